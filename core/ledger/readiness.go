@@ -1,0 +1,109 @@
+package ledger
+
+import (
+	"fmt"
+
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/library"
+	"vereda/core/safety"
+)
+
+// Candidate is a student seen from the rank that comes next.
+type Candidate struct {
+	On        calendar.Day
+	Since     calendar.Day // at the present rank since
+	Classes   int          // classes attended at the present rank
+	Age       int
+	Next      curriculum.Rank
+	Standings []Standing
+	Person    safety.Person // for holds and gates
+	Gates     []safety.Gate
+}
+
+// Gap is one requirement, one side, that is not there yet.
+type Gap struct {
+	Technique string          `json:"technique"`
+	Name      string          `json:"name"`
+	Side      library.Side    `json:"side"`
+	Has       curriculum.Rung `json:"has"`
+	Needs     curriculum.Rung `json:"needs"`
+	Due       bool            `json:"due,omitempty" doc:"Reached once, now due for a refresh"`
+	InTheWay  []string        `json:"in_the_way,omitempty" doc:"What must come first, or a hold"`
+}
+
+// Readiness says what stands between a student and the next rank. It is
+// evidence: the decision is the head instructor's.
+type Readiness struct {
+	Rank    string   `json:"rank"`
+	Met     int      `json:"met" doc:"Requirements reached on every side asked for, none due"`
+	Of      int      `json:"of"`
+	Share   float64  `json:"share" doc:"Weights of requirements met ÷ all weights, 0 to 1"`
+	Missing []Gap    `json:"missing"`
+	Waits   []string `json:"waits" doc:"Time, classes and age still wanting"`
+	Ready   bool     `json:"ready"`
+}
+
+// Ready compares a candidate with a curriculum. Costs requirements × sides.
+func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readiness {
+	type key struct {
+		technique string
+		side      library.Side
+	}
+	has := map[key]Standing{}
+	for _, s := range who.Standings {
+		has[key{s.Technique, s.Side}] = s
+	}
+	r := Readiness{Rank: c.Rank, Of: len(c.Requirements), Missing: []Gap{}, Waits: []string{}}
+	weights, met := 0.0, 0.0
+	for _, q := range c.Requirements {
+		t, ok := lib.Technique(q.Technique)
+		if !ok {
+			continue
+		}
+		whole := true
+		for _, side := range q.Sides(t) {
+			s, touched := has[key{t.ID, side}]
+			if !touched {
+				s.Rung = curriculum.NotMet
+			}
+			due := s.Due(who.On)
+			if s.Rung.Step() >= q.Rung.Step() && !due {
+				continue
+			}
+			whole = false
+			gap := Gap{Technique: t.ID, Name: t.Name, Side: side, Has: s.Rung, Needs: q.Rung, Due: due && s.Rung.Step() >= q.Rung.Step()}
+			for _, p := range t.Prerequisites {
+				need, _ := lib.Technique(p.Technique)
+				if low := has[key{p.Technique, firstSide(need)}]; low.Rung.Step() < curriculum.Met.Step() {
+					gap.InTheWay = append(gap.InTheWay, "first: "+lib.Name(p.Technique))
+				}
+			}
+			for _, no := range safety.Refusals(who.Person, t.Risks, who.Gates, who.On) {
+				gap.InTheWay = append(gap.InTheWay, no.Why)
+			}
+			r.Missing = append(r.Missing, gap)
+		}
+		weights += q.Weight
+		if whole {
+			r.Met++
+			met += q.Weight
+		}
+	}
+	if weights > 0 {
+		r.Share = met / weights
+	}
+	if from := who.Since.AddMonths(who.Next.MinMonths); who.On < from {
+		r.Waits = append(r.Waits, fmt.Sprintf("time at the rank: %d months are over on %s", who.Next.MinMonths, from))
+	}
+	if who.Classes < who.Next.MinClasses {
+		r.Waits = append(r.Waits, fmt.Sprintf("%d of %d classes", who.Classes, who.Next.MinClasses))
+	}
+	if who.Age < who.Next.MinAge {
+		r.Waits = append(r.Waits, fmt.Sprintf("age %d of %d", who.Age, who.Next.MinAge))
+	}
+	r.Ready = len(r.Missing) == 0 && len(r.Waits) == 0
+	return r
+}
+
+func firstSide(t library.Technique) library.Side { return t.Sides()[0] }

@@ -1,0 +1,184 @@
+// Package ledger keeps what each student has covered and passed. Facts say
+// what happened; standings follow from them and from nothing else.
+package ledger
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/library"
+)
+
+// Item is one technique in a class that was held.
+type Item struct {
+	Technique string `json:"technique"`
+	Kind      string `json:"kind" enum:"teach,review"`
+	Reached   string `json:"reached" enum:"all,part,not"`
+	OneSide   bool   `json:"one_side,omitempty" doc:"Only the taught side was done"`
+}
+
+// Exposure in half units: a full teach 2, part of one 1, a review 1, what was not reached 0.
+func (i Item) Exposure() int {
+	switch {
+	case i.Reached == "not":
+		return 0
+	case i.Kind == "teach" && i.Reached == "all":
+		return 2
+	}
+	return 1
+}
+
+// Attended is one class one student was in, with what it reached.
+type Attended struct {
+	On    calendar.Day
+	Items []Item
+}
+
+// Checked is one check of one student on one technique and side.
+type Checked struct {
+	On        calendar.Day
+	Order     int // of two checks on one day the higher came later
+	Technique string
+	Side      library.Side
+	Rung      curriculum.Rung // the verdict that stands, overruled or computed
+	Met       bool
+}
+
+// Standing is where a student stands with one technique on one side.
+type Standing struct {
+	Technique string          `json:"technique"`
+	Side      library.Side    `json:"side"`
+	Rung      curriculum.Rung `json:"rung"`
+	Exposures float64         `json:"exposures" doc:"Full teach 1, part or review a half"`
+	Checks    int             `json:"checks"`
+	PassedOn  *calendar.Day   `json:"passed_on,omitempty"`
+	Fresh     *calendar.Day   `json:"fresh,omitempty" doc:"Last success, or class since passing that touched it"`
+	HalfLife  float64         `json:"half_life,omitempty" doc:"Days until the estimate has fallen to one half"`
+}
+
+// Retention settings, in days.
+const (
+	FirstHalfLife = 21.0
+	LeastHalfLife = 14.0
+	DueBelow      = 0.5 // the house threshold under which a refresh is due
+	DrilledAfter  = 6   // half units of exposure: 3
+)
+
+// Retention estimates the share still there on a day: 2^(−t/h), t days since it
+// was last fresh (half-life regression, Settles & Meeder 2016). 0 when never
+// passed.
+func (s Standing) Retention(on calendar.Day) float64 {
+	if s.Fresh == nil || s.HalfLife <= 0 {
+		return 0
+	}
+	return math.Pow(2, -math.Max(0, float64(on-*s.Fresh))/s.HalfLife)
+}
+
+// Due says whether something once passed wants a refresh.
+func (s Standing) Due(on calendar.Day) bool {
+	return s.Fresh != nil && s.Retention(on) < DueBelow
+}
+
+// Standings computes where a student stands with every technique that ever
+// touched them, from the facts alone, ordered by technique and side. The facts may
+// come in any order. Costs facts × log facts.
+func Standings(lib *library.Library, attended []Attended, checked []Checked) []Standing {
+	type key struct {
+		technique string
+		side      library.Side
+	}
+	type event struct {
+		on    calendar.Day
+		order int
+		key   key
+		half  int      // exposure in half units, for a class
+		check *Checked // for a check
+	}
+	var events []event
+	for _, a := range attended {
+		for _, item := range a.Items {
+			t, ok := lib.Technique(item.Technique)
+			if !ok || item.Exposure() == 0 {
+				continue
+			}
+			sides := t.Sides()
+			if item.OneSide {
+				sides = sides[:1]
+			}
+			for _, side := range sides {
+				events = append(events, event{on: a.On, key: key{t.ID, side}, half: item.Exposure()})
+			}
+		}
+	}
+	for i, c := range checked {
+		events = append(events, event{on: c.On, order: c.Order + 1, key: key{c.Technique, c.Side}, check: &checked[i]})
+	}
+	slices.SortStableFunc(events, func(a, b event) int {
+		return cmp.Or(cmp.Compare(a.on, b.on), cmp.Compare(a.order, b.order))
+	})
+	halves, standing := map[key]int{}, map[key]*Standing{}
+	for _, e := range events {
+		s := standing[e.key]
+		if s == nil {
+			s = &Standing{Technique: e.key.technique, Side: e.key.side, Rung: curriculum.NotMet}
+			standing[e.key] = s
+		}
+		if e.check != nil {
+			s.checked(*e.check)
+			continue
+		}
+		halves[e.key] += e.half
+		s.exposed(halves[e.key], e.on)
+	}
+	all := make([]Standing, 0, len(standing))
+	for _, s := range standing {
+		all = append(all, *s)
+	}
+	slices.SortFunc(all, func(a, b Standing) int {
+		return cmp.Or(cmp.Compare(a.Technique, b.Technique), cmp.Compare(a.Side, b.Side))
+	})
+	return all
+}
+
+// exposed takes in a class that touched the technique; halves is the sum so far.
+func (s *Standing) exposed(halves int, on calendar.Day) {
+	s.Exposures = float64(halves) / 2
+	rung := curriculum.Met
+	if halves >= DrilledAfter {
+		rung = curriculum.Drilled
+	}
+	if rung.Step() > s.Rung.Step() {
+		s.Rung = rung
+	}
+	if s.Fresh != nil {
+		s.Fresh = &on
+	}
+}
+
+// checked takes in a check. A failed one never takes a rung away; it shortens
+// the half-life, and so brings the refresh nearer.
+func (s *Standing) checked(c Checked) {
+	s.Checks++
+	on := c.On
+	if !c.Met {
+		if s.HalfLife > 0 {
+			s.HalfLife = max(LeastHalfLife, s.HalfLife/2)
+		}
+		return
+	}
+	if c.Rung.Step() > s.Rung.Step() {
+		s.Rung = c.Rung
+	}
+	if s.HalfLife == 0 {
+		s.HalfLife = FirstHalfLife
+	} else {
+		s.HalfLife *= 2
+	}
+	if s.PassedOn == nil {
+		s.PassedOn = &on
+	}
+	s.Fresh = &on
+}

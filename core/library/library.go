@@ -1,0 +1,407 @@
+// Package library holds what an academy teaches: the positions two people can
+// be in, the techniques that lead from one to another or to a finish, and what
+// practitioners say inside one technique.
+//
+// A technique is written once, for the side it is taught on. Left and right
+// are written as the tokens {left} and {right}; the other side is made by
+// Text.On, never by hand.
+package library
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"vereda/core/safety"
+)
+
+// Family groups positions that feel alike on the mat.
+type Family string
+
+// Families in the order they are met from standing to the ground.
+var Families = []Family{"standing", "guards", "passing postures", "pins", "back", "turtle", "leg entanglements"}
+
+// Position is a place two people can be in. The attacker is the one with the
+// better of it, the defender the other.
+type Position struct {
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Family   Family   `json:"family"`
+	Aliases  []string `json:"aliases,omitempty"`
+	Attacker string   `json:"attacker" doc:"What the attacker wants to hold here"`
+	Defender string   `json:"defender" doc:"What the defender must keep or win back"`
+}
+
+// Part says which of the two people in a position is meant.
+type Part string
+
+// The two parts.
+const (
+	Attack Part = "attack"
+	Defend Part = "defend"
+)
+
+// Place is a position seen by one of the two people in it.
+type Place struct {
+	Position string `json:"position"`
+	Part     Part   `json:"part"`
+}
+
+// Kind is what a technique does.
+type Kind string
+
+// Kinds in the order of the curriculum matrix.
+var Kinds = []Kind{
+	"takedown", "entry", "sweep", "pass", "escape", "guard retention",
+	"grip break", "pin change", "back take", "submission", "control", "movement",
+}
+
+// Movement is the kind of a solo skill other techniques stand on.
+const Movement Kind = "movement"
+
+// Context says with which clothing a technique works.
+type Context string
+
+// The contexts.
+const (
+	Gi   Context = "gi"
+	NoGi Context = "no-gi"
+	Both Context = "both"
+)
+
+// Side is the side of the body a technique is done on.
+type Side string
+
+// The sides. None is the side of what has no sides, such as a forward roll.
+const (
+	Left  Side = "left"
+	Right Side = "right"
+)
+
+// Other is the opposite side.
+func (s Side) Other() Side {
+	if s == Left {
+		return Right
+	}
+	return Left
+}
+
+// Technique moves from one place to another, or to a finish.
+type Technique struct {
+	ID            string             `json:"id"`
+	Name          string             `json:"name"`
+	Aliases       []string           `json:"aliases,omitempty"`
+	Kind          Kind               `json:"kind"`
+	From          *Place             `json:"from,omitempty"`
+	To            *Place             `json:"to,omitempty"`
+	Finish        bool               `json:"finish,omitempty" doc:"Ends the round: the partner taps"`
+	Taught        Side               `json:"taught,omitempty" doc:"The side its words are written for; empty when it has no sides"`
+	Context       Context            `json:"context"`
+	ContextNote   Text               `json:"context_note,omitempty"`
+	Summary       Text               `json:"summary"`
+	KeyPoints     []KeyPoint         `json:"key_points,omitempty"`
+	Forks         []Fork             `json:"forks,omitempty"`
+	Prerequisites []Prerequisite     `json:"prerequisites,omitempty"`
+	Bodies        []BodyNote         `json:"bodies,omitempty"`
+	Risks         []safety.RiskClass `json:"risks,omitempty"`
+	Caution       Text               `json:"caution,omitempty"`
+	Questions     []Text             `json:"questions,omitempty" doc:"What the coach asks while it is drilled"`
+	SecondsPerRep int                `json:"seconds_per_rep" minimum:"2" maximum:"300" doc:"Seconds one repetition takes, going in and coming back"`
+	TeachMinutes  int                `json:"teach_minutes" minimum:"1" maximum:"90"`
+}
+
+// KeyPoint is one thing to do, in order.
+type KeyPoint struct {
+	ID         string   `json:"id"`
+	Cue        Text     `json:"cue" doc:"The few words said on the mat"`
+	Detail     Text     `json:"detail,omitempty"`
+	Limb       Text     `json:"limb,omitempty" doc:"Which limb of whom it concerns"`
+	Gate       bool     `json:"gate,omitempty" doc:"Until it holds, going on hands the partner something"`
+	Checkpoint bool     `json:"checkpoint,omitempty" doc:"A thing one can see that proves the control is real"`
+	Measure    *Measure `json:"measure,omitempty"`
+	Moment     Text     `json:"moment,omitempty" doc:"When to act on it"`
+	Closes     Text     `json:"closes,omitempty" doc:"The partner's way out that it closes"`
+	Faults     []Fault  `json:"faults,omitempty"`
+}
+
+// Measure is what can be measured about a key point.
+type Measure struct {
+	Of    string `json:"of" enum:"weight share,grip depth,distance,angle"`
+	Value string `json:"value" doc:"With its unit, or a rung of shallow, middle, deep"`
+}
+
+// Fault is what people do wrong, what it gives the partner, and the mend.
+type Fault struct {
+	ID          string `json:"id"`
+	What        Text   `json:"what"`
+	Consequence Text   `json:"consequence"`
+	LeadsTo     *Place `json:"leads_to,omitempty"`
+	Correction  Text   `json:"correction"`
+	Danger      bool   `json:"danger,omitempty" doc:"Someone can be hurt by it"`
+}
+
+// Fork is what the partner does instead of yielding, and the answer to it.
+type Fork struct {
+	ID       string `json:"id"`
+	KeyPoint string `json:"key_point,omitempty" doc:"The key point at which it happens"`
+	Reaction Text   `json:"reaction"`
+	Answer   string `json:"answer,omitempty" doc:"The technique that answers it; empty when nobody has one yet"`
+	Then     Text   `json:"then,omitempty"`
+	BackTo   string `json:"back_to,omitempty" doc:"The key point to start over from"`
+}
+
+// Prerequisite is a technique or movement without which this one fails.
+type Prerequisite struct {
+	Technique string `json:"technique"`
+	Reason    Text   `json:"reason"`
+}
+
+// BodyNote says what to change for one kind of body.
+type BodyNote struct {
+	Body string `json:"body"`
+	Note Text   `json:"note"`
+}
+
+// Library is everything an academy teaches, indexed by identifier.
+type Library struct {
+	positions  map[string]Position
+	techniques map[string]Technique
+	order      []string
+}
+
+// New indexes positions and techniques. It does not check them: Check does.
+func New(positions []Position, techniques []Technique) *Library {
+	l := &Library{positions: map[string]Position{}, techniques: map[string]Technique{}}
+	for _, p := range positions {
+		l.positions[p.ID] = p
+	}
+	for _, t := range techniques {
+		if _, twice := l.techniques[t.ID]; !twice {
+			l.order = append(l.order, t.ID)
+		}
+		l.techniques[t.ID] = t
+	}
+	slices.SortFunc(l.order, func(a, b string) int {
+		return strings.Compare(Fold(l.techniques[a].Name)+a, Fold(l.techniques[b].Name)+b)
+	})
+	return l
+}
+
+// Technique returns the technique with that identifier.
+func (l *Library) Technique(id string) (Technique, bool) { t, ok := l.techniques[id]; return t, ok }
+
+// Position returns the position with that identifier.
+func (l *Library) Position(id string) (Position, bool) { p, ok := l.positions[id]; return p, ok }
+
+// Techniques lists all techniques by name.
+func (l *Library) Techniques() []Technique {
+	all := make([]Technique, len(l.order))
+	for i, id := range l.order {
+		all[i] = l.techniques[id]
+	}
+	return all
+}
+
+// Positions lists all positions, family by family, then by name.
+func (l *Library) Positions() []Position {
+	all := make([]Position, 0, len(l.positions))
+	for _, p := range l.positions {
+		all = append(all, p)
+	}
+	slices.SortFunc(all, func(a, b Position) int {
+		if d := slices.Index(Families, a.Family) - slices.Index(Families, b.Family); d != 0 {
+			return d
+		}
+		return strings.Compare(a.Name+a.ID, b.Name+b.ID)
+	})
+	return all
+}
+
+// Name is the technique's name, or its identifier when it is unknown.
+func (l *Library) Name(id string) string {
+	if t, ok := l.techniques[id]; ok {
+		return t.Name
+	}
+	return id
+}
+
+// Family is the family of the position a technique starts from; movements
+// have none.
+func (l *Library) Family(t Technique) Family {
+	if t.From == nil {
+		return ""
+	}
+	return l.positions[t.From.Position].Family
+}
+
+// Needs lists every technique that stands under id, nearest first, each once,
+// without id itself. A ring of prerequisites is walked once, not for ever.
+// Costs time in the number of prerequisites reached.
+func (l *Library) Needs(id string) []string {
+	seen := map[string]bool{id: true}
+	var found []string
+	queue := []string{id}
+	for len(queue) > 0 {
+		t := l.techniques[queue[0]]
+		queue = queue[1:]
+		for _, p := range t.Prerequisites {
+			if !seen[p.Technique] {
+				seen[p.Technique] = true
+				found = append(found, p.Technique)
+				queue = append(queue, p.Technique)
+			}
+		}
+	}
+	return found
+}
+
+// Sides lists the sides a technique is known on: both, or the one empty side
+// of what has none.
+func (t Technique) Sides() []Side {
+	if t.Taught == "" {
+		return []Side{""}
+	}
+	return []Side{t.Taught, t.Taught.Other()}
+}
+
+// Gates lists the key points that are gates.
+func (t Technique) Gates() []KeyPoint {
+	var gates []KeyPoint
+	for _, k := range t.KeyPoints {
+		if k.Gate {
+			gates = append(gates, k)
+		}
+	}
+	return gates
+}
+
+// Fault returns a fault of the technique and the key point it belongs to.
+func (t Technique) Fault(id string) (Fault, KeyPoint, bool) {
+	for _, k := range t.KeyPoints {
+		for _, f := range k.Faults {
+			if f.ID == id {
+				return f, k, true
+			}
+		}
+	}
+	return Fault{}, KeyPoint{}, false
+}
+
+// Problem is one thing wrong with a record: where, what, and the mend.
+type Problem struct {
+	Field string `json:"field"`
+	What  string `json:"what"`
+	Warn  bool   `json:"warn,omitempty" doc:"Worth a look, but kept all the same"`
+}
+
+func (p Problem) Error() string { return p.Field + ": " + p.What }
+
+// Check says what is wrong with a technique inside the library: empty fields,
+// words outside the lists above, references to nothing. Problems with Warn set
+// do not keep it from being used.
+func (l *Library) Check(t Technique) []Problem {
+	var found []Problem
+	bad := func(field, format string, args ...any) {
+		found = append(found, Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	}
+	if strings.TrimSpace(t.Name) == "" {
+		bad("name", "is empty: give the technique a name")
+	}
+	if !slices.Contains(Kinds, t.Kind) {
+		bad("kind", "%q is not a kind: choose one of %s", t.Kind, join(Kinds))
+	}
+	if t.Context != Gi && t.Context != NoGi && t.Context != Both {
+		bad("context", "%q is not a context: choose gi, no-gi or both", t.Context)
+	}
+	if t.Taught != "" && t.Taught != Left && t.Taught != Right {
+		bad("taught", "%q is not a side: choose left, right, or leave it empty", t.Taught)
+	}
+	if t.Kind != Movement && t.From == nil {
+		bad("from", "is empty: say from which position and part it starts")
+	}
+	if t.Kind != Movement && t.To == nil && !t.Finish {
+		bad("to", "is empty: say where it leads, or mark it as a finish")
+	}
+	for field, place := range map[string]*Place{"from": t.From, "to": t.To} {
+		if place == nil {
+			continue
+		}
+		if _, ok := l.positions[place.Position]; !ok {
+			bad(field, "position %q is not in the library: add it first or choose another", place.Position)
+		}
+		if place.Part != Attack && place.Part != Defend {
+			bad(field, "part %q is neither attack nor defend", place.Part)
+		}
+	}
+	if t.SecondsPerRep < 2 || t.SecondsPerRep > 300 {
+		bad("seconds_per_rep", "%d is outside 2 to 300 seconds", t.SecondsPerRep)
+	}
+	if t.TeachMinutes < 1 || t.TeachMinutes > 90 {
+		bad("teach_minutes", "%d is outside 1 to 90 minutes", t.TeachMinutes)
+	}
+	for _, r := range t.Risks {
+		if !safety.Known(r) {
+			bad("risks", "%q is not a risk class: choose from %s", r, join(safety.Classes()))
+		}
+	}
+	if t.Finish && len(t.Risks) == 0 {
+		bad("risks", "is empty: a finish loads a joint or the neck, say which")
+	}
+	l.checkPoints(t, bad)
+	for i, p := range t.Prerequisites {
+		if _, ok := l.techniques[p.Technique]; !ok {
+			bad(fmt.Sprintf("prerequisites[%d]", i), "technique %q is not in the library: add it first or remove it here", p.Technique)
+		}
+		if p.Technique == t.ID {
+			bad(fmt.Sprintf("prerequisites[%d]", i), "a technique cannot stand on itself: remove it")
+		}
+	}
+	t.eachText(func(field string, text *Text) {
+		for _, p := range text.Problems() {
+			p.Field = field
+			found = append(found, p)
+		}
+	})
+	slices.SortStableFunc(found, func(a, b Problem) int { return strings.Compare(a.Field, b.Field) })
+	return found
+}
+
+func (l *Library) checkPoints(t Technique, bad func(field, format string, args ...any)) {
+	points := map[string]bool{}
+	for i, k := range t.KeyPoints {
+		at := fmt.Sprintf("key_points[%d]", i)
+		if k.ID == "" || points[k.ID] {
+			bad(at+".id", "%q is empty or used twice: give each key point an identifier of its own", k.ID)
+		}
+		points[k.ID] = true
+		if strings.TrimSpace(string(k.Cue)) == "" {
+			bad(at+".cue", "is empty: write the few words said on the mat")
+		}
+		for j, f := range k.Faults {
+			if strings.TrimSpace(string(f.What)) == "" {
+				bad(fmt.Sprintf("%s.faults[%d].what", at, j), "is empty: say what people do wrong")
+			}
+		}
+	}
+	for i, f := range t.Forks {
+		at := fmt.Sprintf("forks[%d]", i)
+		if f.Answer != "" {
+			if _, ok := l.techniques[f.Answer]; !ok {
+				bad(at+".answer", "technique %q is not in the library: add it first or leave the answer open", f.Answer)
+			}
+		}
+		for name, id := range map[string]string{"key_point": f.KeyPoint, "back_to": f.BackTo} {
+			if id != "" && !points[id] {
+				bad(at+"."+name, "key point %q is not one of this technique", id)
+			}
+		}
+	}
+}
+
+func join[T ~string](words []T) string {
+	parts := make([]string, len(words))
+	for i, w := range words {
+		parts[i] = string(w)
+	}
+	return strings.Join(parts, ", ")
+}

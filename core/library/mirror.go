@@ -1,0 +1,116 @@
+package library
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+)
+
+// Text is prose that may hold side tokens: {left} and {right}, or {Left} and
+// {Right} at the start of a sentence. It is written for the side the technique
+// is taught on.
+type Text string
+
+var (
+	swap      = strings.NewReplacer("{left}", "{right}", "{right}", "{left}", "{Left}", "{Right}", "{Right}", "{Left}")
+	show      = strings.NewReplacer("{left}", "left", "{right}", "right", "{Left}", "Left", "{Right}", "Right")
+	token     = regexp.MustCompile(`\{([^{}]*)\}`)
+	bareSides = regexp.MustCompile(`(?i)\b(left|right)\b`)
+)
+
+// Mirror swaps every side token. Mirroring twice gives the same text back.
+func (x Text) Mirror() Text { return Text(swap.Replace(string(x))) }
+
+// Read shows the text as it stands, tokens as words.
+func (x Text) Read() string { return show.Replace(string(x)) }
+
+// Sided says whether the text holds a side token, and so changes when mirrored.
+func (x Text) Sided() bool { return x.Mirror() != x }
+
+// Problems finds unknown tokens, and left or right written outside a token:
+// those would stay as they are when the technique is mirrored.
+func (x Text) Problems() []Problem {
+	var found []Problem
+	for _, m := range token.FindAllStringSubmatch(string(x), -1) {
+		if strings.ToLower(m[1]) != "left" && strings.ToLower(m[1]) != "right" {
+			found = append(found, Problem{What: fmt.Sprintf("{%s} is not a side token: write {left} or {right}", m[1])})
+		}
+	}
+	for _, m := range bareSides.FindAllString(token.ReplaceAllString(string(x), ""), -1) {
+		found = append(found, Problem{Warn: true, What: fmt.Sprintf("%q is written outside a token and will not be mirrored: write {%s} if it is a side", m, strings.ToLower(m))})
+	}
+	return found
+}
+
+// Mirror is the technique on its other side: every side token swapped, and the
+// side it is taught on with them. What has no sides comes back unchanged.
+func (t Technique) Mirror() Technique {
+	if t.Taught == "" {
+		return t
+	}
+	m := t.deepCopy()
+	m.Taught = t.Taught.Other()
+	m.eachText(func(_ string, text *Text) { *text = text.Mirror() })
+	return m
+}
+
+// On is the technique written for one side, as a person reads it there, tokens
+// replaced by words.
+func (t Technique) On(side Side) Technique {
+	m := t
+	if t.Taught != "" && side != "" && side != t.Taught {
+		m = t.Mirror()
+	} else {
+		m = t.deepCopy()
+	}
+	m.eachText(func(_ string, text *Text) { *text = Text(text.Read()) })
+	return m
+}
+
+// deepCopy copies every slice that eachText can write through.
+func (t Technique) deepCopy() Technique {
+	t.KeyPoints = append([]KeyPoint(nil), t.KeyPoints...)
+	for i := range t.KeyPoints {
+		t.KeyPoints[i].Faults = append([]Fault(nil), t.KeyPoints[i].Faults...)
+	}
+	t.Forks = append([]Fork(nil), t.Forks...)
+	t.Prerequisites = append([]Prerequisite(nil), t.Prerequisites...)
+	t.Bodies = append([]BodyNote(nil), t.Bodies...)
+	t.Questions = append([]Text(nil), t.Questions...)
+	return t
+}
+
+// eachText calls visit with every text of the technique and the field it is in.
+func (t *Technique) eachText(visit func(field string, text *Text)) {
+	visit("summary", &t.Summary)
+	visit("context_note", &t.ContextNote)
+	visit("caution", &t.Caution)
+	for i := range t.KeyPoints {
+		k, at := &t.KeyPoints[i], fmt.Sprintf("key_points[%d].", i)
+		visit(at+"cue", &k.Cue)
+		visit(at+"detail", &k.Detail)
+		visit(at+"limb", &k.Limb)
+		visit(at+"moment", &k.Moment)
+		visit(at+"closes", &k.Closes)
+		for j := range k.Faults {
+			f, at := &k.Faults[j], fmt.Sprintf("%sfaults[%d].", at, j)
+			visit(at+"what", &f.What)
+			visit(at+"consequence", &f.Consequence)
+			visit(at+"correction", &f.Correction)
+		}
+	}
+	for i := range t.Forks {
+		at := fmt.Sprintf("forks[%d].", i)
+		visit(at+"reaction", &t.Forks[i].Reaction)
+		visit(at+"then", &t.Forks[i].Then)
+	}
+	for i := range t.Prerequisites {
+		visit(fmt.Sprintf("prerequisites[%d].reason", i), &t.Prerequisites[i].Reason)
+	}
+	for i := range t.Bodies {
+		visit(fmt.Sprintf("bodies[%d].note", i), &t.Bodies[i].Note)
+	}
+	for i := range t.Questions {
+		visit(fmt.Sprintf("questions[%d]", i), &t.Questions[i])
+	}
+}

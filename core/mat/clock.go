@@ -1,0 +1,76 @@
+package mat
+
+import (
+	"fmt"
+
+	"vereda/core/library"
+)
+
+// Tick is one stretch of the class clock. A sound marks the end of each.
+type Tick struct {
+	Segment string `json:"segment"`
+	Says    string `json:"says" doc:"The large word on the wall"`
+	Detail  string `json:"detail,omitempty"`
+	Seconds int    `json:"seconds"`
+	Round   int    `json:"round" doc:"Round of the rotation, from 1; 0 outside of it"`
+	Rest    bool   `json:"rest,omitempty" doc:"Changing over"`
+}
+
+// Clock cuts a fitted sheet into stretches. A drill of a technique with two
+// sides is cut into four equal turns: each partner on each side. Situational
+// and live segments are cut into rounds of three minutes. Each drilled segment
+// takes the next round of the rotation, each live round one more. The stretches of a segment add up to its minutes.
+func Clock(f Fitted, technique func(id string) (library.Technique, bool)) []Tick {
+	all := []Tick{}
+	round := 0
+	for _, s := range f.Segments {
+		total := s.Minutes * 60
+		t, known := technique(s.Technique)
+		switch {
+		case s.ID == "situational" || s.ID == "live":
+			rounds := max(1, s.Minutes/3)
+			for i := range rounds {
+				round++
+				all = append(all, share(s, total, rounds, i, round, fmt.Sprintf("Round %d", i+1), s.Name)...)
+			}
+		case s.Drill && known:
+			round++
+			turns := turnsOf(t)
+			for i, turn := range turns {
+				all = append(all, share(s, total, len(turns), i, round, turn, t.Name)...)
+			}
+		default:
+			all = append(all, Tick{Segment: s.ID, Says: s.Name, Seconds: total})
+		}
+	}
+	return all
+}
+
+// share is the i-th of n equal parts of a segment, followed by the changeover
+// unless it is the last.
+func share(s Segment, total, n, i, round int, says, detail string) []Tick {
+	work := max(1, (total-Changeover*(n-1))/n)
+	if i == n-1 {
+		work = max(1, total-(n-1)*(work+Changeover))
+		return []Tick{{Segment: s.ID, Says: says, Detail: detail, Seconds: work, Round: round}}
+	}
+	return []Tick{{Segment: s.ID, Says: says, Detail: detail, Seconds: work, Round: round},
+		{Segment: s.ID, Says: "Change", Detail: detail, Seconds: Changeover, Round: round, Rest: true}}
+}
+
+func turnsOf(t library.Technique) []string {
+	if t.Taught == "" {
+		return []string{"First partner", "Second partner"}
+	}
+	a, b := t.Taught, t.Taught.Other()
+	return []string{"First partner, " + string(a), "Second partner, " + string(a), "First partner, " + string(b), "Second partner, " + string(b)}
+}
+
+// RoundsIn counts the rounds of the rotation a clock calls for.
+func RoundsIn(ticks []Tick) int {
+	most := 0
+	for _, t := range ticks {
+		most = max(most, t.Round)
+	}
+	return most
+}

@@ -1,0 +1,236 @@
+package mat
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"vereda/core/library"
+)
+
+func TestRepetitions(t *testing.T) {
+	for _, c := range []struct{ minutes, sides, seconds, want int }{
+		{8, 2, 8, 13}, // (480 − 3·15) ÷ (4·8) = 13.6
+		{8, 1, 8, 29}, // (480 − 15) ÷ (2·8) = 29.06
+		{1, 2, 20, 0},
+		{0, 2, 8, 0},
+	} {
+		assert.Equal(t, c.want, Repetitions(c.minutes, c.sides, c.seconds), "%+v", c)
+	}
+}
+
+func TestFit(t *testing.T) {
+	segments := []Segment{{ID: "warm", Rank: Must, Min: 5, Want: 8, Max: 10}, {ID: "review", Rank: Should, Min: 4, Want: 6, Max: 8}, {ID: "teach", Rank: Must, Min: 6, Want: 9, Max: 12}, {ID: "live", Rank: Could, Min: 5, Want: 10, Max: 20}}
+	for _, c := range []struct {
+		minutes int
+		want    map[string]int
+		short   int
+	}{
+		{60, map[string]int{"warm": 10, "review": 8, "teach": 12, "live": 20}, 0},
+		{33, map[string]int{"warm": 8, "review": 6, "teach": 9, "live": 10}, 0},
+		{20, map[string]int{"warm": 5, "review": 4, "teach": 6, "live": 5}, 0},
+		{19, map[string]int{"warm": 7, "review": 4, "teach": 8}, 0},
+		{11, map[string]int{"warm": 5, "teach": 6}, 0},
+		{6, map[string]int{"warm": 3, "teach": 3}, 5},
+	} {
+		f := Fit(segments, c.minutes)
+		got := map[string]int{}
+		for _, s := range f.Segments {
+			got[s.ID] = s.Minutes
+		}
+		assert.Equal(t, c.want, got, "%d minutes", c.minutes)
+		assert.Equal(t, c.short, f.Short)
+		assert.Len(t, f.FellOut, len(segments)-len(c.want))
+	}
+}
+
+func TestFitKeepsItsPromises(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		segments := rapid.SliceOfN(rapid.Custom(func(t *rapid.T) Segment {
+			low := rapid.IntRange(1, 10).Draw(t, "min")
+			want := low + rapid.IntRange(0, 8).Draw(t, "want")
+			return Segment{ID: "s", Rank: rapid.SampledFrom([]Rank{Must, Should, Could}).Draw(t, "rank"), Min: low, Want: want, Max: want + rapid.IntRange(0, 8).Draw(t, "max")}
+		}), 1, 10).Draw(t, "segments")
+		minutes := rapid.IntRange(0, 120).Draw(t, "minutes")
+		f := Fit(segments, minutes)
+		used, most := 0, 0
+		for _, s := range f.Segments {
+			used += s.Minutes
+			most += s.Max
+			require.LessOrEqual(t, s.Minutes, s.Max)
+			if f.Short == 0 {
+				require.GreaterOrEqual(t, s.Minutes, s.Min)
+			}
+		}
+		require.Equal(t, f.Used, used)
+		require.LessOrEqual(t, used, minutes)
+		require.Equal(t, len(segments), len(f.Segments)+len(f.FellOut))
+		for _, s := range f.FellOut {
+			require.NotEqual(t, Must, s.Rank)
+		}
+		if used < minutes && f.Short == 0 {
+			require.Equal(t, most, used, "minutes are left only when nothing can take them")
+		}
+	})
+}
+
+func people(n int) []Person {
+	all := make([]Person, n)
+	for i := range all {
+		all[i] = Person{ID: fmt.Sprintf("p%02d", i), Weight: 55 + float64(i*37%45), Rank: i % 3}
+	}
+	return all
+}
+
+func pairsOf(r Rotation) map[Pair]int {
+	count := map[Pair]int{}
+	for _, round := range r.Rounds {
+		for _, p := range round.Pairs {
+			slices.Sort(p[:])
+			count[p]++
+		}
+	}
+	return count
+}
+
+// Every pair once in n−1 rounds for even n; in n rounds for odd n, with the odd
+// place once each.
+func TestRotationCoversEveryPairOnce(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(2, 21).Draw(t, "n")
+		all := people(n)
+		for i := range all {
+			all[i].Weight = rapid.Float64Range(40, 120).Draw(t, "kg")
+		}
+		rounds := n - 1 + n%2
+		r := Rotate(all, Wish{Rounds: rounds, Odd: "coach"})
+		require.Equal(t, rounds, r.Fresh)
+		count := pairsOf(r)
+		require.Len(t, count, n*(n-1)/2)
+		for p, k := range count {
+			require.Equal(t, 1, k, "%v", p)
+		}
+		odd := map[string]int{}
+		for _, round := range r.Rounds {
+			if round.Odd != "" {
+				odd[round.Odd]++
+			}
+		}
+		require.Len(t, odd, n*(n%2))
+	})
+}
+
+func TestRotationKeepsApartAndLeavesOut(t *testing.T) {
+	all := people(9)
+	all[4].Out = "held"
+	never := [][2]string{{"p00", "p01"}, {"p02", "p03"}}
+	r := Rotate(all, Wish{Rounds: 5, Never: never})
+	for p := range pairsOf(r) {
+		assert.NotContains(t, p, "p04")
+		for _, n := range never {
+			assert.NotEqual(t, Pair(n), p)
+		}
+	}
+	assert.Equal(t, "p04", r.Out[0].ID)
+	for _, round := range r.Rounds {
+		assert.Len(t, round.Pairs, 4)
+		assert.Empty(t, round.Again)
+	}
+	lonely := Rotate(people(2), Wish{Rounds: 1, Never: [][2]string{{"p00", "p01"}}})
+	assert.Empty(t, lonely.Rounds[0].Pairs)
+	assert.Equal(t, []Pair{{"p00", "p01"}}, lonely.Rounds[0].Apart)
+	assert.Empty(t, Rotate(people(1), Wish{Rounds: 3}).Rounds)
+}
+
+// Somebody comes late: the rounds already run stay, and nobody meets the same
+// partner again while others are left.
+func TestLateComer(t *testing.T) {
+	first := Rotate(people(8), Wish{Rounds: 3})
+	late := people(9)
+	next := Rotate(late, Wish{Rounds: 4, Odd: "trio", Done: first.Rounds})
+	both := Rotation{Rounds: append(slices.Clone(first.Rounds), next.Rounds...)}
+	for p, k := range pairsOf(both) {
+		assert.Equal(t, 1, k, "%v", p)
+	}
+	odd := map[string]bool{}
+	for _, round := range next.Rounds {
+		assert.False(t, odd[round.Odd], "the odd place goes round")
+		odd[round.Odd] = true
+		assert.GreaterOrEqual(t, round.Third, 0)
+		assert.Empty(t, round.Again)
+	}
+}
+
+// The judge of the exact matching: try every way to pair everybody.
+func TestCheapestMatchingAgainstBruteForce(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := 2 * rapid.IntRange(1, 4).Draw(t, "pairs")
+		all := people(n)
+		for i := range all {
+			all[i].Weight = rapid.Float64Range(40, 120).Draw(t, "kg")
+		}
+		tab := newTable(all, Wish{Mix: "mixed"})
+		var try func(free []int) float64
+		try = func(free []int) float64 {
+			if len(free) == 0 {
+				return 0
+			}
+			best := math.Inf(1)
+			for k := 1; k < len(free); k++ {
+				rest := append(slices.Clone(free[1:k]), free[k+1:]...)
+				best = min(best, tab.price(free[0], free[k])+try(rest))
+			}
+			return best
+		}
+		seats := make([]int, n)
+		for i := range seats {
+			seats[i] = i
+		}
+		got := 0.0
+		for i, j := range tab.exact() {
+			if i < j {
+				got += tab.price(i, j)
+			}
+		}
+		require.InDelta(t, try(seats), got, 1e-6)
+		swapped := 0.0
+		for i, j := range tab.exchanged() {
+			if i < j {
+				swapped += tab.price(i, j)
+			}
+		}
+		require.GreaterOrEqual(t, swapped, got-1e-6)
+	})
+}
+
+func TestClockAddsUp(t *testing.T) {
+	tech := library.Technique{ID: "x", Name: "Knee cut", Taught: library.Right, SecondsPerRep: 8, TeachMinutes: 6, Forks: []library.Fork{{}}}
+	f := Fit(Outline(Lesson{Teach: []library.Technique{tech}}), 60)
+	require.Equal(t, 60, f.Used)
+	ticks := Clock(f, func(id string) (library.Technique, bool) { return tech, id == "x" })
+	sum, turns := 0, map[string]int{}
+	for _, k := range ticks {
+		assert.Positive(t, k.Seconds)
+		sum += k.Seconds
+		if k.Segment == "drill-x" && !k.Rest {
+			turns[k.Says] = k.Seconds
+		}
+	}
+	assert.Equal(t, 3600, sum)
+	require.Len(t, turns, 4)
+	for says, s := range turns {
+		assert.InDelta(t, turns["First partner, right"], s, 3, says)
+	}
+	assert.Positive(t, RoundsIn(ticks))
+}
+
+func BenchmarkRotate30(b *testing.B) {
+	for b.Loop() {
+		Rotate(people(30), Wish{Rounds: 8})
+	}
+}

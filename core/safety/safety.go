@@ -1,0 +1,172 @@
+// Package safety says what may hurt whom: the risk classes with their usual
+// cautions, the gates an academy sets by age and rank, and medical holds.
+//
+// It makes no medical judgement and knows no law. The limits are the
+// academy's to set; competition rules and local law on minors go before them.
+// A hold is placed by a person and ends on a clinician's clearance that a
+// person records.
+package safety
+
+import (
+	"fmt"
+	"slices"
+
+	"vereda/core/calendar"
+)
+
+// RiskClass is what a technique loads.
+type RiskClass string
+
+// Region is a part of the body a hold protects.
+type Region string
+
+// Risk is a class with the usual cautions shown wherever such a technique is
+// taught, drilled and checked, and the regions it loads.
+type Risk struct {
+	Class    RiskClass `json:"class"`
+	Regions  []Region  `json:"regions"`
+	Cautions []string  `json:"cautions"`
+}
+
+// Risks lists every class. The tap and the slow hand belong to all of them.
+var Risks = []Risk{
+	{"strangle", []Region{"neck"}, []string{
+		"Control before pressure; pressure slow and steady.", "The tap ends it at once; a partner who goes limp or silent counts as a tap.",
+		"Pressure on the sides of the neck, never a crank of the spine."}},
+	{"elbow", []Region{"elbow", "wrist"}, []string{
+		"Control before pressure; pressure slow and steady.", "The tap ends it at once; the one who is caught taps before it hurts.",
+		"Lift through the hips in a straight line; never jerk a straight arm."}},
+	{"shoulder", []Region{"shoulder", "elbow"}, []string{
+		"Control before pressure; pressure slow and steady.", "The tap ends it at once.",
+		"Stop where the arm stops by itself: a shoulder gives little warning in the last few degrees."}},
+	{"wrist", []Region{"wrist"}, []string{"Control before pressure; pressure slow and steady.", "The tap ends it at once; a wrist is quicker than a tap, so half speed in drilling."}},
+	{"neck or spine", []Region{"neck", "spine"}, []string{
+		"No pressure toward the spine.", "The tap ends it at once; stop at any word about the neck.", "Partners of similar size."}},
+	{"knee or ankle twisting", []Region{"knee", "ankle"}, []string{
+		"Twisting leg attacks give little pain before damage: tap to the position, not to the pain.",
+		"Hold the position, show the finish, let go: no full turn in drilling.", "The caught partner does not spin out against the twist."}},
+	{"fall or jump", []Region{"knee", "ankle", "shoulder", "spine"}, []string{
+		"Breakfall first; look where the partner will land.", "Partners of similar size; one pair at a time at each edge of the mat.",
+		"The one who throws keeps hold of the sleeve or arm and stays on their feet."}},
+}
+
+// Classes lists the names of all risk classes.
+func Classes() []RiskClass {
+	names := make([]RiskClass, len(Risks))
+	for i, r := range Risks {
+		names[i] = r.Class
+	}
+	return names
+}
+
+// Known says whether there is such a class.
+func Known(c RiskClass) bool { return slices.Contains(Classes(), c) }
+
+// Cautions lists the usual cautions of some classes, each once.
+func Cautions(classes []RiskClass) []string {
+	var all []string
+	for _, r := range Risks {
+		if !slices.Contains(classes, r.Class) {
+			continue
+		}
+		for _, c := range r.Cautions {
+			if !slices.Contains(all, c) {
+				all = append(all, c)
+			}
+		}
+	}
+	return all
+}
+
+// Regions lists every region some class loads, each once.
+func Regions() []Region {
+	var all []Region
+	for _, r := range Risks {
+		for _, g := range r.Regions {
+			if !slices.Contains(all, g) {
+				all = append(all, g)
+			}
+		}
+	}
+	return all
+}
+
+// Gate keeps a risk class away from those below an age or a rank. Rank is the
+// position on the ladder, 0 for the first.
+type Gate struct {
+	Class   RiskClass `json:"class"`
+	MinAge  int       `json:"min_age,omitempty" minimum:"0" maximum:"99"`
+	MinRank int       `json:"min_rank,omitempty" minimum:"0" maximum:"40"`
+}
+
+// Hold keeps a student out of whatever loads a region. It stands until a
+// clearance is recorded.
+type Hold struct {
+	Regions   []Region      `json:"regions"`
+	All       bool          `json:"all,omitempty" doc:"Out of every partner drill"`
+	From      calendar.Day  `json:"from"`
+	ClearedOn *calendar.Day `json:"cleared_on,omitempty" doc:"The day of the clinician's clearance"`
+	Note      string        `json:"note,omitempty"`
+}
+
+// Active says whether the hold stands on a day.
+func (h Hold) Active(on calendar.Day) bool {
+	return on >= h.From && (h.ClearedOn == nil || on < *h.ClearedOn)
+}
+
+// Person is what safety needs to know of one.
+type Person struct {
+	Age   int // in years
+	Rank  int // position on the ladder
+	Holds []Hold
+}
+
+// Refusal is one reason a technique is kept from someone.
+type Refusal struct {
+	Class RiskClass `json:"class"`
+	Why   string    `json:"why"`
+}
+
+// Refusals lists why a technique of these classes is not for that person on
+// that day; nil when nothing speaks against it.
+func Refusals(p Person, classes []RiskClass, gates []Gate, on calendar.Day) []Refusal {
+	refused := GateRefusals(p.Age, p.Rank, classes, gates)
+	for _, h := range p.Holds {
+		if !h.Active(on) {
+			continue
+		}
+		if h.All {
+			refused = append(refused, Refusal{Why: "held from all partner drills until cleared"})
+			continue
+		}
+		for _, r := range Risks {
+			if !slices.Contains(classes, r.Class) {
+				continue
+			}
+			for _, region := range r.Regions {
+				if slices.Contains(h.Regions, region) {
+					refused = append(refused, Refusal{r.Class, fmt.Sprintf("held: it loads the %s", region)})
+					break
+				}
+			}
+		}
+	}
+	return refused
+}
+
+// GateRefusals is Refusals by age and rank alone, for a whole class or rank.
+func GateRefusals(age, rank int, classes []RiskClass, gates []Gate) []Refusal {
+	var refused []Refusal
+	for _, g := range gates {
+		if !slices.Contains(classes, g.Class) {
+			continue
+		}
+		if age < g.MinAge {
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from age %d", g.Class, g.MinAge)})
+		}
+		if rank < g.MinRank {
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the ladder", g.Class, g.MinRank+1)})
+		}
+	}
+	return refused
+}

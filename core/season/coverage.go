@@ -1,0 +1,147 @@
+package season
+
+import "math"
+
+// Presence is one chance to meet a unit: the chance of being there and the
+// exposure it gives in half units.
+type Presence struct {
+	Chance float64
+	Halves int
+}
+
+// ChanceCovered is the probability that independent presences sum to at least
+// need half units: the exact Poisson-binomial tail, by adding one presence at a
+// time to the distribution of the sum, kept up to need. Costs presences × need.
+func ChanceCovered(presences []Presence, need int) float64 {
+	d := newTally(need)
+	for _, p := range presences {
+		d.add(p.Chance, p.Halves)
+	}
+	return d.reached()
+}
+
+// tally is the distribution of a sum of exposures in half units; the last
+// entry holds "at least need".
+type tally []float64
+
+func newTally(need int) tally {
+	d := make(tally, max(0, need)+1)
+	d[0] = 1
+	return d
+}
+
+func (d tally) add(chance float64, halves int) {
+	if chance <= 0 || halves <= 0 {
+		return
+	}
+	top := len(d) - 1
+	for i := top; i >= 0; i-- {
+		moved := d[i] * chance
+		if i == top {
+			continue // already there, and stays
+		}
+		d[i] -= moved
+		d[min(top, i+halves)] += moved
+	}
+}
+
+func (d tally) reached() float64 { return d[len(d)-1] }
+
+// progress is the expected share of the way to the need, 0 to 1: smoother than
+// reached, and so what the first steps of the planner climb by.
+func (d tally) progress() float64 {
+	if len(d) == 1 {
+		return 1
+	}
+	sum := 0.0
+	for i, p := range d {
+		sum += p * float64(i)
+	}
+	return sum / float64(len(d)-1)
+}
+
+// missing turns what is still needed into half units, rounded up.
+func (n Need) missing() int { return max(0, int(math.Ceil((n.Need-n.Had)*2-1e-9))) }
+
+// Covered is the chance covered of one open need in a plan.
+type Covered struct {
+	Student string  `json:"student"`
+	Unit    string  `json:"unit"`
+	Chance  float64 `json:"chance"`
+	Weight  float64 `json:"weight"`
+}
+
+// Coverage computes the expected coverage of any set of placements from
+// scratch, and the chance covered of every open need. It does not ask whether
+// the placements keep the rules. 1 when nothing is open.
+func Coverage(p Problem, placements []Placement) (float64, []Covered) {
+	offered := map[string][]Item{}
+	classes := map[string][]string{}
+	for _, x := range placements {
+		for _, it := range x.Items {
+			offered[it.Unit] = append(offered[it.Unit], it)
+			classes[it.Unit] = append(classes[it.Unit], x.Class)
+		}
+	}
+	var all []Covered
+	sum, weights := 0.0, 0.0
+	for _, s := range p.Students {
+		for _, n := range s.Open {
+			d := newTally(n.missing())
+			for i, it := range offered[n.Unit] {
+				d.add(s.Chance[classes[n.Unit][i]], halves(it.Kind))
+			}
+			all = append(all, Covered{s.ID, n.Unit, d.reached(), n.Weight})
+			sum += n.Weight * d.reached()
+			weights += n.Weight
+		}
+	}
+	if weights == 0 {
+		return 1, all
+	}
+	return sum / weights, all
+}
+
+// bound is the coverage if every open class of a unit's tracks taught it in
+// full. More exposures never lower a chance, so no plan can reach more.
+func bound(p Problem) float64 {
+	var most []Placement
+	track := map[string]string{}
+	for _, c := range p.Classes {
+		track[c.ID] = c.Track
+	}
+	for w := 1; w <= p.Weeks; w++ {
+		for _, c := range p.Classes {
+			if closed(p, w, c.ID) {
+				continue
+			}
+			x := Placement{Week: w, Class: c.ID}
+			for _, u := range p.Units {
+				if contains(u.Tracks, c.Track) {
+					x.Items = append(x.Items, Item{u.ID, Teach})
+				}
+			}
+			most = append(most, x)
+		}
+	}
+	all, _ := Coverage(p, most)
+	return all
+}
+
+func closed(p Problem, week int, class string) bool {
+	for _, c := range p.Closures {
+		if c.Week == week && (c.Class == "" || c.Class == class) {
+			return true
+		}
+	}
+	return false
+}
+
+func contains(all []string, one string) bool {
+	for _, x := range all {
+		if x == one {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,124 @@
+package season
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+)
+
+// crew finds leads for the classes of one week: a matching in which a coach
+// may take as many classes as the weekly limit allows, found by augmenting
+// paths. Costs classes² × coaches a week.
+type crew struct {
+	coaches []Coach
+	load    map[string]int // classes led in the weeks before
+}
+
+// call is one class that needs a lead; lead is set when it is fixed already.
+type call struct {
+	class    string
+	signoffs []string
+	lead     string
+}
+
+func newCrew(p Problem) crew { return crew{coaches: p.Coaches, load: map[string]int{}} }
+
+// refusal says why a coach cannot lead a class in a week, or "".
+func (c Coach) refusal(week int, x call) string {
+	if !contains(c.Available, x.class) {
+		return "not available"
+	}
+	for _, o := range c.Out {
+		if o.Week == week {
+			return fmt.Sprintf("out in week %d", week)
+		}
+	}
+	for _, s := range x.signoffs {
+		if !contains(c.Signoffs, s) {
+			return "not signed off for " + s
+		}
+	}
+	return ""
+}
+
+// week assigns leads and returns the classes nobody can lead. It prefers whom
+// previous names for a class, then whoever has led least for their share.
+func (c crew) week(week int, calls []call, previous map[string]string) (leads map[string]string, left []call) {
+	leads = map[string]string{}
+	taken := map[string][]int{} // coach: calls led
+	room := map[string]int{}
+	for _, coach := range c.coaches {
+		room[coach.ID] = coach.MaxPerWeek
+	}
+	for _, x := range calls {
+		if x.lead != "" {
+			leads[x.class] = x.lead
+			room[x.lead]--
+		}
+	}
+	can := make([][]string, len(calls))
+	for i, x := range calls {
+		for _, coach := range c.coaches {
+			if coach.refusal(week, x) == "" && room[coach.ID] > 0 {
+				can[i] = append(can[i], coach.ID)
+			}
+		}
+		slices.SortStableFunc(can[i], func(a, b string) int {
+			if prefer := previous[x.class]; (a == prefer) != (b == prefer) {
+				if a == prefer {
+					return -1
+				}
+				return 1
+			}
+			return cmp.Compare(c.burden(a), c.burden(b))
+		})
+	}
+	var place func(i int, tried map[string]bool) bool
+	place = func(i int, tried map[string]bool) bool {
+		for _, coach := range can[i] {
+			if tried[coach] {
+				continue
+			}
+			tried[coach] = true
+			if len(taken[coach]) < room[coach] {
+				taken[coach] = append(taken[coach], i)
+				return true
+			}
+			for k, other := range taken[coach] {
+				if place(other, tried) {
+					taken[coach][k] = i
+					return true
+				}
+			}
+		}
+		return false
+	}
+	order := make([]int, 0, len(calls))
+	for i, x := range calls {
+		if x.lead == "" {
+			order = append(order, i)
+		}
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(len(can[a]), len(can[b])) })
+	for _, i := range order {
+		if !place(i, map[string]bool{}) {
+			left = append(left, calls[i])
+		}
+	}
+	for coach, led := range taken {
+		for _, i := range led {
+			leads[calls[i].class] = coach
+		}
+	}
+	return leads, left
+}
+
+// burden is what a coach has led so far for their share.
+func (c crew) burden(id string) float64 {
+	for _, coach := range c.coaches {
+		if coach.ID == id {
+			return float64(c.load[id]) / max(coach.Share, 0.01)
+		}
+	}
+	return 0
+}

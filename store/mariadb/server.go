@@ -1,0 +1,316 @@
+// Package mariadb runs a private MariaDB server: on a loopback port of its
+// own, with its data in a folder of its own, beside any other server on the
+// machine.
+package mariadb
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Server is a running private server.
+type Server struct {
+	cmd    *exec.Cmd
+	exited chan error
+	lock   *os.File
+	port   int
+	secret string
+}
+
+// Start starts a server on the data in folder, which it makes at first use. A
+// server that an earlier, killed program left behind on that folder is stopped
+// first; one whose program still runs is an error. Run as root, the server
+// runs as the user mysql where that user can reach the folder.
+func Start(ctx context.Context, folder string) (*Server, error) {
+	folder, err := filepath.Abs(folder)
+	if err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return nil, err
+	}
+	s := &Server{exited: make(chan error, 1)}
+	if s.lock, err = lock(filepath.Join(folder, "lock")); err != nil {
+		return nil, err
+	}
+	if err := s.start(ctx, folder); err != nil {
+		s.lock.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+func (s *Server) start(ctx context.Context, folder string) error {
+	data := filepath.Join(folder, "data")
+	if err := stopLeftOver(filepath.Join(data, "mariadbd.pid"), data); err != nil {
+		return err
+	}
+	var err error
+	if s.secret, err = secret(filepath.Join(folder, "password")); err != nil {
+		return err
+	}
+	as := runAs(folder)
+	if err := prepare(ctx, data, as); err != nil {
+		return err
+	}
+	if s.port, err = freePort(); err != nil {
+		return err
+	}
+	setup := filepath.Join(data, "setup.sql")
+	if err := os.WriteFile(setup, []byte(s.setup()), 0o600); err != nil {
+		return err
+	}
+	if as != nil {
+		if err := os.Chown(setup, as.uid, as.gid); err != nil {
+			return err
+		}
+	}
+	log, err := os.Create(filepath.Join(folder, "mariadbd.log"))
+	if err != nil {
+		return err
+	}
+	defer log.Close()
+	s.cmd = exec.Command("mariadbd", append(options(data, s.port, as), "--init-file="+setup)...)
+	s.cmd.Stdout, s.cmd.Stderr = log, log
+	if err := s.run(); err != nil {
+		return fmt.Errorf("mariadbd does not start: %w", err)
+	}
+	if err := s.ready(ctx); err != nil {
+		s.Stop()
+		return fmt.Errorf("%w; its log is %s", err, log.Name())
+	}
+	return os.Remove(setup)
+}
+
+// options are the server's, none of them read from the machine's own files.
+// Every commit is flushed to the disk before it is answered.
+func options(data string, port int, as *owner) []string {
+	all := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
+		"--socket=" + socket(data), "--pid-file=" + filepath.Join(data, "mariadbd.pid"), "--skip-log-bin", "--skip-name-resolve",
+		"--innodb-flush-log-at-trx-commit=1", "--innodb-doublewrite=1", "--innodb-buffer-pool-size=64M", "--innodb-log-file-size=32M",
+		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M", "--performance-schema=OFF"}
+	if as != nil {
+		all = append(all, "--user="+as.name)
+	}
+	return all
+}
+
+// socket is short whatever the folder is called: a socket's path may have 107
+// letters at most.
+func socket(data string) string {
+	if path := filepath.Join(data, "s.sock"); len(path) < 100 {
+		return path
+	}
+	return filepath.Join(os.TempDir(), fmt.Sprintf("vereda-%d.sock", os.Getpid()))
+}
+
+// prepare makes the data folder at first use. A first use that was cut short
+// leaves no "ready" file and is made again.
+func prepare(ctx context.Context, data string, as *owner) error {
+	done := filepath.Join(filepath.Dir(data), "ready")
+	if _, err := os.Stat(done); err == nil {
+		return nil
+	}
+	if err := os.RemoveAll(data); err != nil {
+		return err
+	}
+	if err := os.Mkdir(data, 0o750); err != nil {
+		return err
+	}
+	args := []string{"--no-defaults", "--datadir=" + data, "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve"}
+	if as != nil {
+		if err := os.Chown(data, as.uid, as.gid); err != nil {
+			return err
+		}
+		args = append(args, "--user="+as.name)
+	}
+	out, err := exec.CommandContext(ctx, "mariadb-install-db", args...).CombinedOutput()
+	if err != nil {
+		return fmt.Errorf("mariadb-install-db failed: %w\n%s", err, out)
+	}
+	return os.WriteFile(done, nil, 0o644)
+}
+
+// setup is run by the server at every start, before it answers anybody.
+func (s *Server) setup() string {
+	return fmt.Sprintf(`ALTER USER 'root'@'localhost' IDENTIFIED BY '%[1]s';
+CREATE DATABASE IF NOT EXISTS vereda;
+CREATE USER IF NOT EXISTS 'vereda'@'127.0.0.1' IDENTIFIED BY '%[1]s';
+GRANT ALL ON *.* TO 'vereda'@'127.0.0.1';
+`, s.secret)
+}
+
+// run starts the process so that it gets SIGTERM when this program dies,
+// however it dies. The signal is tied to the thread that starts it, which
+// therefore must live as long.
+func (s *Server) run() error {
+	started := make(chan error, 1)
+	go func() {
+		runtime.LockOSThread()
+		s.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true}
+		err := s.cmd.Start()
+		started <- err
+		if err == nil {
+			s.exited <- s.cmd.Wait()
+		}
+	}()
+	return <-started
+}
+
+func (s *Server) ready(ctx context.Context) error {
+	db, err := sql.Open("mysql", s.DSN("vereda"))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_ = mysql.SetLogger(quiet{})
+	for end := time.Now().Add(60 * time.Second); ; {
+		err := db.PingContext(ctx)
+		if err == nil {
+			return nil
+		}
+		select {
+		case died := <-s.exited:
+			s.exited <- died
+			return fmt.Errorf("mariadbd stopped while starting (%v)", died)
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(50 * time.Millisecond):
+		}
+		if time.Now().After(end) {
+			return fmt.Errorf("mariadbd did not answer within a minute: %w", err)
+		}
+	}
+}
+
+// quiet keeps the driver from printing each refused connection while the
+// server is still starting.
+type quiet struct{}
+
+func (quiet) Print(...any) {}
+
+// DSN is the address of a database on the server.
+func (s *Server) DSN(database string) string {
+	return fmt.Sprintf("vereda:%s@tcp(127.0.0.1:%d)/%s", s.secret, s.port, database)
+}
+
+// Stop ends the server and waits until its data is on the disk.
+func (s *Server) Stop() error {
+	defer s.lock.Close()
+	_ = s.cmd.Process.Signal(syscall.SIGTERM)
+	select {
+	case <-s.exited:
+		return nil
+	case <-time.After(60 * time.Second):
+		_ = s.cmd.Process.Kill()
+		return errors.New("mariadbd did not stop within a minute and was killed")
+	}
+}
+
+type owner struct {
+	name     string
+	uid, gid int
+}
+
+// runAs is the user the server runs as when this program is root: mysql where
+// it can reach the folder, else root. nil when this program is not root.
+func runAs(folder string) *owner {
+	if os.Geteuid() != 0 {
+		return nil
+	}
+	root := &owner{"root", 0, 0}
+	u, err := user.Lookup("mysql")
+	if err != nil {
+		return root
+	}
+	for dir := folder; ; dir = filepath.Dir(dir) {
+		info, err := os.Stat(dir)
+		if err != nil || info.Mode().Perm()&0o001 == 0 {
+			return root
+		}
+		if dir == filepath.Dir(dir) {
+			break
+		}
+	}
+	uid, _ := strconv.Atoi(u.Uid)
+	gid, _ := strconv.Atoi(u.Gid)
+	return &owner{"mysql", uid, gid}
+}
+
+// lock takes the folder for this program; the system gives it back when the
+// program ends, however it ends.
+func lock(path string) (*os.File, error) {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return nil, fmt.Errorf("another vereda runs on %s: stop it first, or give this one another data folder", filepath.Dir(path))
+	}
+	return f, nil
+}
+
+// stopLeftOver stops a server whose program was killed. It trusts the number
+// in the file only when that process really is a mariadbd on this folder.
+func stopLeftOver(pidFile, data string) error {
+	text, err := os.ReadFile(pidFile)
+	if err != nil {
+		return nil
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+	if err != nil {
+		return nil
+	}
+	ours := func() bool {
+		line, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+		return err == nil && strings.Contains(string(line), "--datadir="+data+"\x00")
+	}
+	if !ours() {
+		return nil
+	}
+	_ = syscall.Kill(pid, syscall.SIGTERM)
+	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+		if !ours() {
+			return nil
+		}
+	}
+	return fmt.Errorf("the server left over with process number %d does not stop: end it by hand", pid)
+}
+
+func secret(path string) (string, error) {
+	if text, err := os.ReadFile(path); err == nil && len(text) == 32 {
+		return string(text), nil
+	}
+	bytes := make([]byte, 16)
+	if _, err := rand.Read(bytes); err != nil {
+		return "", err
+	}
+	text := hex.EncodeToString(bytes)
+	return text, os.WriteFile(path, []byte(text), 0o600)
+}
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}
