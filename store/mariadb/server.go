@@ -88,7 +88,7 @@ func (s *Server) start(ctx context.Context, folder string) error {
 	defer log.Close()
 	s.cmd = exec.Command("mariadbd", append(options(data, s.port, as), "--init-file="+setup)...)
 	s.cmd.Stdout, s.cmd.Stderr = log, log
-	if err := s.run(); err != nil {
+	if err := s.run(as); err != nil {
 		return fmt.Errorf("mariadbd does not start: %w", err)
 	}
 	if err := s.ready(ctx); err != nil {
@@ -105,8 +105,8 @@ func options(data string, port int, as *owner) []string {
 		"--socket=" + socket(data), "--pid-file=" + filepath.Join(data, "mariadbd.pid"), "--skip-log-bin", "--skip-name-resolve",
 		"--innodb-flush-log-at-trx-commit=1", "--innodb-doublewrite=1", "--innodb-buffer-pool-size=64M", "--innodb-log-file-size=32M",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M", "--performance-schema=OFF"}
-	if as != nil {
-		all = append(all, "--user="+as.name)
+	if as != nil && as.uid == 0 {
+		all = append(all, "--user=root") // the server refuses to be root unless told
 	}
 	return all
 }
@@ -158,12 +158,16 @@ GRANT ALL ON *.* TO 'vereda'@'127.0.0.1';
 
 // run starts the process so that it gets SIGTERM when this program dies,
 // however it dies. The signal is tied to the thread that starts it, which
-// therefore must live as long.
-func (s *Server) run() error {
+// therefore must live as long; and it is lost if the process changes its user
+// later, so the user is set here and not by the server.
+func (s *Server) run(as *owner) error {
 	started := make(chan error, 1)
 	go func() {
 		runtime.LockOSThread()
 		s.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true}
+		if as != nil {
+			s.cmd.SysProcAttr.Credential = &syscall.Credential{Uid: uint32(as.uid), Gid: uint32(as.gid)}
+		}
 		err := s.cmd.Start()
 		started <- err
 		if err == nil {

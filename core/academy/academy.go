@@ -1,0 +1,261 @@
+// Package academy holds an academy's own records: its people, its timetable,
+// its settings, its seasons, and what happened in its classes.
+package academy
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/mat"
+	"vereda/core/safety"
+	"vereda/core/season"
+)
+
+// Settings are the academy's own numbers. What is zero takes the default.
+type Settings struct {
+	WeekStart  int             `json:"week_start" minimum:"1" maximum:"7" doc:"First day of the week, Monday is 1"`
+	Standard   ledger.Standard `json:"standard"`
+	Spacing    season.Spacing  `json:"spacing"`
+	Gates      []safety.Gate   `json:"gates"`
+	SeasonNeed float64         `json:"season_need" doc:"Exposures in a season that count as covered"`
+}
+
+// WithDefaults fills in what the academy did not set.
+func (s Settings) WithDefaults() Settings {
+	if s.WeekStart == 0 {
+		s.WeekStart = 1
+	}
+	if s.Standard.PassShare == 0 {
+		s.Standard = ledger.DefaultStandard
+	}
+	if len(s.Spacing.Weeks) == 0 {
+		s.Spacing = season.DefaultSpacing
+	}
+	if s.SeasonNeed == 0 {
+		s.SeasonNeed = 2
+	}
+	if s.Gates == nil {
+		s.Gates = []safety.Gate{}
+	}
+	return s
+}
+
+// Person is a student, a coach, or both.
+type Person struct {
+	ID         string        `json:"id"`
+	Name       string        `json:"name"`
+	Birth      calendar.Day  `json:"birth"`
+	Weight     float64       `json:"weight_kg,omitempty"`
+	Ladder     string        `json:"ladder"`
+	Rank       string        `json:"rank"`
+	RankSince  calendar.Day  `json:"rank_since"`
+	Joined     calendar.Day  `json:"joined"`
+	Student    bool          `json:"student,omitempty"`
+	Curriculum string        `json:"curriculum,omitempty" doc:"The version their rank was started under"`
+	Holds      []safety.Hold `json:"holds,omitempty"`
+	NeverWith  []string      `json:"never_with,omitempty"`
+	Coach      *Terms        `json:"coach,omitempty"`
+}
+
+// Terms are what a coach can do and is asked to do.
+type Terms struct {
+	Available  []string `json:"available" doc:"Weekly classes"`
+	Out        []Span   `json:"out,omitempty"`
+	Signoffs   []string `json:"signoffs"`
+	MaxPerWeek int      `json:"max_per_week"`
+	Share      float64  `json:"share"`
+}
+
+// Span is some days, both ends included.
+type Span struct {
+	From calendar.Day `json:"from"`
+	To   calendar.Day `json:"to"`
+}
+
+// Minor says whether somebody is under eighteen on a day.
+func (p Person) Minor(on calendar.Day) bool { return on.YearsSince(p.Birth) < 18 }
+
+// Initials are the first letters of a name's parts.
+func (p Person) Initials() string {
+	var b strings.Builder
+	for _, part := range strings.Fields(p.Name) {
+		b.WriteString(string([]rune(part)[:1]))
+	}
+	return b.String()
+}
+
+// Track is a line of classes.
+type Track struct {
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Audience string   `json:"audience" enum:"all,adult,youth"`
+	Context  string   `json:"context"`
+	Mode     string   `json:"mode" enum:"same,split"`
+	School   string   `json:"school" enum:"block,spiral,free"`
+	MinAge   int      `json:"min_age,omitempty"`
+	Assumed  []string `json:"assumed,omitempty"`
+}
+
+// Class is one class of the weekly timetable.
+type Class struct {
+	ID           string `json:"id"`
+	Name         string `json:"name"`
+	Track        string `json:"track"`
+	Weekday      int    `json:"weekday" doc:"Monday is 1"`
+	Start        string `json:"start" doc:"Hours and minutes, 18:00"`
+	Minutes      int    `json:"minutes"`
+	TeachMinutes int    `json:"teach_minutes" doc:"Of these, for teaching and drilling what the season plans"`
+	Mat          string `json:"mat"`
+}
+
+// Unit is what one class can teach.
+type Unit struct {
+	ID            string   `json:"id"`
+	Name          string   `json:"name"`
+	Techniques    []string `json:"techniques"`
+	Movement      string   `json:"movement,omitempty"`
+	Tracks        []string `json:"tracks"`
+	Minutes       int      `json:"minutes"`
+	ReviewMinutes int      `json:"review_minutes"`
+	Requires      []string `json:"requires,omitempty"`
+	Area          string   `json:"area"`
+	Signoff       string   `json:"signoff,omitempty"`
+}
+
+// Season is some weeks of the timetable.
+type Season struct {
+	ID       string       `json:"id"`
+	Name     string       `json:"name"`
+	Start    calendar.Day `json:"start" doc:"First day of its first week"`
+	Weeks    int          `json:"weeks"`
+	Closures []Closure    `json:"closures"`
+	Plan     *season.Plan `json:"plan,omitempty"`
+}
+
+// Closure takes out a week or one class of it.
+type Closure struct {
+	Week  int    `json:"week"`
+	Class string `json:"class,omitempty"`
+	Why   string `json:"why,omitempty"`
+}
+
+// Check says what is wrong with a season as it is written.
+func (s Season) Check(classes []Class) []library.Problem {
+	var found []library.Problem
+	bad := func(field, format string, args ...any) {
+		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	}
+	if strings.TrimSpace(s.Name) == "" {
+		bad("name", "is empty: give the season a name")
+	}
+	if s.Weeks < 1 || s.Weeks > 60 {
+		bad("weeks", "%d is outside 1 to 60", s.Weeks)
+	}
+	for i, c := range s.Closures {
+		if c.Week < 1 || c.Week > s.Weeks {
+			bad(fmt.Sprintf("closures[%d].week", i), "week %d is not in a season of %d weeks", c.Week, s.Weeks)
+		}
+		if c.Class != "" && !slices.ContainsFunc(classes, func(k Class) bool { return k.ID == c.Class }) {
+			bad(fmt.Sprintf("closures[%d].class", i), "class %q is not in the timetable", c.Class)
+		}
+	}
+	return found
+}
+
+// WeekOf is the week of the season a day falls in, counted from 1; 0 when it
+// is outside.
+func (s Season) WeekOf(d calendar.Day) int {
+	if d < s.Start || d >= s.Start+calendar.Day(7*s.Weeks) {
+		return 0
+	}
+	return int(d-s.Start)/7 + 1
+}
+
+// DayOf is the day of a class in a week of the season.
+func (s Season) DayOf(week int, c Class) calendar.Day {
+	return s.Start + calendar.Day(7*(week-1)+(c.Weekday-s.Start.Weekday()+7)%7)
+}
+
+// Occurrence names one class on one day.
+func Occurrence(class string, on calendar.Day) string { return class + "." + on.String() }
+
+// SplitOccurrence takes such a name apart.
+func SplitOccurrence(id string) (class string, on calendar.Day, err error) {
+	i := strings.LastIndexByte(id, '.')
+	if i < 0 {
+		return "", 0, fmt.Errorf("%q is not a class on a day: write it as class.2026-11-24", id)
+	}
+	on, err = calendar.ParseDay(id[i+1:])
+	return id[:i], on, err
+}
+
+// Night is what was decided for one class on one day apart from the plan.
+type Night struct {
+	ID     string        `json:"id" doc:"The occurrence"`
+	Items  []season.Item `json:"items,omitempty" doc:"Chosen by hand instead of the plan's"`
+	Lead   string        `json:"lead,omitempty"`
+	Rounds []mat.Round   `json:"rounds,omitempty" doc:"Rounds of the rotation as they were made"`
+	Run    int           `json:"run,omitempty" doc:"How many of them were run"`
+	Odd    string        `json:"odd,omitempty"`
+	Mix    string        `json:"mix,omitempty"`
+}
+
+// Kinds of facts.
+const (
+	Attendance = "attendance"
+	Taught     = "taught"
+	Check      = "check"
+	Void       = "void" // takes back the fact it replaces and puts nothing in its place
+)
+
+// TaughtBody is what a class reached.
+type TaughtBody struct {
+	Lead   string        `json:"lead"`
+	Items  []ledger.Item `json:"items"`
+	Faults []FaultCount  `json:"faults"`
+	Note   string        `json:"note,omitempty" doc:"For the next coach"`
+}
+
+// FaultCount is how often a fault was seen.
+type FaultCount struct {
+	Technique string `json:"technique"`
+	Fault     string `json:"fault"`
+	Seen      int    `json:"seen" minimum:"0"`
+	Tries     int    `json:"tries" minimum:"0" doc:"How many pairs of eyes' worth of tries were watched"`
+}
+
+// CheckBody is one check with its verdict.
+type CheckBody struct {
+	Technique   string             `json:"technique"`
+	Side        library.Side       `json:"side"`
+	Observation ledger.Observation `json:"observation"`
+	Verdict     *ledger.Verdict    `json:"verdict,omitempty" doc:"Computed by the house standard of the day"`
+	Overruled   *Overrule          `json:"overruled,omitempty"`
+	By          string             `json:"by"`
+}
+
+// Overrule is a verdict set by a person against the computed one.
+type Overrule struct {
+	Met    bool   `json:"met"`
+	Reason string `json:"reason"`
+	By     string `json:"by"`
+}
+
+// Stands is the check as the ledger counts it.
+func (c CheckBody) Stands(on calendar.Day, order int) ledger.Checked {
+	out := ledger.Checked{On: on, Order: order, Technique: c.Technique, Side: c.Side}
+	if c.Verdict != nil {
+		out.Met, out.Rung = c.Verdict.Met, c.Verdict.Rung
+	}
+	if c.Overruled != nil {
+		out.Met = c.Overruled.Met
+		if out.Met && out.Rung == "" {
+			out.Rung = "passed"
+		}
+	}
+	return out
+}
