@@ -102,32 +102,6 @@ func Coverage(p Problem, placements []Placement) (float64, []Covered) {
 	return sum / weights, all
 }
 
-// bound is the coverage if every open class of a unit's tracks taught it in
-// full. More exposures never lower a chance, so no plan can reach more.
-func bound(p Problem) float64 {
-	var most []Placement
-	track := map[string]string{}
-	for _, c := range p.Classes {
-		track[c.ID] = c.Track
-	}
-	for w := 1; w <= p.Weeks; w++ {
-		for _, c := range p.Classes {
-			if closed(p, w, c.ID) {
-				continue
-			}
-			x := Placement{Week: w, Class: c.ID}
-			for _, u := range p.Units {
-				if contains(u.Tracks, c.Track) {
-					x.Items = append(x.Items, Item{u.ID, Teach})
-				}
-			}
-			most = append(most, x)
-		}
-	}
-	all, _ := Coverage(p, most)
-	return all
-}
-
 func closed(p Problem, week int, class string) bool {
 	for _, c := range p.Closures {
 		if c.Week == week && (c.Class == "" || c.Class == class) {

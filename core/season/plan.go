@@ -12,6 +12,7 @@ import (
 // make an item that helps nobody worth its minutes.
 const (
 	likesSpacing = 1.25 // a review that falls where spacing asks for it
+	mindsSpacing = 0.40 // a review that does not
 	likesSchool  = 1.15 // block: the area of the week before; spiral: another one
 	likesAhead   = 0.30 // share of the worth of what a unit opens
 	likesStep    = 0.25 // share of progress toward a need that is not met yet
@@ -23,7 +24,7 @@ const (
 // gives the same plan.
 //
 // It is greedy, not optimal: the distance to the best is at most Bound −
-// Coverage, and Bound is loose. Costs items placed × squares × units × needs
+// Coverage. Costs items placed × squares × units × needs
 // of a unit: a season of 6 weeks, 4 classes, 20 units and 30 students takes
 // tens of milliseconds.
 func Solve(p Problem) (Plan, error) {
@@ -107,8 +108,12 @@ func (b *board) worth(s *square, u int, kind string) float64 {
 		gain += b.opens(s, u)
 	}
 	if b.p.Goal != "coverage" {
-		if kind == Review && b.wellSpaced(s, unit.ID) {
-			gain *= likesSpacing
+		if kind == Review {
+			if b.wellSpaced(s, unit.ID) {
+				gain *= likesSpacing
+			} else {
+				gain *= mindsSpacing
+			}
 		}
 		if kind == Teach && b.suits(s, unit.Area) {
 			gain *= likesSchool
@@ -120,7 +125,17 @@ func (b *board) worth(s *square, u int, kind string) float64 {
 
 // gain is the weight of needs newly met, and part of the progress toward those not met.
 func (b *board) gain(s *square, u int, kind string) float64 {
-	sum := 0.0
+	met, progress := b.adds(s, u, kind)
+	return met + likesStep*progress
+}
+
+// covers is the weight of needs newly met alone.
+func (b *board) covers(s *square, u int, kind string) float64 {
+	met, _ := b.adds(s, u, kind)
+	return met
+}
+
+func (b *board) adds(s *square, u int, kind string) (met, progress float64) {
 	room := b.used(s)
 	for _, n := range b.needs[u] {
 		if n.halves == 0 {
@@ -132,9 +147,10 @@ func (b *board) gain(s *square, u int, kind string) float64 {
 				after.add(b.chance[n.student][c.ID], halves(kind))
 			}
 		}
-		sum += n.weight * (after.reached() - n.tally.reached() + likesStep*(after.progress()-n.tally.progress()))
+		met += n.weight * (after.reached() - n.tally.reached())
+		progress += n.weight * (after.progress() - n.tally.progress())
 	}
-	return sum
+	return met, progress
 }
 
 // opens is a share of what the units that stand on u would be worth in the
@@ -149,19 +165,26 @@ func (b *board) opens(s *square, u int) float64 {
 	return sum
 }
 
+// wellSpaced says whether the next review of a unit belongs in a square: the
+// first about one spacing step after it was last taught in the track, the second
+// about two, and so on. What the track stands on counts as taught before week 1.
 func (b *board) wellSpaced(s *square, unit string) bool {
-	last := 0
+	last, reviews := 0, 0
 	for _, other := range b.squares {
-		if other.track == s.track && other.week < s.week && (slices.Contains(other.items, Item{unit, Teach}) || slices.Contains(other.items, Item{unit, Review})) {
-			last = max(last, other.week)
+		if other.track != s.track || other.week >= s.week {
+			continue
+		}
+		if slices.Contains(other.items, Item{unit, Teach}) {
+			last, reviews = other.week, 0
+		} else if slices.Contains(other.items, Item{unit, Review}) {
+			reviews++
 		}
 	}
-	for _, w := range b.p.Spacing.Weeks {
-		if gap := s.week - last; last > 0 && gap >= w-b.p.Spacing.Tolerance && gap <= w+b.p.Spacing.Tolerance {
-			return true
-		}
+	if reviews >= len(b.p.Spacing.Weeks) {
+		return false
 	}
-	return false
+	gap := s.week - last - b.p.Spacing.Weeks[reviews]
+	return gap >= -b.p.Spacing.Tolerance && gap <= b.p.Spacing.Tolerance
 }
 
 func (b *board) suits(s *square, area string) bool {

@@ -25,8 +25,8 @@ type Repaired struct {
 // Repair mends a plan so that it fits p, which already holds the change (a
 // closure, a coach out). Placements before firstWeek stay as they are, also
 // what was fixed; of the others it keeps whatever still keeps the rules, then
-// adds one item after another, the one that helps most first, until coverage is
-// within 1 % of planning everything anew, or nothing helps. When keeping leaves more than
+// adds or exchanges one item after another, the one that helps most for the
+// classes it changes first, until coverage is within 1 % of planning everything anew, or nothing helps. When keeping leaves more than
 // 1 % behind and planning anew does not, the new plan is taken.
 func Repair(p Problem, old Plan, firstWeek int) (Repaired, error) {
 	if bad := p.Check(); len(bad) > 0 {
@@ -52,7 +52,7 @@ func Repair(p Problem, old Plan, firstWeek int) (Repaired, error) {
 	b.keep(old)
 	r := Repaired{Before: old.Coverage, Broken: b.coverage(), Anew: anew.Coverage}
 	const enough = 0.99
-	for b.coverage() < enough*anew.Coverage && b.addBest() {
+	for b.coverage() < enough*anew.Coverage && (b.addBest() || b.swapBest()) {
 	}
 	r.Plan = b.plan()
 	if r.Plan.Coverage < enough*anew.Coverage {
@@ -105,6 +105,50 @@ func (b *board) addBest() bool {
 		return false
 	}
 	b.put(&b.squares[best.square], best.item)
+	return true
+}
+
+// swapBest exchanges the one item for another that raises coverage most for
+// the classes it changes.
+func (b *board) swapBest() bool {
+	type swap struct {
+		square, at int
+		item       Item
+	}
+	best, found := 1e-6, swap{square: -1}
+	before := b.coverage() * b.weights
+	for i := range b.squares {
+		s := &b.squares[i]
+		for at := range s.items {
+			if s.fixed {
+				break
+			}
+			gone, kept := s.items[at], s.items
+			s.items = slices.Delete(slices.Clone(kept), at, at+1)
+			b.retally(b.units[gone.Unit])
+			if b.holds(s.track) {
+				lost := before - b.coverage()*b.weights
+				for u := range b.p.Units {
+					for _, kind := range []string{Teach, Review} {
+						it := Item{b.p.Units[u].ID, kind}
+						if w := (b.covers(s, u, kind) - lost) / float64(len(s.classes)); w > best && it != gone && b.mayHold(s, it) {
+							best, found = w, swap{i, at, it}
+						}
+					}
+				}
+			}
+			s.items = kept
+			b.retally(b.units[gone.Unit])
+		}
+	}
+	if found.square < 0 {
+		return false
+	}
+	s := &b.squares[found.square]
+	gone := s.items[found.at]
+	s.items = slices.Delete(slices.Clone(s.items), found.at, found.at+1)
+	b.retally(b.units[gone.Unit])
+	b.put(s, found.item)
 	return true
 }
 

@@ -133,7 +133,7 @@ type Unplaced struct {
 type Plan struct {
 	Placements []Placement        `json:"placements"`
 	Coverage   float64            `json:"coverage" doc:"Weighted mean chance covered, 0 to 1"`
-	Bound      float64            `json:"bound" doc:"No plan can reach more: every open need met as if each of its classes taught it in full"`
+	Bound      float64            `json:"bound" doc:"Proven: no plan can reach more"`
 	Scores     map[string]float64 `json:"scores"`
 	Unplaced   []Unplaced         `json:"unplaced"`
 }

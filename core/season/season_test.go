@@ -230,6 +230,65 @@ func TestRepairNeverBreaksAHardRule(t *testing.T) {
 	})
 }
 
+// The judge of the bound: every way to fill the classes of a tiny season.
+func bruteBest(p Problem) float64 {
+	b := newBoard(p)
+	best := 0.0
+	var try func(i, from int)
+	try = func(i, from int) {
+		best = max(best, b.coverage())
+		if i == len(b.squares) {
+			return
+		}
+		try(i+1, 0)
+		s := &b.squares[i]
+		for u := from; u < len(p.Units); u++ { // the order inside a class changes nothing
+			for _, kind := range []string{Teach, Review} {
+				if it := (Item{p.Units[u].ID, kind}); b.mayHold(s, it) {
+					kept := s.items
+					s.items = append(slices.Clone(kept), it)
+					b.retally(u)
+					try(i, u+1)
+					s.items = kept
+					b.retally(u)
+				}
+			}
+		}
+	}
+	try(0, 0)
+	return best
+}
+
+func TestBoundAgainstBruteForce(t *testing.T) {
+	tried, within := 0, 0
+	rapid.Check(t, func(t *rapid.T) {
+		p := drawProblem(t)
+		p.Weeks, p.Goal = min(p.Weeks, 2), "coverage"
+		p.Closures, p.Units = nil, p.Units[:min(len(p.Units), 3)]
+		p.Classes = p.Classes[:min(len(p.Classes), 2)]
+		for i := range p.Classes { // else the order inside a class would matter after all
+			p.Classes[i].TeachMinutes = p.Classes[0].TeachMinutes
+		}
+		for i := range p.Coaches {
+			p.Coaches[i].Available, p.Coaches[i].Out = []string{"c0", "c1"}, nil
+		}
+		for i := range p.Students {
+			p.Students[i].Open = slices.DeleteFunc(p.Students[i].Open, func(n Need) bool { return n.Unit > "u2" })
+		}
+		plan, err := Solve(p)
+		require.NoError(t, err)
+		best := bruteBest(p)
+		require.LessOrEqual(t, best, plan.Bound+1e-9)
+		require.LessOrEqual(t, plan.Coverage, best+1e-9)
+		tried++
+		if plan.Coverage >= 0.95*best-1e-9 {
+			within++
+		}
+	})
+	t.Logf("greedy within 5 %% of the optimum in %d of %d tiny seasons", within, tried)
+	require.GreaterOrEqual(t, within*10, tried*7)
+}
+
 func small() Problem {
 	return Problem{Weeks: 6, Goal: "full", Spacing: DefaultSpacing,
 		Tracks:   []Track{{ID: "fund", Mode: "same", School: "block"}, {ID: "nogi", Mode: "split", School: "free"}},

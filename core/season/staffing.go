@@ -41,8 +41,12 @@ func (c Coach) refusal(week int, x call) string {
 	return ""
 }
 
-// week assigns leads and returns the classes nobody can lead. It prefers whom
-// previous names for a class, then whoever has led least for their share.
+// stays is how much lighter a coach's burden counts in a class they led the
+// week before: continuity, up to about half as much again as their share.
+const stays = 0.6
+
+// week assigns leads and returns the classes nobody can lead. It prefers whoever
+// has led least for their share, with some favour for whom previous names.
 func (c crew) week(week int, calls []call, previous map[string]string) (leads map[string]string, left []call) {
 	leads = map[string]string{}
 	taken := map[string][]int{} // coach: calls led
@@ -64,13 +68,7 @@ func (c crew) week(week int, calls []call, previous map[string]string) (leads ma
 			}
 		}
 		slices.SortStableFunc(can[i], func(a, b string) int {
-			if prefer := previous[x.class]; (a == prefer) != (b == prefer) {
-				if a == prefer {
-					return -1
-				}
-				return 1
-			}
-			return cmp.Compare(c.burden(a), c.burden(b))
+			return cmp.Compare(c.burden(a, previous[x.class]), c.burden(b, previous[x.class]))
 		})
 	}
 	var place func(i int, tried map[string]bool) bool
@@ -113,12 +111,17 @@ func (c crew) week(week int, calls []call, previous map[string]string) (leads ma
 	return leads, left
 }
 
-// burden is what a coach has led so far for their share.
-func (c crew) burden(id string) float64 {
+// burden is what a coach would have led for their share with one class more.
+func (c crew) burden(id, previous string) float64 {
 	for _, coach := range c.coaches {
-		if coach.ID == id {
-			return float64(c.load[id]) / max(coach.Share, 0.01)
+		if coach.ID != id {
+			continue
 		}
+		b := float64(c.load[id]+1) / max(coach.Share, 0.01)
+		if id == previous {
+			b *= stays
+		}
+		return b
 	}
 	return 0
 }

@@ -1,0 +1,331 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"vereda/app"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/library"
+	"vereda/exchange"
+)
+
+const (
+	get    = http.MethodGet
+	post   = http.MethodPost
+	put    = http.MethodPut
+	remove = http.MethodDelete
+)
+
+// Me is who is signed in, and what they may do.
+type Me struct {
+	Name    string   `json:"name"`
+	Role    app.Role `json:"role"`
+	Person  string   `json:"person"`
+	Academy string   `json:"academy"`
+	May     []string `json:"may" doc:"Operations open to them"`
+}
+
+// Done says what was changed, so that it can be undone.
+type Done struct {
+	Change string `json:"change,omitempty" doc:"For undo"`
+	ID     string `json:"id,omitempty" doc:"Of what was made"`
+}
+
+// ByID names the thing in the path.
+type ByID struct {
+	ID string `path:"id"`
+}
+
+func (s *Server) operations() {
+	s.account()
+	s.library()
+	s.curricula()
+	s.seasons()
+	s.classes()
+	s.ledger()
+	s.academy()
+}
+
+func (s *Server) account() {
+	operation(s, post, "/session", "sign-in", "Sign in", func(ctx context.Context, _ app.User, in *struct {
+		Body struct {
+			Name     string `json:"name" minLength:"1" maxLength:"100"`
+			Password string `json:"password" minLength:"1" maxLength:"200"`
+		}
+		Address
+	}) (Me, error) {
+		u, err := s.app.SignIn(ctx, in.Body.Name, in.Body.Password, in.host())
+		if err != nil {
+			return Me{}, err
+		}
+		if err := s.sessions.RenewToken(ctx); err != nil {
+			return Me{}, err
+		}
+		s.sessions.Put(ctx, "account", u.Account)
+		return s.me(ctx, u)
+	})
+	operation(s, remove, "/session", "sign-out", "Sign out", func(ctx context.Context, _ app.User, _ *nothing) (nothing, error) {
+		return nothing{}, s.sessions.Destroy(ctx)
+	})
+	operation(s, get, "/session", "who-am-i", "Who is signed in", func(ctx context.Context, u app.User, _ *nothing) (Me, error) {
+		return s.me(ctx, u)
+	})
+}
+
+func (s *Server) me(ctx context.Context, u app.User) (Me, error) {
+	name, err := s.app.AcademyName(ctx, u)
+	me := Me{Name: u.Name, Role: u.Role, Person: u.Person, Academy: name, May: []string{}}
+	for id := range permissions {
+		if may(u.Role, id) {
+			me.May = append(me.May, id)
+		}
+	}
+	return me, err
+}
+
+// Address is where a request comes from.
+type Address struct{ remote string }
+
+// Resolve takes the address from the connection.
+func (a *Address) Resolve(ctx huma.Context) []error {
+	a.remote = ctx.RemoteAddr()
+	return nil
+}
+
+func (a Address) host() string {
+	for i := len(a.remote) - 1; i > 0; i-- {
+		if a.remote[i] == ':' {
+			return a.remote[:i]
+		}
+	}
+	return a.remote
+}
+
+func (s *Server) library() {
+	operation(s, get, "/techniques", "list-techniques", "Search the library by name or alias", func(ctx context.Context, u app.User, in *struct {
+		Q string `query:"q" maxLength:"100" doc:"Words of a name or an alias; may be misspelt"`
+	}) ([]app.TechniqueLine, error) {
+		return s.app.Techniques(ctx, u, in.Q)
+	})
+	operation(s, get, "/techniques/{id}", "get-technique", "A technique, written for one side", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Side library.Side `query:"side" enum:"left,right"`
+	}) (app.TechniquePage, error) {
+		return s.app.Technique(ctx, u, in.ID, in.Side)
+	})
+	operation(s, put, "/techniques/{id}", "save-technique", "Rewrite a technique", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Version int `query:"version" required:"true" doc:"The version it was read at"`
+		Body    library.Technique
+	}) (Done, error) {
+		in.Body.ID = in.ID
+		id, err := s.app.SaveTechnique(ctx, u, in.Body, in.Version)
+		return Done{Change: id}, err
+	})
+	operation(s, put, "/techniques/{id}/points/{point}", "save-key-point", "Rewrite one key point; its faults stay", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Point   string `path:"point"`
+		Version int    `query:"version" required:"true"`
+		Body    library.KeyPoint
+	}) (Done, error) {
+		in.Body.ID = in.Point
+		id, err := s.app.SaveKeyPoint(ctx, u, in.ID, in.Body, in.Version)
+		return Done{Change: id}, err
+	})
+}
+
+func (s *Server) curricula() {
+	operation(s, get, "/curricula", "list-curricula", "All curricula", func(ctx context.Context, u app.User, _ *nothing) ([]app.CurriculumLine, error) {
+		return s.app.Curricula(ctx, u)
+	})
+	operation(s, get, "/curricula/{id}", "get-curriculum", "A curriculum with its audit", func(ctx context.Context, u app.User, in *ByID) (app.CurriculumPage, error) {
+		return s.app.Curriculum(ctx, u, in.ID)
+	})
+	operation(s, put, "/curricula/{id}/requirements/{technique}", "set-requirement", "Require a technique, or change how", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Technique string `path:"technique"`
+		Body      struct {
+			Rung      curriculum.Rung `json:"rung"`
+			BothSides bool            `json:"both_sides"`
+			Weight    float64         `json:"weight"`
+		}
+	}) (Done, error) {
+		id, err := s.app.SetRequirement(ctx, u, in.ID, curriculum.Requirement{Technique: in.Technique, Rung: in.Body.Rung, BothSides: in.Body.BothSides, Weight: in.Body.Weight})
+		return Done{Change: id}, err
+	})
+	operation(s, remove, "/curricula/{id}/requirements/{technique}", "remove-requirement", "Take a technique out", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Technique string `path:"technique"`
+	}) (Done, error) {
+		id, err := s.app.RemoveRequirement(ctx, u, in.ID, in.Technique)
+		return Done{Change: id}, err
+	})
+	operation(s, post, "/curricula/{id}/repairs", "take-audit-repair", "Take the repair a finding proposes", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body struct {
+			Finding string `json:"finding"`
+		}
+	}) (Done, error) {
+		id, err := s.app.TakeRepair(ctx, u, in.ID, in.Body.Finding)
+		return Done{Change: id}, err
+	})
+	operation(s, put, "/curricula/{id}/state", "publish-curriculum", "Publish a curriculum, or take it back", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body struct {
+			Published bool `json:"published"`
+		}
+	}) (Done, error) {
+		id, err := s.app.Publish(ctx, u, in.ID, in.Body.Published)
+		return Done{Change: id}, err
+	})
+}
+
+func (s *Server) seasons() {
+	operation(s, get, "/seasons", "list-seasons", "All seasons", func(ctx context.Context, u app.User, _ *nothing) ([]app.SeasonLine, error) {
+		return s.app.Seasons(ctx, u)
+	})
+	operation(s, post, "/seasons", "lay-season", "Lay a season over the timetable", func(ctx context.Context, u app.User, in *body[app.NewSeason]) (Done, error) {
+		id, err := s.app.LaySeason(ctx, u, in.Body)
+		return Done{ID: id}, err
+	})
+	operation(s, get, "/seasons/{id}", "get-season", "A season as weeks by classes", func(ctx context.Context, u app.User, in *ByID) (app.SeasonPage, error) {
+		return s.app.Season(ctx, u, in.ID)
+	})
+	operation(s, post, "/seasons/{id}/plan", "plan-season", "Compute the plan and keep it", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
+		id, err := s.app.PlanSeason(ctx, u, in.ID)
+		return Done{Change: id}, err
+	})
+	operation(s, get, "/seasons/{id}/weeks/{week}/classes/{class}", "explain-placement", "Why a class teaches what it does", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Week  int    `path:"week" minimum:"1" maximum:"60"`
+		Class string `path:"class"`
+	}) (app.WhyPage, error) {
+		return s.app.Why(ctx, u, in.ID, in.Week, in.Class)
+	})
+	operation(s, post, "/seasons/{id}/repairs/proposals", "propose-repair", "What cancelling a class would change", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body app.Cancel
+	}) (app.Proposal, error) {
+		return s.app.ProposeRepair(ctx, u, in.ID, in.Body)
+	})
+	operation(s, post, "/seasons/{id}/repairs", "take-repair", "Cancel the class and repair the plan", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body app.Cancel
+	}) (Done, error) {
+		id, err := s.app.TakeSeasonRepair(ctx, u, in.ID, in.Body)
+		return Done{Change: id}, err
+	})
+}
+
+func (s *Server) classes() {
+	operation(s, get, "/week", "week", "The seven days around a day", func(ctx context.Context, u app.User, in *struct {
+		Of string `query:"of" format:"date" doc:"Today when left out"`
+	}) ([]app.Day, error) {
+		day := calendar.Day(0)
+		if in.Of != "" {
+			var err error
+			if day, err = calendar.ParseDay(in.Of); err != nil {
+				return nil, &app.Refused{Problems: []library.Problem{{Field: "of", What: err.Error()}}}
+			}
+		}
+		return s.app.Week(ctx, u, day)
+	})
+	operation(s, get, "/classes/{id}", "get-class", "One class on one day", func(ctx context.Context, u app.User, in *ByID) (app.NightPage, error) {
+		return s.app.Night(ctx, u, in.ID)
+	})
+	operation(s, put, "/classes/{id}/choice", "choose-class", "Choose by hand what a class teaches", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body app.ChooseNight
+	}) (Done, error) {
+		id, err := s.app.Choose(ctx, u, in.ID, in.Body)
+		return Done{Change: id}, err
+	})
+	operation(s, put, "/classes/{id}/attendance/{student}", "check-in", "Check a student in", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Student string `path:"student"`
+		Fact    string `query:"fact" maxLength:"60" doc:"The sender's own identifier: sending twice is the same as once"`
+	}) (nothing, error) {
+		return nothing{}, s.app.CheckIn(ctx, u, in.ID, in.Student, in.Fact)
+	})
+	operation(s, remove, "/classes/{id}/attendance/{student}", "check-out", "Take a check-in back", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Student string `path:"student"`
+	}) (nothing, error) {
+		return nothing{}, s.app.CheckOut(ctx, u, in.ID, in.Student)
+	})
+	operation(s, post, "/classes/{id}/rotation", "pair-class", "Pair those who are here", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body app.MakeRotation
+	}) (nothing, error) {
+		return nothing{}, s.app.Pair(ctx, u, in.ID, in.Body)
+	})
+	operation(s, get, "/classes/{id}/clock", "get-clock", "The clock of a class, or of what is left of it", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		From string `query:"from" doc:"Segment to start from"`
+		Left int    `query:"left" minimum:"0" maximum:"300" doc:"Minutes left"`
+	}) (app.ClockPage, error) {
+		return s.app.Clock(ctx, u, in.ID, in.From, in.Left)
+	})
+	operation(s, post, "/classes/{id}/record", "record-class", "Say what a class reached", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body app.RecordNight
+	}) (nothing, error) {
+		return nothing{}, s.app.Record(ctx, u, in.ID, in.Body)
+	})
+}
+
+func (s *Server) ledger() {
+	operation(s, get, "/checks/sheet", "get-check", "What to look for in a check", func(ctx context.Context, u app.User, in *struct {
+		Student   string       `query:"student" required:"true"`
+		Technique string       `query:"technique"`
+		Side      library.Side `query:"side" enum:"left,right"`
+	}) (app.CheckPage, error) {
+		return s.app.CheckPage(ctx, u, in.Student, in.Technique, in.Side)
+	})
+	operation(s, post, "/checks", "keep-check", "Judge a check and keep it", func(ctx context.Context, u app.User, in *body[app.KeepCheck]) (app.Kept, error) {
+		return s.app.KeepCheck(ctx, u, in.Body)
+	})
+	operation(s, post, "/checks/{id}/overrule", "overrule-check", "Overrule a verdict with a reason", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Body struct {
+			Met    bool   `json:"met"`
+			Reason string `json:"reason" maxLength:"500"`
+		}
+	}) (app.Kept, error) {
+		return s.app.Overrule(ctx, u, in.ID, in.Body.Met, in.Body.Reason)
+	})
+	operation(s, get, "/heat", "heat-map", "Students by requirements", func(ctx context.Context, u app.User, in *struct {
+		Curriculum string `query:"curriculum"`
+	}) (app.HeatMap, error) {
+		return s.app.Heat(ctx, u, in.Curriculum)
+	})
+	operation(s, get, "/students/{id}", "get-student", "One student's ledger", func(ctx context.Context, u app.User, in *ByID) (app.StudentPage, error) {
+		return s.app.StudentPage(ctx, u, in.ID)
+	})
+	operation(s, get, "/me", "my-page", "The signed-in student's own page", func(ctx context.Context, u app.User, _ *nothing) (app.StudentPage, error) {
+		return s.app.StudentPage(ctx, u, u.Person)
+	})
+}
+
+func (s *Server) academy() {
+	operation(s, get, "/people", "list-people", "Everybody", func(ctx context.Context, u app.User, _ *nothing) ([]app.PersonLine, error) {
+		return s.app.People(ctx, u)
+	})
+	operation(s, get, "/academy", "get-academy", "Settings with their sources", func(ctx context.Context, u app.User, _ *nothing) (app.AcademyPage, error) {
+		return s.app.Academy(ctx, u)
+	})
+	operation(s, get, "/academy/bundle", "export-academy", "The whole academy as a bundle", func(ctx context.Context, u app.User, _ *nothing) (exchange.Bundle, error) {
+		return s.app.Export(ctx, u.Academy)
+	})
+	operation(s, get, "/changes", "list-changes", "The newest changes", func(ctx context.Context, u app.User, _ *nothing) ([]app.EditLine, error) {
+		return s.app.Edits(ctx, u)
+	})
+	operation(s, post, "/changes/{id}/undo", "undo-change", "Undo a change", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
+		id, err := s.app.Undo(ctx, u, in.ID)
+		return Done{Change: id}, err
+	})
+}

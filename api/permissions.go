@@ -1,0 +1,68 @@
+package api
+
+import "vereda/app"
+
+// everyone is each role there is.
+var everyone = []app.Role{app.Head, app.Coach, app.Desk, app.Student}
+
+var (
+	head   = []app.Role{app.Head}
+	staff  = []app.Role{app.Head, app.Coach, app.Desk}
+	teach  = []app.Role{app.Head, app.Coach}
+	anyone []app.Role // also without signing in
+)
+
+// permissions says who may do what. An operation that is not in it does not
+// start. It is enforced in one place, operation; what one person may see of
+// another beyond it is decided in app.
+var permissions = map[string][]app.Role{
+	"sign-in":  anyone,
+	"sign-out": everyone,
+	"who-am-i": everyone,
+	"my-page":  {app.Student},
+
+	"week":               everyone,
+	"list-techniques":    everyone,
+	"get-technique":      everyone,
+	"save-technique":     head,
+	"save-key-point":     head,
+	"list-curricula":     everyone,
+	"get-curriculum":     everyone,
+	"set-requirement":    head,
+	"remove-requirement": head,
+	"take-audit-repair":  head,
+	"publish-curriculum": head,
+	"list-seasons":       staff,
+	"lay-season":         head,
+	"get-season":         teach,
+	"plan-season":        head,
+	"explain-placement":  teach,
+	"propose-repair":     head,
+	"take-repair":        head,
+	"get-class":          staff,
+	"choose-class":       teach,
+	"check-in":           staff,
+	"check-out":          staff,
+	"pair-class":         teach,
+	"get-clock":          teach,
+	"record-class":       teach,
+	"get-check":          teach,
+	"keep-check":         teach,
+	"overrule-check":     teach,
+	"heat-map":           teach,
+	"get-student":        {app.Head, app.Coach, app.Student},
+	"list-people":        staff,
+	"get-academy":        teach,
+	"export-academy":     head,
+	"list-changes":       teach,
+	"undo-change":        teach,
+}
+
+func may(role app.Role, operation string) bool {
+	for _, r := range permissions[operation] {
+		if r == role {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,134 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/subtle"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"golang.org/x/crypto/argon2"
+
+	"vereda/store"
+)
+
+// Limits of failed sign-ins: a name may fail five times, an address thirty
+// times, in a quarter of an hour.
+const (
+	failWindow     = 15 * time.Minute
+	failsPerName   = 5
+	failsPerSource = 30
+)
+
+// ErrSignIn is a wrong name or password; which of the two is not said.
+var ErrSignIn = errors.New("this name and password do not go together")
+
+// TooMany says to wait.
+type TooMany struct{ Wait time.Duration }
+
+func (t *TooMany) Error() string {
+	return fmt.Sprintf("too many attempts: wait %d minutes and try again", int(t.Wait.Minutes()))
+}
+
+// SignIn returns the account for a name and password.
+func (a *App) SignIn(ctx context.Context, name, password, address string) (User, error) {
+	name = strings.ToLower(strings.TrimSpace(name))
+	forName, forAddress, err := a.store.FailedSince(ctx, name, address, a.now().UTC().Add(-failWindow))
+	if err != nil {
+		return User{}, err
+	}
+	if forName >= failsPerName || forAddress >= failsPerSource {
+		return User{}, &TooMany{failWindow}
+	}
+	account, err := a.store.AccountBySignIn(ctx, name)
+	if err != nil && !errors.Is(err, store.ErrMissing) {
+		return User{}, err
+	}
+	if err != nil || !samePassword(account.Password, password) {
+		if errors.Is(err, store.ErrMissing) {
+			samePassword(nobodysHash, password) // takes as long as for somebody
+		}
+		return User{}, errors.Join(ErrSignIn, a.store.FailedSignIn(ctx, name, address, a.now().UTC()))
+	}
+	return a.user(ctx, account)
+}
+
+// UserByAccount returns who an account is; for a session that goes on.
+func (a *App) UserByAccount(ctx context.Context, id string) (User, error) {
+	account, err := a.store.AccountByID(ctx, id)
+	if err != nil {
+		return User{}, err
+	}
+	return a.user(ctx, account)
+}
+
+func (a *App) user(ctx context.Context, account store.Account) (User, error) {
+	f, err := a.read(ctx, account.Academy)
+	if err != nil {
+		return User{}, err
+	}
+	return User{Account: account.ID, Academy: account.Academy, Role: Role(account.Role), Person: account.Person, Name: f.nameOf(account.Person)}, nil
+}
+
+// AcademyName is the name of the user's academy.
+func (a *App) AcademyName(ctx context.Context, u User) (string, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return "", err
+	}
+	return f.name, nil
+}
+
+// AddAccount adds somebody who can sign in.
+func (a *App) AddAccount(ctx context.Context, academy, signIn, password string, role Role, person string) error {
+	hash, err := hashPassword(password)
+	if err != nil {
+		return err
+	}
+	return a.store.AddAccount(ctx, store.Account{ID: newID(), Academy: academy, SignIn: strings.ToLower(signIn), Password: hash, Role: string(role), Person: person}, a.now().UTC())
+}
+
+// argon2id with the first recommended option of RFC 9106 scaled to a small
+// server: one pass less memory, more passes.
+const (
+	argonTime    = 3
+	argonMemory  = 32 * 1024 // KiB
+	argonThreads = 1
+)
+
+var nobodysHash = func() string { h, _ := hashPassword("nobody"); return h }()
+
+func hashPassword(password string) (string, error) {
+	salt := make([]byte, 16)
+	if _, err := rand.Read(salt); err != nil {
+		return "", err
+	}
+	key := argon2.IDKey([]byte(password), salt, argonTime, argonMemory, argonThreads, 32)
+	b64 := base64.RawStdEncoding
+	return fmt.Sprintf("argon2id$%d$%d$%d$%s$%s", argonTime, argonMemory, argonThreads, b64.EncodeToString(salt), b64.EncodeToString(key)), nil
+}
+
+func samePassword(hash, password string) bool {
+	parts := strings.Split(hash, "$")
+	if len(parts) != 6 || parts[0] != "argon2id" {
+		return false
+	}
+	t, errT := strconv.ParseUint(parts[1], 10, 32)
+	m, errM := strconv.ParseUint(parts[2], 10, 32)
+	p, errP := strconv.ParseUint(parts[3], 10, 8)
+	salt, errS := base64.RawStdEncoding.DecodeString(parts[4])
+	want, errW := base64.RawStdEncoding.DecodeString(parts[5])
+	if errors.Join(errT, errM, errP, errS, errW) != nil {
+		return false
+	}
+	got := argon2.IDKey([]byte(password), salt, uint32(t), uint32(m), uint8(p), uint32(len(want)))
+	return subtle.ConstantTimeCompare(got, want) == 1
+}
+
+func newID() string { return store.NewID() }
+
+func itoa(n int) string { return strconv.Itoa(n) }

@@ -1,0 +1,205 @@
+package app
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+
+	"vereda/core/academy"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/safety"
+	"vereda/exchange"
+	"vereda/store"
+)
+
+// Imported counts what an import kept.
+type Imported struct {
+	Documents int `json:"documents"`
+	Facts     int `json:"facts"`
+}
+
+// Import keeps a whole bundle: all of it or nothing. Importing the same one
+// again changes nothing. The academy is made when it is not there. Checks that
+// come without a verdict are judged by the house standard.
+func (a *App) Import(ctx context.Context, b exchange.Bundle) (Imported, error) {
+	id := b.Academy.ID
+	if _, err := a.store.Revision(ctx, id); errors.Is(err, store.ErrMissing) {
+		if err := a.store.CreateAcademy(ctx, id, b.Academy.Name, a.now().UTC()); err != nil {
+			return Imported{}, err
+		}
+	} else if err != nil {
+		return Imported{}, err
+	}
+	out := Imported{}
+	_, err := a.change(ctx, User{Academy: id, Person: "import", Role: Head}, func(f *facts, c *batch) error {
+		if err := putAll(c, b); err != nil {
+			return err
+		}
+		lib := library.New(b.Positions, b.Techniques)
+		for _, x := range b.Facts {
+			body, err := judged(x, lib, b.Settings.WithDefaults().Standard)
+			if err != nil {
+				return err
+			}
+			c.Facts = append(c.Facts, store.Fact{ID: x.ID, Kind: x.Kind, Day: x.Day, Student: x.Student, Class: x.Class, Replaces: x.Replaces, Body: body, RecordedAt: x.RecordedAt.UTC(), RecordedBy: x.RecordedBy})
+		}
+		c.Facts = slices.DeleteFunc(c.Facts, func(x store.Fact) bool {
+			return slices.ContainsFunc(f.log, func(had store.Fact) bool { return had.ID == x.ID })
+		})
+		c.Says = "Imported " + b.Academy.Name
+		out = Imported{Documents: len(c.Writes), Facts: len(c.Facts)}
+		c.base = f.imported(b, lib)
+		return nil
+	})
+	return out, err
+}
+
+// imported is what will be known once the bundle's documents are kept.
+func (f *facts) imported(b exchange.Bundle, lib *library.Library) *facts {
+	after := *f
+	after.lib, after.people, after.person = lib, b.People, map[string]academy.Person{}
+	for _, p := range b.People {
+		after.person[p.ID] = p
+	}
+	return &after
+}
+
+func putAll(c *batch, b exchange.Bundle) error {
+	var errs []error
+	put := func(kind, id string, body any) { errs = append(errs, c.put(kind, id, body)) }
+	put(docSettings, "settings", b.Settings)
+	for _, x := range b.Positions {
+		put(docPosition, x.ID, x)
+	}
+	for _, x := range b.Techniques {
+		put(docTechnique, x.ID, x)
+	}
+	for _, x := range b.Ladders {
+		put(docLadder, x.ID, x)
+	}
+	for _, x := range b.Curricula {
+		put(docCurriculum, x.ID, x)
+	}
+	for _, x := range b.Tracks {
+		put(docTrack, x.ID, x)
+	}
+	for _, x := range b.Classes {
+		put(docClass, x.ID, x)
+	}
+	for _, x := range b.Units {
+		put(docUnit, x.ID, x)
+	}
+	for _, x := range b.People {
+		put(docPerson, x.ID, x)
+	}
+	for _, x := range b.Seasons {
+		put(docSeason, x.ID, x)
+	}
+	for _, x := range b.Nights {
+		put(docNight, x.ID, x)
+	}
+	return errors.Join(errs...)
+}
+
+func judged(x exchange.Fact, lib *library.Library, standard ledger.Standard) (json.RawMessage, error) {
+	if x.Kind != academy.Check {
+		return x.Body, nil
+	}
+	var c academy.CheckBody
+	if err := json.Unmarshal(x.Body, &c); err != nil {
+		return nil, refuse("facts", "check %q cannot be read: %v", x.ID, err)
+	}
+	t, ok := lib.Technique(c.Technique)
+	if !ok {
+		return nil, refuse("facts", "check %q is of technique %q, which is not in the bundle", x.ID, c.Technique)
+	}
+	if c.Verdict == nil {
+		v := ledger.Judge(t, c.Observation, standard)
+		c.Verdict = &v
+	}
+	return json.Marshal(c)
+}
+
+// Export writes the whole academy as a bundle.
+func (a *App) Export(ctx context.Context, academyID string) (exchange.Bundle, error) {
+	f, err := a.read(ctx, academyID)
+	if err != nil {
+		return exchange.Bundle{}, err
+	}
+	b := exchange.Bundle{Format: exchange.Format, MadeOn: a.today(), Academy: exchange.Academy{ID: academyID, Name: f.name}, Settings: f.settings,
+		Positions: f.lib.Positions(), Techniques: f.lib.Techniques(), Curricula: f.curricula, Classes: f.classes, Units: f.units, People: f.people, Seasons: f.seasons}
+	for _, l := range f.ladders {
+		b.Ladders = append(b.Ladders, l)
+	}
+	slices.SortFunc(b.Ladders, func(x, y curriculum.Ladder) int { return compare(x.ID, y.ID) })
+	for _, t := range f.tracks {
+		b.Tracks = append(b.Tracks, t)
+	}
+	slices.SortFunc(b.Tracks, func(x, y academy.Track) int { return compare(x.ID, y.ID) })
+	for _, n := range f.nights {
+		b.Nights = append(b.Nights, n)
+	}
+	slices.SortFunc(b.Nights, func(x, y academy.Night) int { return compare(x.ID, y.ID) })
+	for _, x := range f.log {
+		b.Facts = append(b.Facts, exchange.Fact{ID: x.ID, Kind: x.Kind, Day: x.Day, Student: x.Student, Class: x.Class, Replaces: x.Replaces, Body: x.Body, RecordedAt: x.RecordedAt, RecordedBy: x.RecordedBy})
+	}
+	return b, nil
+}
+
+// Setting is one number of the academy with where it comes from.
+type Setting struct {
+	Name    string `json:"name"`
+	Value   string `json:"value"`
+	Meaning string `json:"meaning"`
+	Source  string `json:"source"`
+}
+
+// AcademyPage is the academy's own page.
+type AcademyPage struct {
+	Name     string        `json:"name"`
+	Settings []Setting     `json:"settings"`
+	Gates    []safety.Gate `json:"gates"`
+	Risks    []safety.Risk `json:"risks"`
+	Defers   string        `json:"defers"`
+	Counts   []Setting     `json:"counts"`
+}
+
+// Academy shows the academy's settings with their sources.
+func (a *App) Academy(ctx context.Context, u User) (AcademyPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return AcademyPage{}, err
+	}
+	s := f.settings
+	num := func(x float64) string { return fmt.Sprintf("%g", x) }
+	page := AcademyPage{Name: f.name, Gates: s.Gates, Risks: safety.Risks, Defers: Defers, Settings: []Setting{
+		{"Share to pass a check", percent(s.Standard.PassShare), "Least score of the key points that are not gates; prompted counts half", "House standard"},
+		{"Tries against live resistance", itoa(s.Standard.LiveTries), "Fewer prove too little to judge", "House standard"},
+		{"Share against live resistance", percent(s.Standard.LiveDefault), "Least lower end of the 95 % interval of successes; lower for escapes and guard retention", "Wilson 1927"},
+		{"Exposures that cover a unit", num(s.SeasonNeed), "In a season; a full teach is 1, a review ½", "House standard"},
+		{"Exposures to be drilled", num(float64(ledger.DrilledAfter) / 2), "On each side", "House standard"},
+		{"Spacing of reviews", spacingWords(s.Spacing.Weeks, s.Spacing.Tolerance), "Weeks after a unit was last seen", "House standard"},
+		{"First half-life", num(ledger.FirstHalfLife) + " days", "After the first passed check; doubles on success, halves on failure, never under 14", "Half-life regression, Settles & Meeder 2016"},
+		{"Due for a refresh below", percent(ledger.DueBelow), "Estimated share still there", "House standard"},
+		{"Weight of a visit", "half every 4 weeks", "How much an old visit counts toward the chance of the next", "Exponential smoothing"},
+	}}
+	page.Counts = []Setting{
+		{Name: "Positions", Value: itoa(len(f.lib.Positions()))}, {Name: "Techniques", Value: itoa(len(f.lib.Techniques()))},
+		{Name: "Students", Value: itoa(len(f.students()))}, {Name: "Classes recorded", Value: itoa(len(f.taught))}, {Name: "Facts on record", Value: itoa(len(f.log))}}
+	return page, nil
+}
+
+func spacingWords(weeks []int, tolerance int) string {
+	out := ""
+	for i, w := range weeks {
+		if i > 0 {
+			out += ", "
+		}
+		out += itoa(w)
+	}
+	return fmt.Sprintf("%s weeks, ± %d", out, tolerance)
+}

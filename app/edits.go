@@ -1,0 +1,87 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"vereda/store"
+)
+
+// EditLine is one change as the list of changes shows it.
+type EditLine struct {
+	ID     string    `json:"id"`
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Says   string    `json:"says"`
+	Undone bool      `json:"undone"`
+	Undoes bool      `json:"undoes" doc:"It takes another one back"`
+}
+
+// Edits lists the newest changes.
+func (a *App) Edits(ctx context.Context, u User) ([]EditLine, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	edits, err := a.store.Edits(ctx, u.Academy, 60)
+	if err != nil {
+		return nil, err
+	}
+	all := []EditLine{}
+	for _, e := range edits {
+		all = append(all, EditLine{e.ID, e.At, f.nameOf(e.By), e.Says, e.Undone, e.Undoes != ""})
+	}
+	return all, nil
+}
+
+// Undo puts back what an edit changed, as a new edit. It refuses when one of
+// those documents was changed again since. A coach can undo only their own.
+func (a *App) Undo(ctx context.Context, u User, id string) (string, error) {
+	e, err := a.store.Edit(ctx, u.Academy, id)
+	if errors.Is(err, store.ErrMissing) {
+		return "", &Missing{"change", id}
+	}
+	if err != nil {
+		return "", err
+	}
+	if u.Role != Head && e.By != u.Person {
+		return "", &Forbidden{"Only the head instructor undoes what somebody else changed."}
+	}
+	if e.Undone {
+		return "", refuse("change", "%q is undone already", e.Says)
+	}
+	return a.change(ctx, u, func(_ *facts, b *batch) error {
+		now, err := a.store.Read(ctx, u.Academy)
+		if err != nil {
+			return err
+		}
+		for _, part := range e.Parts {
+			if !sameJSON(bodyOf(now, part.Kind, part.ID), part.After) {
+				return refuse("change", "%q cannot be undone: it was changed again since. Undo the later change first.", e.Says)
+			}
+			b.Writes = append(b.Writes, store.Write{Kind: part.Kind, ID: part.ID, Body: part.Before})
+		}
+		b.Says, b.Undoes = "Undid: "+e.Says, id
+		return nil
+	})
+}
+
+func bodyOf(c store.Contents, kind, id string) json.RawMessage {
+	for _, d := range c.Documents {
+		if d.Kind == kind && d.ID == id {
+			return d.Body
+		}
+	}
+	return nil
+}
+
+func sameJSON(a, b json.RawMessage) bool {
+	if len(a) == 0 || len(b) == 0 {
+		return len(a) == len(b)
+	}
+	var x, y bytes.Buffer
+	return json.Compact(&x, a) == nil && json.Compact(&y, b) == nil && bytes.Equal(x.Bytes(), y.Bytes())
+}

@@ -1,0 +1,290 @@
+package app
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/store"
+)
+
+// Kinds of documents.
+const (
+	docSettings   = "settings"
+	docPosition   = "position"
+	docTechnique  = "technique"
+	docLadder     = "ladder"
+	docCurriculum = "curriculum"
+	docTrack      = "track"
+	docClass      = "class"
+	docUnit       = "unit"
+	docPerson     = "person"
+	docSeason     = "season"
+	docNight      = "night"
+)
+
+// facts is everything known of one academy at one revision, as the core's
+// types. It is read-only once made.
+type facts struct {
+	name      string
+	revision  int64
+	settings  academy.Settings
+	lib       *library.Library
+	positions []library.Position
+	ladders   map[string]curriculum.Ladder
+	curricula []curriculum.Curriculum
+	tracks    map[string]academy.Track
+	classes   []academy.Class
+	units     []academy.Unit
+	people    []academy.Person // by name
+	person    map[string]academy.Person
+	seasons   []academy.Season // by start
+	nights    map[string]academy.Night
+	versions  map[string]int // kind/id
+	log       []store.Fact
+	came      map[string]map[string]string // class on a day: student: fact
+	byStudent map[string][]string          // student: classes on days
+	taught    map[string]record
+	checks    []check
+	standings map[string][]ledger.Standing
+}
+
+// record is what a class reached, and the fact that says so.
+type record struct {
+	fact string
+	on   calendar.Day
+	academy.TaughtBody
+}
+
+// check is one check that stands.
+type check struct {
+	fact    string
+	student string
+	class   string
+	on      calendar.Day
+	order   int
+	academy.CheckBody
+}
+
+func newFacts(c store.Contents) (*facts, error) {
+	f := &facts{name: c.Name, revision: c.Revision, ladders: map[string]curriculum.Ladder{}, tracks: map[string]academy.Track{},
+		person: map[string]academy.Person{}, nights: map[string]academy.Night{}, versions: map[string]int{}, standings: c.Standings}
+	var techniques []library.Technique
+	for _, d := range c.Documents {
+		f.versions[d.Kind+"/"+d.ID] = d.Version
+		if err := f.take(d, &techniques); err != nil {
+			return nil, fmt.Errorf("%s %s cannot be read: %w", d.Kind, d.ID, err)
+		}
+	}
+	f.settings = f.settings.WithDefaults()
+	f.lib = library.New(f.positions, techniques)
+	slices.SortFunc(f.people, func(a, b academy.Person) int { return cmp.Compare(a.Name, b.Name) })
+	slices.SortFunc(f.seasons, func(a, b academy.Season) int { return cmp.Compare(a.Start, b.Start) })
+	slices.SortFunc(f.classes, func(a, b academy.Class) int {
+		return cmp.Or(cmp.Compare(f.weekday(a), f.weekday(b)), cmp.Compare(a.Start, b.Start), cmp.Compare(a.ID, b.ID))
+	})
+	return f, f.replay(c.Facts)
+}
+
+// weekday counts from the academy's first day of the week, 1.
+func (f *facts) weekday(c academy.Class) int { return (c.Weekday-f.settings.WeekStart+7)%7 + 1 }
+
+func (f *facts) take(d store.Document, techniques *[]library.Technique) error {
+	switch d.Kind {
+	case docSettings:
+		return json.Unmarshal(d.Body, &f.settings)
+	case docPosition:
+		return into(d.Body, &f.positions)
+	case docTechnique:
+		return into(d.Body, techniques)
+	case docLadder:
+		return intoMap(d, f.ladders)
+	case docCurriculum:
+		return into(d.Body, &f.curricula)
+	case docTrack:
+		return intoMap(d, f.tracks)
+	case docClass:
+		return into(d.Body, &f.classes)
+	case docUnit:
+		return into(d.Body, &f.units)
+	case docSeason:
+		return into(d.Body, &f.seasons)
+	case docNight:
+		return intoMap(d, f.nights)
+	case docPerson:
+		if err := into(d.Body, &f.people); err != nil {
+			return err
+		}
+		p := f.people[len(f.people)-1]
+		f.person[p.ID] = p
+	}
+	return nil
+}
+
+func into[T any](body json.RawMessage, all *[]T) error {
+	var x T
+	err := json.Unmarshal(body, &x)
+	*all = append(*all, x)
+	return err
+}
+
+func intoMap[T any](d store.Document, all map[string]T) error {
+	var x T
+	err := json.Unmarshal(d.Body, &x)
+	all[d.ID] = x
+	return err
+}
+
+// replay takes in the log of facts: those that nothing replaces stand.
+func (f *facts) replay(log []store.Fact) error {
+	f.log = log
+	f.came, f.byStudent, f.taught, f.checks = map[string]map[string]string{}, map[string][]string{}, map[string]record{}, nil
+	replaced := map[string]bool{}
+	for _, x := range log {
+		replaced[x.Replaces] = true
+	}
+	for order, x := range log {
+		if replaced[x.ID] {
+			continue
+		}
+		switch x.Kind {
+		case academy.Attendance:
+			if f.came[x.Class] == nil {
+				f.came[x.Class] = map[string]string{}
+			}
+			if f.came[x.Class][x.Student] == "" {
+				f.byStudent[x.Student] = append(f.byStudent[x.Student], x.Class)
+			}
+			f.came[x.Class][x.Student] = x.ID
+		case academy.Taught:
+			r := record{fact: x.ID, on: x.Day}
+			if err := json.Unmarshal(x.Body, &r.TaughtBody); err != nil {
+				return fmt.Errorf("fact %s cannot be read: %w", x.ID, err)
+			}
+			f.taught[x.Class] = r
+		case academy.Check:
+			c := check{fact: x.ID, student: x.Student, class: x.Class, on: x.Day, order: order}
+			if err := json.Unmarshal(x.Body, &c.CheckBody); err != nil {
+				return fmt.Errorf("fact %s cannot be read: %w", x.ID, err)
+			}
+			f.checks = append(f.checks, c)
+		}
+	}
+	return nil
+}
+
+// with is the same academy with some more facts.
+func (f *facts) with(more []store.Fact) (*facts, error) {
+	after := *f
+	return &after, after.replay(append(slices.Clone(f.log), more...))
+}
+
+// about lists the students a fact concerns, as this revision knows them.
+func (f *facts) about(x store.Fact) []string {
+	if x.Replaces != "" {
+		if i := slices.IndexFunc(f.log, func(y store.Fact) bool { return y.ID == x.Replaces }); i >= 0 && x.Student == "" {
+			x.Student = f.log[i].Student
+		}
+	}
+	if x.Student != "" {
+		return []string{x.Student}
+	}
+	var all []string
+	for student := range f.came[x.Class] {
+		all = append(all, student)
+	}
+	return all
+}
+
+// standingsOf computes a student's standings from the facts alone.
+func (f *facts) standingsOf(student string) []ledger.Standing {
+	var attended []ledger.Attended
+	for _, class := range f.byStudent[student] {
+		if r, ok := f.taught[class]; ok {
+			attended = append(attended, ledger.Attended{On: r.on, Items: r.Items})
+		}
+	}
+	var checked []ledger.Checked
+	for _, c := range f.checks {
+		if c.student == student {
+			checked = append(checked, c.Stands(c.on, c.order))
+		}
+	}
+	return ledger.Standings(f.lib, attended, checked)
+}
+
+func (f *facts) class(id string) (academy.Class, bool) {
+	i := slices.IndexFunc(f.classes, func(c academy.Class) bool { return c.ID == id })
+	if i < 0 {
+		return academy.Class{}, false
+	}
+	return f.classes[i], true
+}
+
+func (f *facts) unit(id string) (academy.Unit, bool) {
+	i := slices.IndexFunc(f.units, func(u academy.Unit) bool { return u.ID == id })
+	if i < 0 {
+		return academy.Unit{}, false
+	}
+	return f.units[i], true
+}
+
+func (f *facts) season(id string) (academy.Season, error) {
+	i := slices.IndexFunc(f.seasons, func(s academy.Season) bool { return s.ID == id })
+	if i < 0 {
+		return academy.Season{}, &Missing{"season", id}
+	}
+	return f.seasons[i], nil
+}
+
+func (f *facts) curriculum(id string) (curriculum.Curriculum, error) {
+	i := slices.IndexFunc(f.curricula, func(c curriculum.Curriculum) bool { return c.ID == id })
+	if i < 0 {
+		return curriculum.Curriculum{}, &Missing{"curriculum", id}
+	}
+	return f.curricula[i], nil
+}
+
+// nameOf is a person's name, or the word given for somebody unknown here.
+func (f *facts) nameOf(person string) string {
+	if p, ok := f.person[person]; ok {
+		return p.Name
+	}
+	return person
+}
+
+// students lists those who train.
+func (f *facts) students() []academy.Person {
+	var all []academy.Person
+	for _, p := range f.people {
+		if p.Student {
+			all = append(all, p)
+		}
+	}
+	return all
+}
+
+// asks is the curriculum a student works on: the one their rank was started
+// under, else the published one of the next rank.
+func (f *facts) asks(p academy.Person) (curriculum.Curriculum, curriculum.Rank, bool) {
+	next, ok := f.ladders[p.Ladder].Next(p.Rank)
+	if !ok {
+		return curriculum.Curriculum{}, next, false
+	}
+	best := curriculum.Curriculum{}
+	for _, c := range f.curricula {
+		if c.ID == p.Curriculum {
+			return c, next, true
+		}
+		if c.Ladder == p.Ladder && c.Rank == next.ID && c.State == "published" && c.Version > best.Version {
+			best = c
+		}
+	}
+	return best, next, best.ID != ""
+}

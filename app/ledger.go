@@ -1,0 +1,419 @@
+package app
+
+import (
+	"context"
+	"slices"
+	"strings"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/safety"
+)
+
+// rung is a student's kept standing with one technique on one side.
+func (f *facts) rung(student, technique string, side library.Side) ledger.Standing {
+	for _, s := range f.standings[student] {
+		if s.Technique == technique && s.Side == side {
+			return s
+		}
+	}
+	return ledger.Standing{Technique: technique, Side: side, Rung: curriculum.NotMet}
+}
+
+// Mark is what a waymark shows.
+type Mark struct {
+	On   library.Side    `json:"side"`
+	Rung curriculum.Rung `json:"rung"`
+	Due  bool            `json:"due"`
+	Held bool            `json:"held"`
+}
+
+func (f *facts) mark(p academy.Person, t library.Technique, side library.Side, on calendar.Day) Mark {
+	s := f.rung(p.ID, t.ID, side)
+	return Mark{On: side, Rung: s.Rung, Due: s.Due(on), Held: slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) && len(f.heldBy(p, t, on)) > 0}
+}
+
+// heldBy lists the refusals that come from holds.
+func (f *facts) heldBy(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
+	return safety.Refusals(f.body(p, on), t.Risks, nil, on)
+}
+
+// HeatRow is one student against the requirements of a rank.
+type HeatRow struct {
+	PersonLine
+	Met   int      `json:"met"`
+	Of    int      `json:"of"`
+	Share float64  `json:"share"`
+	Ready bool     `json:"ready"`
+	Cells [][]Mark `json:"cells" doc:"Per requirement, one mark for each side asked for"`
+}
+
+// HeatMap is students by requirements.
+type HeatMap struct {
+	Curriculum   CurriculumLine    `json:"curriculum"`
+	Choices      []CurriculumLine  `json:"choices"`
+	Requirements []RequirementLine `json:"requirements"`
+	Rows         []HeatRow         `json:"rows"`
+}
+
+// Heat shows who stands where in one curriculum; the first when none is named.
+func (a *App) Heat(ctx context.Context, u User, id string) (HeatMap, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return HeatMap{}, err
+	}
+	choices, err := a.Curricula(ctx, u)
+	if err != nil {
+		return HeatMap{}, err
+	}
+	page := HeatMap{Choices: choices, Requirements: []RequirementLine{}, Rows: []HeatRow{}}
+	if id == "" && len(choices) > 0 {
+		id = choices[0].ID
+	}
+	c, err := f.curriculum(id)
+	if err != nil {
+		return page, err
+	}
+	page.Curriculum = f.curriculumLine(c)
+	for _, r := range c.Requirements {
+		t, _ := f.lib.Technique(r.Technique)
+		page.Requirements = append(page.Requirements, RequirementLine{r, t.Name, t.Kind, f.lib.Family(t), t.Taught != ""})
+	}
+	on := a.today()
+	for _, p := range f.students() {
+		asked, _, ok := f.asks(p)
+		if !ok || asked.ID != c.ID {
+			continue
+		}
+		ready := f.readiness(p, on)
+		row := HeatRow{PersonLine: f.line(p, u, on), Met: ready.Met, Of: ready.Of, Share: ready.Share, Ready: ready.Ready, Cells: [][]Mark{}}
+		for _, r := range c.Requirements {
+			t, _ := f.lib.Technique(r.Technique)
+			marks := []Mark{}
+			for _, side := range r.Sides(t) {
+				marks = append(marks, f.mark(p, t, side, on))
+			}
+			row.Cells = append(row.Cells, marks)
+		}
+		page.Rows = append(page.Rows, row)
+	}
+	slices.SortStableFunc(page.Rows, func(a, b HeatRow) int { return float(b.Share, a.Share) })
+	return page, nil
+}
+
+// readiness compares a student with what the next rank asks.
+func (f *facts) readiness(p academy.Person, on calendar.Day) ledger.Readiness {
+	c, next, ok := f.asks(p)
+	if !ok {
+		return ledger.Readiness{Missing: []ledger.Gap{}, Waits: []string{}}
+	}
+	classes := 0
+	for _, id := range f.byStudent[p.ID] {
+		if _, day, err := academy.SplitOccurrence(id); err == nil && day >= p.RankSince {
+			classes++
+		}
+	}
+	r := ledger.Ready(f.lib, c, ledger.Candidate{On: on, Since: p.RankSince, Classes: classes, Age: on.YearsSince(p.Birth), Next: next,
+		Standings: f.standings[p.ID], Person: f.body(p, on), Gates: f.settings.Gates})
+	r.Rank = next.Name
+	return r
+}
+
+// StandingLine is one technique in a student's ledger.
+type StandingLine struct {
+	ID        string  `json:"id"`
+	Name      string  `json:"name"`
+	Kind      string  `json:"kind"`
+	Needs     string  `json:"needs,omitempty" doc:"The rung the next rank asks for"`
+	Marks     []Mark  `json:"marks"`
+	Exposures float64 `json:"exposures"`
+	Retention float64 `json:"retention" doc:"Estimate that it is still there, 0 to 1; 0 when never passed"`
+}
+
+// CheckLine is one check in a student's history.
+type CheckLine struct {
+	ID        string       `json:"id"`
+	On        calendar.Day `json:"on"`
+	Name      string       `json:"name"`
+	Side      library.Side `json:"side"`
+	Met       bool         `json:"met"`
+	Rung      string       `json:"rung,omitempty"`
+	Overruled string       `json:"overruled,omitempty" doc:"The reason, when a person overruled it"`
+	By        string       `json:"by"`
+}
+
+// StudentPage is everything about one student.
+type StudentPage struct {
+	Person    PersonLine       `json:"person"`
+	Ladder    string           `json:"ladder"`
+	Since     calendar.Day     `json:"since"`
+	Readiness ledger.Readiness `json:"readiness"`
+	Next      string           `json:"next,omitempty"`
+	Standing  []StandingLine   `json:"standing"`
+	Checks    []CheckLine      `json:"checks"`
+	Chances   []Chance         `json:"chances"`
+	Classes   int              `json:"classes" doc:"Attended in all"`
+	Upcoming  []Tick           `json:"upcoming" doc:"Classes of the next seven days that touch something missing"`
+}
+
+// StudentPage shows a student. A student sees only their own.
+func (a *App) StudentPage(ctx context.Context, u User, id string) (StudentPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return StudentPage{}, err
+	}
+	p, ok := f.person[id]
+	if !ok || !p.Student || u.Role == Student && id != u.Person {
+		return StudentPage{}, &Missing{"student", id}
+	}
+	on := a.today()
+	page := StudentPage{Person: f.line(p, u, on), Ladder: f.ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []Chance{}, Classes: len(f.byStudent[id]), Upcoming: []Tick{}}
+	asked, next, hasNext := f.asks(p)
+	if hasNext {
+		page.Next = next.Name
+	}
+	page.Standing = f.standingLines(p, asked, on)
+	for _, c := range slices.Backward(f.checks) {
+		if c.student == id {
+			page.Checks = append(page.Checks, f.checkLine(c))
+		}
+	}
+	chances := f.chances(on)[id]
+	for _, c := range f.classes {
+		page.Chances = append(page.Chances, chances[c.ID])
+	}
+	f.upcoming(&page, u, on)
+	return page, nil
+}
+
+func (f *facts) standingLines(p academy.Person, asked curriculum.Curriculum, on calendar.Day) []StandingLine {
+	all := []StandingLine{}
+	add := func(t library.Technique, needs string) {
+		l := StandingLine{ID: t.ID, Name: t.Name, Kind: string(t.Kind), Needs: needs, Marks: []Mark{}}
+		for _, side := range t.Sides() {
+			s := f.rung(p.ID, t.ID, side)
+			l.Marks = append(l.Marks, f.mark(p, t, side, on))
+			l.Exposures = max(l.Exposures, s.Exposures)
+			l.Retention = max(l.Retention, s.Retention(on))
+		}
+		all = append(all, l)
+	}
+	for _, r := range asked.Requirements {
+		if t, ok := f.lib.Technique(r.Technique); ok {
+			add(t, string(r.Rung))
+		}
+	}
+	for _, t := range f.lib.Techniques() {
+		_, asks := asked.Find(t.ID)
+		touched := slices.ContainsFunc(f.standings[p.ID], func(s ledger.Standing) bool { return s.Technique == t.ID })
+		if !asks && touched {
+			add(t, "")
+		}
+	}
+	return all
+}
+
+func (f *facts) checkLine(c check) CheckLine {
+	s := c.Stands(c.on, c.order)
+	l := CheckLine{ID: c.fact, On: c.on, Name: f.lib.Name(c.Technique), Side: c.Side, Met: s.Met, Rung: string(s.Rung), By: f.nameOf(c.By)}
+	if c.Overruled != nil {
+		l.Overruled = c.Overruled.Reason
+	}
+	return l
+}
+
+func (f *facts) upcoming(page *StudentPage, u User, on calendar.Day) {
+	missing := map[string]bool{}
+	for _, g := range page.Readiness.Missing {
+		missing[g.Technique] = true
+	}
+	for d := on; d < on+7; d++ {
+		for _, c := range f.classes {
+			if c.Weekday != d.Weekday() {
+				continue
+			}
+			touches := []string{}
+			l := f.lesson(f.night(c, d).items)
+			for _, t := range append(l.Teach, l.Review...) {
+				if missing[t.ID] {
+					touches = append(touches, t.Name)
+				}
+			}
+			if len(touches) > 0 {
+				t := f.tick(c, d, on, u)
+				t.Says = strings.Join(touches, ", ")
+				page.Upcoming = append(page.Upcoming, t)
+			}
+		}
+	}
+}
+
+// CheckPage is what a coach needs at the mat's edge.
+type CheckPage struct {
+	Student   PersonLine        `json:"student"`
+	Technique library.Technique `json:"technique" doc:"Written for the side"`
+	Side      library.Side      `json:"side"`
+	Sides     []library.Side    `json:"sides"`
+	Marks     []Mark            `json:"marks"`
+	Cautions  []string          `json:"cautions"`
+	Defers    string            `json:"defers"`
+	Refused   []safety.Refusal  `json:"refused" doc:"Why this student may not be checked on it today"`
+	Standard  string            `json:"standard"`
+	Choices   []StandingLine    `json:"choices" doc:"What their next rank asks for"`
+}
+
+// CheckPage shows what to look for.
+func (a *App) CheckPage(ctx context.Context, u User, student, technique string, side library.Side) (CheckPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return CheckPage{}, err
+	}
+	p, ok := f.person[student]
+	if !ok || !p.Student {
+		return CheckPage{}, &Missing{"student", student}
+	}
+	on := a.today()
+	asked, _, _ := f.asks(p)
+	page := CheckPage{Student: f.line(p, u, on), Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []string{}, Defers: Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
+		Standard: standardWords(f.settings.Standard)}
+	if technique == "" {
+		return page, nil
+	}
+	t, ok := f.lib.Technique(technique)
+	if !ok {
+		return page, &Missing{"technique", technique}
+	}
+	if side == "" {
+		side = t.Taught
+	}
+	page.Technique, page.Side, page.Sides = t.On(side), side, t.Sides()
+	for _, s := range page.Sides {
+		page.Marks = append(page.Marks, f.mark(p, t, s, on))
+	}
+	page.Cautions = safety.Cautions(t.Risks)
+	if t.Caution != "" {
+		page.Cautions = append([]string{string(page.Technique.Caution)}, page.Cautions...)
+	}
+	page.Refused = append(page.Refused, f.refusals(p, t, on)...)
+	return page, nil
+}
+
+func standardWords(s ledger.Standard) string {
+	return "All gates unprompted, no caution broken, and at least " + percent(s.PassShare) + " of the other key points (prompted counts half)."
+}
+
+func percent(share float64) string { return itoa(int(share*100+0.5)) + " %" }
+
+// KeepCheck is a check as the coach marked it.
+type KeepCheck struct {
+	ID          string             `json:"id,omitempty" maxLength:"60" doc:"The sender's own identifier: sending twice is the same as once"`
+	Student     string             `json:"student"`
+	Technique   string             `json:"technique"`
+	Side        library.Side       `json:"side"`
+	Class       string             `json:"class,omitempty"`
+	Observation ledger.Observation `json:"observation"`
+}
+
+// Kept is a check with its verdict.
+type Kept struct {
+	ID        string            `json:"id"`
+	Verdict   ledger.Verdict    `json:"verdict"`
+	Overruled *academy.Overrule `json:"overruled,omitempty"`
+	Mark      Mark              `json:"mark" doc:"Where the student stands now"`
+}
+
+// KeepCheck judges a check by the house standard and keeps it.
+func (a *App) KeepCheck(ctx context.Context, u User, k KeepCheck) (Kept, error) {
+	if k.ID == "" {
+		k.ID = newID()
+	}
+	out := Kept{ID: k.ID}
+	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
+		t, ok := f.lib.Technique(k.Technique)
+		if !ok {
+			return &Missing{"technique", k.Technique}
+		}
+		p, ok := f.person[k.Student]
+		if !ok || !p.Student {
+			return &Missing{"student", k.Student}
+		}
+		if !slices.Contains(t.Sides(), k.Side) {
+			return refuse("side", "%q is not a side of %s", k.Side, t.Name)
+		}
+		if k.Class != "" {
+			if _, _, err := f.occurrence(k.Class); err != nil {
+				return err
+			}
+		}
+		if no := f.refusals(p, t, a.today()); len(no) > 0 {
+			return refuse("student", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)
+		}
+		if err := refuseAll(k.Observation.Check(t)); err != nil {
+			return err
+		}
+		out.Verdict = ledger.Judge(t, k.Observation, f.settings.Standard)
+		body := academy.CheckBody{Technique: t.ID, Side: k.Side, Observation: k.Observation, Verdict: &out.Verdict, By: u.Person}
+		return b.note(academy.Check, a.today(), p.ID, k.Class, "", body, k.ID)
+	})
+	if err != nil {
+		return out, err
+	}
+	return a.withMark(ctx, u, out, k)
+}
+
+func (a *App) withMark(ctx context.Context, u User, out Kept, k KeepCheck) (Kept, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return out, err
+	}
+	t, _ := f.lib.Technique(k.Technique)
+	out.Mark = f.mark(f.person[k.Student], t, k.Side, a.today())
+	return out, nil
+}
+
+// Overrule sets a verdict against the computed one, with a reason that stays
+// on record. The check it corrects stays in the log.
+func (a *App) Overrule(ctx context.Context, u User, id string, met bool, reason string) (Kept, error) {
+	out := Kept{ID: newID()}
+	var k KeepCheck
+	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
+		i := slices.IndexFunc(f.checks, func(c check) bool { return c.fact == id })
+		if i < 0 {
+			return &Missing{"check", id}
+		}
+		c := f.checks[i]
+		if u.Role != Head && c.By != u.Person {
+			return &Forbidden{"Only the coach who made this check or the head instructor overrules it."}
+		}
+		if len(strings.TrimSpace(reason)) < 3 {
+			return refuse("reason", "is empty: say why, it stays on record")
+		}
+		c.Overruled = &academy.Overrule{Met: met, Reason: strings.TrimSpace(reason), By: u.Person}
+		out.Overruled = c.Overruled
+		if c.Verdict != nil {
+			out.Verdict = *c.Verdict
+		}
+		k = KeepCheck{Student: c.student, Technique: c.Technique, Side: c.Side}
+		return b.note(academy.Check, c.on, c.student, c.class, id, c.CheckBody, out.ID)
+	})
+	if err != nil {
+		return out, err
+	}
+	return a.withMark(ctx, u, out, k)
+}
+
+// People lists everybody.
+func (a *App) People(ctx context.Context, u User) ([]PersonLine, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	all := []PersonLine{}
+	for _, p := range f.people {
+		all = append(all, f.line(p, u, a.today()))
+	}
+	return all, nil
+}

@@ -1,0 +1,192 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"vereda/core/library"
+	"vereda/core/safety"
+)
+
+// TechniqueLine is a technique as a list shows one.
+type TechniqueLine struct {
+	ID      string          `json:"id"`
+	Name    string          `json:"name"`
+	Matched string          `json:"matched,omitempty" doc:"The alias the words were found in, when it was not the name"`
+	Kind    library.Kind    `json:"kind"`
+	Family  library.Family  `json:"family"`
+	From    string          `json:"from,omitempty" doc:"The position it starts in"`
+	To      string          `json:"to,omitempty" doc:"The position it leads to, or the finish"`
+	Context library.Context `json:"context"`
+	Gates   int             `json:"gates"`
+	Points  int             `json:"points"`
+	Risky   bool            `json:"risky" doc:"It loads a joint or the neck, or somebody falls"`
+}
+
+// Techniques searches the library.
+func (a *App) Techniques(ctx context.Context, u User, query string) ([]TechniqueLine, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	all := []TechniqueLine{}
+	for _, h := range f.lib.Search(query) {
+		l := f.techniqueLine(h.Technique)
+		if h.Matched != h.Technique.Name {
+			l.Matched = h.Matched
+		}
+		all = append(all, l)
+	}
+	return all, nil
+}
+
+func (f *facts) techniqueLine(t library.Technique) TechniqueLine {
+	l := TechniqueLine{ID: t.ID, Name: t.Name, Kind: t.Kind, Family: f.lib.Family(t), Context: t.Context, Gates: len(t.Gates()), Points: len(t.KeyPoints), Risky: len(t.Risks) > 0}
+	if t.From != nil {
+		l.From = f.positionName(t.From.Position)
+	}
+	switch {
+	case t.Finish:
+		l.To = "finish"
+	case t.To != nil:
+		l.To = f.positionName(t.To.Position)
+	}
+	return l
+}
+
+func (f *facts) positionName(id string) string {
+	if p, ok := f.lib.Position(id); ok {
+		return p.Name
+	}
+	return id
+}
+
+// Named is a thing with its name.
+type Named struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+}
+
+// TechniquePage is a technique as it is read on one side.
+type TechniquePage struct {
+	Line      TechniqueLine     `json:"line"`
+	Side      library.Side      `json:"side" doc:"The side it is shown for; empty when it has none"`
+	Shown     library.Technique `json:"shown" doc:"Written for that side, side tokens as words"`
+	Written   library.Technique `json:"written" doc:"As it is kept, with side tokens"`
+	Version   int               `json:"version"`
+	Names     map[string]string `json:"names" doc:"Names of techniques and positions it speaks of"`
+	Cautions  []string          `json:"cautions" doc:"The usual cautions of its risk classes"`
+	Warnings  []library.Problem `json:"warnings"`
+	Defers    string            `json:"defers,omitempty"`
+	FromThere []Named           `json:"from_there" doc:"What starts where it ends"`
+}
+
+// Defers is said wherever cautions are shown.
+const Defers = "Your clinician, your competition's rules and local law go before anything written here."
+
+// Technique shows a technique on a side; the side it is taught on when none is
+// asked for.
+func (a *App) Technique(ctx context.Context, u User, id string, side library.Side) (TechniquePage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return TechniquePage{}, err
+	}
+	return f.techniquePage(id, side)
+}
+
+func (f *facts) techniquePage(id string, side library.Side) (TechniquePage, error) {
+	t, ok := f.lib.Technique(id)
+	if !ok {
+		return TechniquePage{}, &Missing{"technique", id}
+	}
+	if side == "" || t.Taught == "" {
+		side = t.Taught
+	}
+	p := TechniquePage{Line: f.techniqueLine(t), Side: side, Shown: t.On(side), Written: t, Version: f.versions[docTechnique+"/"+id],
+		Names: map[string]string{}, Cautions: safety.Cautions(t.Risks), Warnings: []library.Problem{}, FromThere: []Named{}}
+	if len(t.Risks) > 0 {
+		p.Defers = Defers
+	}
+	for _, x := range t.Prerequisites {
+		p.Names[x.Technique] = f.lib.Name(x.Technique)
+	}
+	for _, x := range t.Forks {
+		p.Names[x.Answer] = f.lib.Name(x.Answer)
+	}
+	for _, k := range t.KeyPoints {
+		for _, x := range k.Faults {
+			if x.LeadsTo != nil {
+				p.Names[x.LeadsTo.Position] = f.positionName(x.LeadsTo.Position)
+			}
+		}
+	}
+	for _, w := range f.lib.Check(t) {
+		if w.Warn {
+			p.Warnings = append(p.Warnings, w)
+		}
+	}
+	if t.To != nil {
+		for _, next := range f.lib.Techniques() {
+			if next.From != nil && *next.From == *t.To {
+				p.FromThere = append(p.FromThere, Named{next.ID, next.Name})
+			}
+		}
+	}
+	return p, nil
+}
+
+// SaveTechnique keeps a technique as it was rewritten. version is the one it
+// was read at; another one meanwhile refuses it.
+func (a *App) SaveTechnique(ctx context.Context, u User, t library.Technique, version int) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		if _, ok := f.lib.Technique(t.ID); !ok {
+			return &Missing{"technique", t.ID}
+		}
+		if had := f.versions[docTechnique+"/"+t.ID]; had != version {
+			return &Changed{t.Name}
+		}
+		if err := refuseAll(f.lib.Check(t)); err != nil {
+			return err
+		}
+		b.Says = "Changed " + t.Name
+		return b.put(docTechnique, t.ID, t)
+	})
+}
+
+// SaveKeyPoint rewrites one key point, its faults as they are.
+func (a *App) SaveKeyPoint(ctx context.Context, u User, technique string, k library.KeyPoint, version int) (string, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return "", err
+	}
+	t, ok := f.lib.Technique(technique)
+	if !ok {
+		return "", &Missing{"technique", technique}
+	}
+	i := slices.IndexFunc(t.KeyPoints, func(had library.KeyPoint) bool { return had.ID == k.ID })
+	if i < 0 {
+		return "", &Missing{"key point", k.ID}
+	}
+	t.KeyPoints = slices.Clone(t.KeyPoints)
+	k.Faults = t.KeyPoints[i].Faults
+	t.KeyPoints[i] = k
+	id, err := a.SaveTechnique(ctx, u, t, version)
+	return id, onlyField(err, fmt.Sprintf("key_points[%d].", i))
+}
+
+// onlyField names fields as the form of one part knows them.
+func onlyField(err error, prefix string) error {
+	r, ok := err.(*Refused)
+	if !ok {
+		return err
+	}
+	out := &Refused{}
+	for _, p := range r.Problems {
+		if len(p.Field) > len(prefix) && p.Field[:len(prefix)] == prefix {
+			p.Field = p.Field[len(prefix):]
+		}
+		out.Problems = append(out.Problems, p)
+	}
+	return out
+}

@@ -1,0 +1,456 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/mat"
+	"vereda/core/safety"
+	"vereda/core/season"
+)
+
+// Tick is one class on the week strip.
+type Tick struct {
+	Night  string `json:"night"`
+	Name   string `json:"name"`
+	Track  string `json:"track"`
+	Start  string `json:"start"`
+	At     int    `json:"at" doc:"Minutes after midnight"`
+	Length int    `json:"length" doc:"Minutes"`
+	State  string `json:"state" enum:"ready,no coach,not planned,not recorded,recorded,closed"`
+	Lead   string `json:"lead,omitempty"`
+	Mine   bool   `json:"mine" doc:"The one who asks leads it"`
+	Says   string `json:"says" doc:"What it teaches, in words"`
+}
+
+// Day is one day of the week strip.
+type Day struct {
+	On      calendar.Day `json:"on"`
+	Today   bool         `json:"today"`
+	Classes []Tick       `json:"classes"`
+}
+
+// Week shows the seven days around a day; today's when none is given.
+func (a *App) Week(ctx context.Context, u User, of calendar.Day) ([]Day, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	today := a.today()
+	if of == 0 {
+		of = today
+	}
+	first := of.WeekStart(f.settings.WeekStart)
+	days := make([]Day, 7)
+	for i := range days {
+		days[i] = Day{On: first + calendar.Day(i), Today: first+calendar.Day(i) == today, Classes: []Tick{}}
+		for _, c := range f.classes {
+			if c.Weekday == days[i].On.Weekday() {
+				days[i].Classes = append(days[i].Classes, f.tick(c, days[i].On, today, u))
+			}
+		}
+	}
+	return days, nil
+}
+
+func (f *facts) tick(c academy.Class, on, today calendar.Day, u User) Tick {
+	var h, m int
+	fmt.Sscanf(c.Start, "%d:%d", &h, &m)
+	n := f.night(c, on)
+	t := Tick{Night: academy.Occurrence(c.ID, on), Name: c.Name, Track: f.tracks[c.Track].Name, Start: c.Start, At: h*60 + m, Length: c.Minutes, State: "ready", Lead: f.nameOf(n.lead), Mine: n.lead != "" && n.lead == u.Person}
+	for i, it := range n.items {
+		unit, _ := f.unit(it.Unit)
+		if i > 0 {
+			t.Says += ", "
+		}
+		t.Says += it.Kind + " " + unit.Name
+	}
+	switch {
+	case f.taught[t.Night].fact != "":
+		t.State = "recorded"
+	case n.closed != "":
+		t.State, t.Says = "closed", n.closed
+	case on < today:
+		t.State = "not recorded"
+	case len(n.items) == 0:
+		t.State = "not planned"
+	case n.lead == "":
+		t.State = "no coach"
+	}
+	return t
+}
+
+// night is what one class on one day is about: the plan's, or what was chosen
+// by hand.
+type night struct {
+	items  []season.Item
+	lead   string
+	from   string // season, hand, or nothing
+	closed string
+	doc    academy.Night
+}
+
+func (f *facts) night(c academy.Class, on calendar.Day) night {
+	id := academy.Occurrence(c.ID, on)
+	n := night{doc: f.nights[id]}
+	n.doc.ID = id
+	for _, s := range f.seasons {
+		w := s.WeekOf(on)
+		if w == 0 {
+			continue
+		}
+		for _, k := range s.Closures {
+			if k.Week == w && (k.Class == "" || k.Class == c.ID) {
+				n.closed = words(k.Why, "closed")
+			}
+		}
+		if s.Plan == nil {
+			continue
+		}
+		if x, ok := s.Plan.Find(w, c.ID); ok {
+			n.items, n.lead, n.from = x.Items, x.Lead, "season"
+		}
+	}
+	if len(n.doc.Items) > 0 {
+		n.items, n.from = n.doc.Items, "hand"
+	}
+	if n.doc.Lead != "" {
+		n.lead = n.doc.Lead
+	}
+	if r, ok := f.taught[id]; ok {
+		n.lead = r.Lead
+	}
+	return n
+}
+
+// SegmentLine is a segment with what its minutes are worth.
+type SegmentLine struct {
+	mat.Segment
+	Repetitions int `json:"repetitions" doc:"Each partner, each side; 0 when they are not counted"`
+	Sides       int `json:"sides"`
+}
+
+// TaughtTechnique is what the sheet carries of one technique.
+type TaughtTechnique struct {
+	ID       string       `json:"id"`
+	Name     string       `json:"name"`
+	Kind     string       `json:"kind" enum:"teach,review"`
+	Sided    bool         `json:"sided"`
+	Taught   library.Side `json:"taught,omitempty"`
+	Gates    []string     `json:"gates"`
+	Faults   []FaultLine  `json:"faults" doc:"Most often seen first; the first three are the sheet's"`
+	Asks     []string     `json:"asks"`
+	Cautions []string     `json:"cautions"`
+	Forks    []string     `json:"forks"`
+}
+
+// FaultLine is a fault with how often it was seen.
+type FaultLine struct {
+	ID         string  `json:"id"`
+	What       string  `json:"what"`
+	Correction string  `json:"correction"`
+	Danger     bool    `json:"danger"`
+	Seen       int     `json:"seen"`
+	Tries      int     `json:"tries"`
+	Rank       float64 `json:"rank" doc:"Lower end of Wilson's 95 % interval"`
+}
+
+// Attendee is a student on the list of a class.
+type Attendee struct {
+	PersonLine
+	Here   bool    `json:"here"`
+	Chance float64 `json:"chance" doc:"Of being in this class"`
+	Out    string  `json:"out,omitempty" doc:"Why they are not paired tonight"`
+}
+
+// RotationPage is the pairing as it stands.
+type RotationPage struct {
+	Rounds []RoundLine `json:"rounds"`
+	Run    int         `json:"run" doc:"Rounds already run; they stay"`
+	Out    []Attendee  `json:"out"`
+	Fresh  int         `json:"fresh" doc:"Rounds possible before a pair must repeat"`
+	Paired int         `json:"paired" doc:"People the pairs were made for"`
+	Stale  bool        `json:"stale" doc:"Who is here changed since"`
+	Odd    string      `json:"odd"`
+	Mix    string      `json:"mix"`
+}
+
+// RoundLine is one round with names.
+type RoundLine struct {
+	Pairs [][]Named `json:"pairs"`
+	Odd   string    `json:"odd,omitempty"`
+	With  string    `json:"with,omitempty" doc:"Where the odd one goes, in words"`
+	Again int       `json:"again"`
+}
+
+// NightPage is one class on one day.
+type NightPage struct {
+	Tick       Tick                `json:"tick"`
+	On         calendar.Day        `json:"on"`
+	Mat        string              `json:"mat"`
+	From       string              `json:"from" doc:"season, hand, or empty when nothing is chosen"`
+	Items      []CellItem          `json:"items"`
+	Units      []CellItem          `json:"units" doc:"What could be chosen by hand"`
+	Segments   []SegmentLine       `json:"segments"`
+	FellOut    []SegmentLine       `json:"fell_out"`
+	Used       int                 `json:"used"`
+	Short      int                 `json:"short"`
+	Techniques []TaughtTechnique   `json:"techniques"`
+	Cautions   []string            `json:"cautions"`
+	Defers     string              `json:"defers"`
+	LastNote   string              `json:"last_note,omitempty"`
+	LastNoteBy string              `json:"last_note_by,omitempty"`
+	Here       []Attendee          `json:"here"`
+	Others     []Attendee          `json:"others" doc:"Not here, likeliest first"`
+	Rotation   RotationPage        `json:"rotation"`
+	Recorded   *academy.TaughtBody `json:"recorded,omitempty"`
+	MayRun     bool                `json:"may_run" doc:"The one who asks may run this class"`
+	Coaches    []Named             `json:"coaches"`
+}
+
+// Night shows one class on one day.
+func (a *App) Night(ctx context.Context, u User, id string) (NightPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return NightPage{}, err
+	}
+	c, on, err := f.occurrence(id)
+	if err != nil {
+		return NightPage{}, err
+	}
+	n := f.night(c, on)
+	page := NightPage{Tick: f.tick(c, on, a.today(), u), On: on, Mat: c.Mat, From: n.from, Items: []CellItem{}, Units: []CellItem{}, Techniques: []TaughtTechnique{}, Defers: Defers, MayRun: mayRun(u, n), Coaches: []Named{}}
+	for _, it := range n.items {
+		unit, _ := f.unit(it.Unit)
+		page.Items = append(page.Items, CellItem{it.Unit, unit.Name, it.Kind, unit.Area})
+	}
+	for _, unit := range f.units {
+		if slices.Contains(unit.Tracks, c.Track) {
+			page.Units = append(page.Units, CellItem{unit.ID, unit.Name, "teach", unit.Area})
+		}
+	}
+	for _, p := range f.people {
+		if p.Coach != nil {
+			page.Coaches = append(page.Coaches, Named{p.ID, p.Name})
+		}
+	}
+	lesson := f.lesson(n.items)
+	fitted := mat.Fit(mat.Outline(lesson), c.Minutes)
+	page.Segments, page.FellOut, page.Used, page.Short = f.segmentLines(fitted.Segments), f.segmentLines(fitted.FellOut), fitted.Used, fitted.Short
+	var risks []safety.RiskClass
+	for _, t := range lesson.Teach {
+		page.Techniques = append(page.Techniques, f.taughtTechnique(t, season.Teach))
+		risks = append(risks, t.Risks...)
+	}
+	for _, t := range lesson.Review {
+		page.Techniques = append(page.Techniques, f.taughtTechnique(t, season.Review))
+		risks = append(risks, t.Risks...)
+	}
+	page.Cautions = safety.Cautions(risks)
+	page.LastNote, page.LastNoteBy = f.lastNote(c, on)
+	if r, ok := f.taught[id]; ok {
+		page.Recorded = &r.TaughtBody
+	}
+	f.attendees(&page, u, c, on, lesson)
+	page.Rotation = f.rotationPage(n, page.Here)
+	if u.Role == Desk { // the desk sees who is here, not what is taught to whom
+		page.Techniques, page.LastNote = []TaughtTechnique{}, ""
+	}
+	return page, nil
+}
+
+func mayRun(u User, n night) bool {
+	return u.Role == Head || u.Role == Coach && (n.lead == "" || n.lead == u.Person)
+}
+
+func (f *facts) occurrence(id string) (academy.Class, calendar.Day, error) {
+	class, on, err := academy.SplitOccurrence(id)
+	if err != nil {
+		return academy.Class{}, 0, &Missing{"class", id}
+	}
+	c, ok := f.class(class)
+	if !ok || c.Weekday != on.Weekday() {
+		return academy.Class{}, 0, &Missing{"class", id}
+	}
+	return c, on, nil
+}
+
+// lesson turns items into techniques: a review is of what the unit teaches.
+func (f *facts) lesson(items []season.Item) mat.Lesson {
+	var l mat.Lesson
+	for _, it := range items {
+		unit, _ := f.unit(it.Unit)
+		for _, id := range unit.Techniques {
+			t, ok := f.lib.Technique(id)
+			if !ok {
+				continue
+			}
+			if it.Kind == season.Review {
+				l.Review = append(l.Review, t)
+			} else {
+				l.Teach = append(l.Teach, t)
+			}
+		}
+		if m, ok := f.lib.Technique(unit.Movement); ok && !slices.ContainsFunc(l.Warmup, func(t library.Technique) bool { return t.ID == m.ID }) {
+			l.Warmup = append(l.Warmup, m)
+		}
+	}
+	return l
+}
+
+func (f *facts) segmentLines(all []mat.Segment) []SegmentLine {
+	out := []SegmentLine{}
+	for _, s := range all {
+		l := SegmentLine{Segment: s}
+		if t, ok := f.lib.Technique(s.Technique); ok && s.Drill && s.ID != "situational" {
+			l.Sides = len(t.Sides())
+			l.Repetitions = mat.Repetitions(s.Minutes, l.Sides, t.SecondsPerRep)
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+func (f *facts) taughtTechnique(t library.Technique, kind string) TaughtTechnique {
+	shown := t.On(t.Taught)
+	out := TaughtTechnique{ID: t.ID, Name: t.Name, Kind: kind, Sided: t.Taught != "", Taught: t.Taught, Gates: []string{}, Faults: f.faultLines(shown), Asks: []string{}, Cautions: safety.Cautions(t.Risks), Forks: []string{}}
+	for _, k := range shown.Gates() {
+		out.Gates = append(out.Gates, string(k.Cue))
+	}
+	for _, q := range shown.Questions {
+		out.Asks = append(out.Asks, string(q))
+	}
+	for _, x := range shown.Forks {
+		out.Forks = append(out.Forks, fmt.Sprintf("%s → %s", x.Reaction, f.lib.Name(x.Answer)))
+	}
+	if t.Caution != "" {
+		out.Cautions = append([]string{string(shown.Caution)}, out.Cautions...)
+	}
+	return out
+}
+
+// faultLines orders the faults of a technique by how surely they are common:
+// the lower end of the interval of seen over tries, so that one of one does not
+// outrank eight of twelve.
+func (f *facts) faultLines(t library.Technique) []FaultLine {
+	seen, tries := map[string]int{}, map[string]int{}
+	for _, r := range f.taught {
+		for _, x := range r.Faults {
+			if x.Technique == t.ID {
+				seen[x.Fault] += x.Seen
+				tries[x.Fault] += x.Tries
+			}
+		}
+	}
+	all := []FaultLine{}
+	for _, k := range t.KeyPoints {
+		for _, x := range k.Faults {
+			low := 0.0
+			if tries[x.ID] > 0 {
+				low, _ = ledger.Wilson(min(seen[x.ID], tries[x.ID]), tries[x.ID])
+			}
+			all = append(all, FaultLine{x.ID, string(x.What), string(x.Correction), x.Danger, seen[x.ID], tries[x.ID], low})
+		}
+	}
+	slices.SortStableFunc(all, func(a, b FaultLine) int { return float(b.Rank, a.Rank) })
+	return all
+}
+
+// lastNote is the newest note left in an earlier class of the same track.
+func (f *facts) lastNote(c academy.Class, before calendar.Day) (note, by string) {
+	newest := calendar.Day(-1 << 40)
+	for id, r := range f.taught {
+		class, on, err := academy.SplitOccurrence(id)
+		k, ok := f.class(class)
+		if err == nil && ok && k.Track == c.Track && on < before && on > newest && r.Note != "" {
+			newest, note, by = on, r.Note, fmt.Sprintf("%s, %s", f.nameOf(r.Lead), on)
+		}
+	}
+	return note, by
+}
+
+func (f *facts) attendees(page *NightPage, u User, c academy.Class, on calendar.Day, lesson mat.Lesson) {
+	page.Here, page.Others = []Attendee{}, []Attendee{}
+	id := academy.Occurrence(c.ID, on)
+	chances := f.chances(on)
+	for _, p := range f.students() {
+		a := Attendee{PersonLine: f.line(p, u, on), Here: f.came[id][p.ID] != "", Chance: chances[p.ID][c.ID].Chance}
+		for _, t := range append(slices.Clone(lesson.Teach), lesson.Review...) {
+			for _, no := range f.refusals(p, t, on) {
+				a.Out = no.Why
+			}
+		}
+		if len(lesson.Teach)+len(lesson.Review) == 0 && f.heldFromAll(p, on) {
+			a.Out = "held from all partner drills until cleared"
+		}
+		if u.Role == Desk && a.Out != "" {
+			a.Out = "ask the coach"
+		}
+		if a.Here {
+			page.Here = append(page.Here, a)
+		} else if p.Joined <= on {
+			page.Others = append(page.Others, a)
+		}
+	}
+	slices.SortStableFunc(page.Others, func(a, b Attendee) int { return float(b.Chance, a.Chance) })
+}
+
+func (f *facts) heldFromAll(p academy.Person, on calendar.Day) bool {
+	return slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.All && h.Active(on) })
+}
+
+func (f *facts) rotationPage(n night, here []Attendee) RotationPage {
+	page := RotationPage{Rounds: []RoundLine{}, Run: n.doc.Run, Out: []Attendee{}, Odd: words(n.doc.Odd, "trio"), Mix: words(n.doc.Mix, "any")}
+	able := map[string]bool{}
+	for _, a := range here {
+		if a.Out == "" {
+			able[a.ID] = true
+		} else {
+			page.Out = append(page.Out, a)
+		}
+	}
+	page.Fresh = len(able) - 1 + len(able)%2
+	paired := map[string]bool{}
+	for i, r := range n.doc.Rounds {
+		line := RoundLine{Pairs: [][]Named{}, Again: len(r.Again)}
+		last := map[string]bool{}
+		for k, pair := range r.Pairs {
+			group := []Named{{pair[0], f.nameOf(pair[0])}, {pair[1], f.nameOf(pair[1])}}
+			last[pair[0]], last[pair[1]] = true, true
+			if r.Odd != "" && r.Third == k {
+				group = append(group, Named{r.Odd, f.nameOf(r.Odd)})
+			}
+			line.Pairs = append(line.Pairs, group)
+		}
+		if r.Odd != "" {
+			last[r.Odd] = true
+			line.Odd = f.nameOf(r.Odd)
+			line.With = "works with the coach"
+			if r.Third >= 0 {
+				line.With = "third with " + f.nameOf(r.Pairs[r.Third][0]) + " and " + f.nameOf(r.Pairs[r.Third][1])
+			}
+		}
+		for _, apart := range r.Apart {
+			last[apart[0]], last[apart[1]] = true, true
+			line.Odd = f.nameOf(apart[0]) + " and " + f.nameOf(apart[1])
+			line.With = "kept apart: each works with the coach"
+		}
+		page.Rounds = append(page.Rounds, line)
+		if i == len(n.doc.Rounds)-1 {
+			paired = last
+		}
+	}
+	page.Paired = len(paired)
+	if len(n.doc.Rounds) > 0 {
+		page.Stale = len(paired) != len(able)
+		for id := range able {
+			page.Stale = page.Stale || !paired[id]
+		}
+	}
+	return page
+}

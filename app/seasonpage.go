@@ -1,0 +1,384 @@
+package app
+
+import (
+	"context"
+	"slices"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/season"
+)
+
+// SeasonPage is a season as one picture: weeks across, classes down.
+type SeasonPage struct {
+	Line      SeasonLine     `json:"line"`
+	Today     calendar.Day   `json:"today"`
+	Weeks     []SeasonWeek   `json:"weeks"`
+	Rows      []SeasonRow    `json:"rows"`
+	Bound     float64        `json:"bound"`
+	Explained Explained      `json:"explained"`
+	Unplaced  []UnplacedLine `json:"unplaced"`
+	Students  []StudentShare `json:"students" doc:"Mean chance covered of each student's open needs, least first"`
+	Load      []LoadLine     `json:"load"`
+	Areas     []string       `json:"areas"`
+	NoCoach   int            `json:"no_coach" doc:"Classes still to come that have nobody to lead them"`
+}
+
+// SeasonWeek is one week.
+type SeasonWeek struct {
+	Week   int          `json:"week"`
+	Start  calendar.Day `json:"start"`
+	Closed string       `json:"closed,omitempty"`
+}
+
+// SeasonRow is one weekly class through the season.
+type SeasonRow struct {
+	Class string `json:"class"`
+	Name  string `json:"name"`
+	Track string `json:"track"`
+	Day   int    `json:"day" doc:"Weekday, Monday is 1"`
+	Start string `json:"start"`
+	Cells []Cell `json:"cells"`
+}
+
+// Cell is one class in one week.
+type Cell struct {
+	Week   int          `json:"week"`
+	Class  string       `json:"class"`
+	On     calendar.Day `json:"on"`
+	State  string       `json:"state" enum:"planned,empty,closed,past"`
+	Why    string       `json:"why,omitempty"`
+	Lead   string       `json:"lead,omitempty" doc:"Initials"`
+	LeadID string       `json:"lead_id,omitempty"`
+	Items  []CellItem   `json:"items"`
+}
+
+// CellItem is one unit in a class.
+type CellItem struct {
+	Unit string `json:"unit"`
+	Name string `json:"name"`
+	Kind string `json:"kind"`
+	Area string `json:"area"`
+}
+
+// Explained is what the coverage number is made of.
+type Explained struct {
+	Students int     `json:"students"`
+	Needs    int     `json:"needs"`
+	Need     float64 `json:"need" doc:"Exposures that count as covered"`
+	Formula  string  `json:"formula"`
+}
+
+// UnplacedLine is a unit nobody will teach, and why.
+type UnplacedLine struct {
+	Unit string `json:"unit"`
+	Name string `json:"name"`
+	Why  string `json:"why"`
+}
+
+// StudentShare is a student's part of the coverage.
+type StudentShare struct {
+	ID     string      `json:"id"`
+	Name   string      `json:"name"`
+	Belt   string      `json:"belt"`
+	Rank   string      `json:"rank"`
+	Mean   float64     `json:"mean"`
+	Lowest []UnitShare `json:"lowest" doc:"The three units least likely to be met"`
+}
+
+// UnitShare is the chance covered of one unit.
+type UnitShare struct {
+	Name   string  `json:"name"`
+	Chance float64 `json:"chance"`
+}
+
+// LoadLine is what one coach leads.
+type LoadLine struct {
+	ID      string  `json:"id"`
+	Name    string  `json:"name"`
+	Classes int     `json:"classes"`
+	Share   float64 `json:"share" doc:"Of all classes led"`
+	Wanted  float64 `json:"wanted"`
+	Most    int     `json:"most" doc:"In one week"`
+	Limit   int     `json:"limit"`
+}
+
+const coverageFormula = "For each student and each unit their next rank still asks for: the chance that, with what they had before, the classes they are likely to be in add up to enough exposures (teach 1, review ½; 2 to have met it, 3 to have drilled it). The number is the mean of these chances, weighted by the requirements."
+
+// Season shows a season.
+func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return SeasonPage{}, err
+	}
+	s, err := f.season(id)
+	if err != nil {
+		return SeasonPage{}, err
+	}
+	page := SeasonPage{Today: a.today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{},
+		Line: SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}}
+	f.grid(&page, s)
+	p, _ := f.problem(s, page.Today)
+	page.Explained = Explained{Students: len(p.Students), Need: f.settings.SeasonNeed, Formula: coverageFormula}
+	for _, st := range p.Students {
+		page.Explained.Needs += len(st.Open)
+	}
+	if s.Plan == nil {
+		return page, nil
+	}
+	page.Line.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
+	for _, x := range s.Plan.Unplaced {
+		unit, _ := f.unit(x.Unit)
+		page.Unplaced = append(page.Unplaced, UnplacedLine{x.Unit, unit.Name, x.Why})
+	}
+	f.shares(&page, p, *s.Plan)
+	f.load(&page, *s.Plan)
+	return page, nil
+}
+
+func (f *facts) grid(page *SeasonPage, s academy.Season) {
+	for w := 1; w <= s.Weeks; w++ {
+		week := SeasonWeek{Week: w, Start: s.Start + calendar.Day(7*(w-1))}
+		for _, c := range s.Closures {
+			if c.Week == w && c.Class == "" {
+				week.Closed = words(c.Why, "closed")
+			}
+		}
+		page.Weeks = append(page.Weeks, week)
+	}
+	for _, c := range f.classes {
+		row := SeasonRow{Class: c.ID, Name: c.Name, Track: f.tracks[c.Track].Name, Day: c.Weekday, Start: c.Start}
+		for w := 1; w <= s.Weeks; w++ {
+			row.Cells = append(row.Cells, f.seasonCell(page, s, c, w))
+		}
+		page.Rows = append(page.Rows, row)
+	}
+}
+
+func (f *facts) seasonCell(page *SeasonPage, s academy.Season, c academy.Class, week int) Cell {
+	cell := Cell{Week: week, Class: c.ID, On: s.DayOf(week, c), State: "empty", Items: []CellItem{}}
+	for _, k := range s.Closures {
+		if k.Week == week && (k.Class == "" || k.Class == c.ID) {
+			cell.State, cell.Why = "closed", words(k.Why, "closed")
+			return cell
+		}
+	}
+	if s.Plan != nil {
+		if x, ok := s.Plan.Find(week, c.ID); ok {
+			cell = *f.cellOf(&x)
+			cell.On, cell.State = s.DayOf(week, c), "planned"
+			if x.Lead == "" && cell.On >= page.Today {
+				page.NoCoach++
+			}
+			for _, it := range cell.Items {
+				if !slices.Contains(page.Areas, it.Area) {
+					page.Areas = append(page.Areas, it.Area)
+				}
+			}
+		}
+	}
+	if cell.On < page.Today {
+		cell.State = "past"
+	}
+	return cell
+}
+
+func words(given, otherwise string) string {
+	if given == "" {
+		return otherwise
+	}
+	return given
+}
+
+func (f *facts) cellOf(x *season.Placement) *Cell {
+	if x == nil {
+		return nil
+	}
+	cell := &Cell{Week: x.Week, Class: x.Class, State: "planned", LeadID: x.Lead, Items: []CellItem{}}
+	if p, ok := f.person[x.Lead]; ok {
+		cell.Lead = p.Initials()
+	}
+	for _, it := range x.Items {
+		u, _ := f.unit(it.Unit)
+		cell.Items = append(cell.Items, CellItem{it.Unit, u.Name, it.Kind, u.Area})
+	}
+	return cell
+}
+
+func (f *facts) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
+	_, each := season.Coverage(p, plan.Placements)
+	for _, st := range p.Students {
+		person := f.person[st.ID]
+		rank := f.rank(person)
+		line := StudentShare{ID: st.ID, Name: person.Name, Belt: rank.Belt, Rank: rank.Name, Lowest: []UnitShare{}}
+		sum, weights := 0.0, 0.0
+		for _, c := range each {
+			if c.Student == st.ID {
+				u, _ := f.unit(c.Unit)
+				line.Lowest = append(line.Lowest, UnitShare{u.Name, c.Chance})
+				sum += c.Weight * c.Chance
+				weights += c.Weight
+			}
+		}
+		if weights > 0 {
+			line.Mean = sum / weights
+		}
+		slices.SortStableFunc(line.Lowest, func(a, b UnitShare) int { return float(a.Chance, b.Chance) })
+		line.Lowest = line.Lowest[:min(3, len(line.Lowest))]
+		page.Students = append(page.Students, line)
+	}
+	slices.SortStableFunc(page.Students, func(a, b StudentShare) int { return float(a.Mean, b.Mean) })
+}
+
+func float(a, b float64) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}
+
+func (f *facts) load(page *SeasonPage, plan season.Plan) {
+	for _, p := range f.people {
+		if p.Coach == nil {
+			continue
+		}
+		l := LoadLine{ID: p.ID, Name: p.Name, Wanted: p.Coach.Share, Limit: p.Coach.MaxPerWeek}
+		weekly := map[int]int{}
+		for _, x := range plan.Placements {
+			if x.Lead == p.ID {
+				l.Classes++
+				weekly[x.Week]++
+				l.Most = max(l.Most, weekly[x.Week])
+			}
+		}
+		if len(plan.Placements) > 0 {
+			l.Share = float64(l.Classes) / float64(len(plan.Placements))
+		}
+		page.Load = append(page.Load, l)
+	}
+}
+
+// WhyPage explains one placement.
+type WhyPage struct {
+	Cell     Cell       `json:"cell"`
+	Class    string     `json:"class"`
+	Track    string     `json:"track"`
+	Start    string     `json:"start"`
+	Lead     string     `json:"lead"`
+	Minutes  int        `json:"minutes" doc:"Minutes its items take"`
+	Of       int        `json:"of" doc:"Minutes for teaching in this class"`
+	Items    []WhyItem  `json:"items"`
+	Coverage float64    `json:"coverage"`
+	Bound    float64    `json:"bound"`
+	LeadWhy  []CoachWhy `json:"lead_why"`
+	Expected float64    `json:"expected" doc:"How many students are expected that night"`
+	Night    string     `json:"night" doc:"The occurrence"`
+}
+
+// WhyItem explains one unit of it.
+type WhyItem struct {
+	Unit       string        `json:"unit"`
+	Name       string        `json:"name"`
+	Kind       string        `json:"kind"`
+	Techniques []Named       `json:"techniques"`
+	WaitsFor   []StandLine   `json:"waits_for"`
+	Opens      []string      `json:"opens"`
+	Gains      []season.Gain `json:"gains"`
+	Worth      float64       `json:"worth"`
+	Instead    string        `json:"instead,omitempty"`
+	InsteadGot float64       `json:"instead_coverage"`
+}
+
+// StandLine is something it stands on.
+type StandLine struct {
+	Name string `json:"name"`
+	Week int    `json:"week" doc:"0 when the track is assumed to know it"`
+}
+
+// CoachWhy is a coach and why they do not lead.
+type CoachWhy struct {
+	Name string `json:"name"`
+	Why  string `json:"why"`
+}
+
+// Why explains one class of a plan.
+func (a *App) Why(ctx context.Context, u User, id string, week int, class string) (WhyPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return WhyPage{}, err
+	}
+	s, err := f.season(id)
+	if err != nil {
+		return WhyPage{}, err
+	}
+	c, ok := f.class(class)
+	if !ok || week < 1 || week > s.Weeks {
+		return WhyPage{}, &Missing{"class", class}
+	}
+	dummy := SeasonPage{Today: a.today()}
+	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Night: academy.Occurrence(class, s.DayOf(week, c))}
+	p, _ := f.problem(s, a.today())
+	for _, st := range p.Students {
+		page.Expected += st.Chance[class]
+	}
+	if s.Plan == nil {
+		return page, nil
+	}
+	page.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
+	page.Lead = f.nameOf(page.Cell.LeadID)
+	for i, it := range page.Cell.Items {
+		r, ok := season.Why(p, *s.Plan, week, class, it.Unit)
+		if !ok {
+			continue
+		}
+		page.Items = append(page.Items, f.whyItem(it, r))
+		unit, _ := f.unit(it.Unit)
+		page.Minutes += minutesOf(unit, it.Kind)
+		if i == 0 {
+			for _, o := range r.LeadWhy {
+				page.LeadWhy = append(page.LeadWhy, CoachWhy{f.nameOf(o.Coach), words(o.Why, "could; has led more for their share, or is needed elsewhere that week")})
+			}
+		}
+	}
+	return page, nil
+}
+
+func minutesOf(u academy.Unit, kind string) int {
+	if kind == season.Review {
+		return u.ReviewMinutes
+	}
+	return u.Minutes
+}
+
+func (f *facts) whyItem(it CellItem, r season.Reason) WhyItem {
+	unit, _ := f.unit(it.Unit)
+	w := WhyItem{Unit: it.Unit, Name: it.Name, Kind: it.Kind, Techniques: f.named(unit.Techniques), WaitsFor: []StandLine{}, Opens: []string{}, Gains: []season.Gain{}, Worth: r.Worth}
+	for _, x := range r.WaitsFor {
+		u, _ := f.unit(x.Unit)
+		w.WaitsFor = append(w.WaitsFor, StandLine{u.Name, x.Week})
+	}
+	for _, x := range r.Opens {
+		u, _ := f.unit(x)
+		w.Opens = append(w.Opens, u.Name)
+	}
+	for _, g := range r.Gains[:min(5, len(r.Gains))] {
+		g.Student = f.nameOf(g.Student)
+		w.Gains = append(w.Gains, g)
+	}
+	if r.Instead != nil {
+		u, _ := f.unit(r.Instead.Unit)
+		w.Instead, w.InsteadGot = r.Instead.Kind+" "+u.Name, r.Instead.Coverage
+	}
+	return w
+}
+
+func (f *facts) named(techniques []string) []Named {
+	all := []Named{}
+	for _, t := range techniques {
+		all = append(all, Named{t, f.lib.Name(t)})
+	}
+	return all
+}

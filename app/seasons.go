@@ -1,0 +1,350 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/safety"
+	"vereda/core/season"
+	"vereda/store"
+)
+
+// problem turns what is known into what the planner reads, for one season as
+// of a day. What was held stays as it was; days gone by without a class are
+// closed. left says of units that may not be in any track, why.
+func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem, left []season.Unplaced) {
+	p = season.Problem{Weeks: s.Weeks, Spacing: f.settings.Spacing, Goal: "full", Seed: 1}
+	minAge := map[string]int{}
+	for _, t := range f.tracks {
+		p.Tracks = append(p.Tracks, season.Track{ID: t.ID, Mode: t.Mode, School: t.School, Assumed: t.Assumed})
+		minAge[t.ID] = t.MinAge
+	}
+	slices.SortFunc(p.Tracks, func(a, b season.Track) int { return compare(a.ID, b.ID) })
+	for _, c := range f.classes {
+		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: f.weekday(c), Start: c.Start, TeachMinutes: c.TeachMinutes})
+	}
+	for _, c := range s.Closures {
+		p.Closures = append(p.Closures, season.Closure{Week: c.Week, Class: c.Class})
+	}
+	f.lockPast(&p, s, today)
+	left = f.planUnits(&p, minAge)
+	f.planStudents(&p, s, today)
+	for _, person := range f.people {
+		if person.Coach == nil {
+			continue
+		}
+		c := season.Coach{ID: person.ID, Available: person.Coach.Available, Signoffs: person.Coach.Signoffs, MaxPerWeek: person.Coach.MaxPerWeek, Share: person.Coach.Share}
+		for w := 1; w <= s.Weeks; w++ {
+			from := s.Start + calendar.Day(7*(w-1))
+			if slices.ContainsFunc(person.Coach.Out, func(o academy.Span) bool { return o.From <= from+6 && o.To >= from }) {
+				c.Out = append(c.Out, season.Away{Week: w})
+			}
+		}
+		p.Coaches = append(p.Coaches, c)
+	}
+	return p, left
+}
+
+// lockPast: a class that was held stays as it was planned; one whose day is
+// over without a record is closed.
+func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day) {
+	for w := 1; w <= s.Weeks; w++ {
+		for _, c := range f.classes {
+			on := s.DayOf(w, c)
+			_, recorded := f.taught[academy.Occurrence(c.ID, on)]
+			if on >= today && !recorded {
+				continue
+			}
+			if s.Plan != nil {
+				if x, ok := s.Plan.Find(w, c.ID); ok {
+					p.Fixed = append(p.Fixed, x)
+					continue
+				}
+			}
+			p.Closures = append(p.Closures, season.Closure{Week: w, Class: c.ID})
+		}
+	}
+}
+
+// planUnits adds the units, each to the tracks whose youngest may do all of it.
+func (f *facts) planUnits(p *season.Problem, minAge map[string]int) []season.Unplaced {
+	var left []season.Unplaced
+	gone := map[string]bool{}
+	for _, u := range f.units {
+		out := season.Unit{ID: u.ID, Name: u.Name, Minutes: u.Minutes, ReviewMinutes: u.ReviewMinutes, Area: u.Area, Signoff: u.Signoff}
+		why := "No track teaches it."
+		for _, track := range u.Tracks {
+			refused := ""
+			for _, id := range u.Techniques {
+				t, _ := f.lib.Technique(id)
+				for _, no := range safety.GateRefusals(minAge[track], 0, t.Risks, f.settings.Gates) {
+					refused = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", t.Name, f.tracks[track].Name, minAge[track], no.Why)
+				}
+			}
+			if refused == "" {
+				out.Tracks = append(out.Tracks, track)
+			} else {
+				why = refused
+			}
+		}
+		if len(out.Tracks) == 0 {
+			left = append(left, season.Unplaced{Unit: u.ID, Why: why})
+			gone[u.ID] = true
+			continue
+		}
+		out.Requires = slices.Clone(u.Requires)
+		p.Units = append(p.Units, out)
+	}
+	for i := range p.Units { // what stands on a unit that is gone asks for its ground no more
+		p.Units[i].Requires = slices.DeleteFunc(p.Units[i].Requires, func(r string) bool { return gone[r] })
+	}
+	return left
+}
+
+// planStudents adds the students with their chances and what their next rank
+// still asks for.
+func (f *facts) planStudents(p *season.Problem, s academy.Season, today calendar.Day) {
+	chances := f.chances(min(today, s.Start+calendar.Day(7*s.Weeks)))
+	for _, person := range f.students() {
+		out := season.Student{ID: person.ID, Chance: map[string]float64{}}
+		for class, c := range chances[person.ID] {
+			out.Chance[class] = c.Chance
+		}
+		asked, _, ok := f.asks(person)
+		if !ok {
+			continue
+		}
+		for _, u := range p.Units {
+			unit, _ := f.unit(u.ID)
+			if n := f.need(person, asked, unit, s.Start); n.Weight > 0 {
+				out.Open = append(out.Open, n)
+			}
+		}
+		if len(out.Open) > 0 {
+			p.Students = append(p.Students, out)
+		}
+	}
+}
+
+// need is what a student still has to meet of a unit: the exposures that make
+// its hardest open requirement met or drilled, less those already had on the
+// side that had fewest. What a hold or a gate keeps from them is not counted.
+func (f *facts) need(p academy.Person, asked curriculum.Curriculum, unit academy.Unit, on calendar.Day) season.Need {
+	n := season.Need{Unit: unit.ID, Need: f.settings.SeasonNeed, Had: 99}
+	for _, id := range unit.Techniques {
+		r, required := asked.Find(id)
+		t, _ := f.lib.Technique(id)
+		if !required || len(f.refusals(p, t, on)) > 0 {
+			continue
+		}
+		open := false
+		for _, side := range r.Sides(t) {
+			s := f.rung(p.ID, id, side)
+			if s.Rung.Step() < r.Rung.Step() {
+				open = true
+				n.Had = min(n.Had, s.Exposures)
+			}
+		}
+		if open {
+			n.Weight += r.Weight
+			if r.Rung.Step() >= curriculum.Drilled.Step() {
+				n.Need = max(n.Need, float64(ledger.DrilledAfter)/2)
+			}
+		}
+	}
+	n.Had = min(n.Had, n.Need)
+	return n
+}
+
+func compare(a, b string) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}
+
+// SeasonLine is a season as a list shows one.
+type SeasonLine struct {
+	ID       string       `json:"id"`
+	Name     string       `json:"name"`
+	Start    calendar.Day `json:"start"`
+	End      calendar.Day `json:"end"`
+	Weeks    int          `json:"weeks"`
+	Planned  bool         `json:"planned"`
+	Coverage float64      `json:"coverage"`
+}
+
+// Seasons lists them, newest first.
+func (a *App) Seasons(ctx context.Context, u User) ([]SeasonLine, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	all := []SeasonLine{}
+	for _, s := range slices.Backward(f.seasons) {
+		l := SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}
+		if s.Plan != nil {
+			l.Coverage = s.Plan.Coverage
+		}
+		all = append(all, l)
+	}
+	return all, nil
+}
+
+// NewSeason is what laying a season asks for.
+type NewSeason struct {
+	Name     string            `json:"name"`
+	Start    calendar.Day      `json:"start" doc:"Any day of its first week"`
+	Weeks    int               `json:"weeks"`
+	Closures []academy.Closure `json:"closures"`
+}
+
+// LaySeason adds a season over the weekly timetable, without a plan yet.
+func (a *App) LaySeason(ctx context.Context, u User, n NewSeason) (string, error) {
+	s := academy.Season{ID: store.NewID(), Name: n.Name, Weeks: n.Weeks, Closures: n.Closures}
+	if s.Closures == nil {
+		s.Closures = []academy.Closure{}
+	}
+	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
+		s.Start = n.Start.WeekStart(f.settings.WeekStart)
+		if err := refuseAll(s.Check(f.classes)); err != nil {
+			return err
+		}
+		for _, other := range f.seasons {
+			if s.Start < other.Start+calendar.Day(7*other.Weeks) && other.Start < s.Start+calendar.Day(7*s.Weeks) {
+				return refuse("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, other.Start+calendar.Day(7*other.Weeks-1))
+			}
+		}
+		b.Says = "Laid " + s.Name
+		return b.put(docSeason, s.ID, s)
+	})
+	return s.ID, err
+}
+
+// PlanSeason computes the plan and keeps it.
+func (a *App) PlanSeason(ctx context.Context, u User, id string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		s, err := f.season(id)
+		if err != nil {
+			return err
+		}
+		p, left := f.problem(s, a.today())
+		plan, err := season.Solve(p)
+		if err != nil {
+			return refuse("plan", "%v", err)
+		}
+		plan.Unplaced = append(plan.Unplaced, left...)
+		s.Plan = &plan
+		b.Says = "Planned " + s.Name
+		return b.put(docSeason, s.ID, s)
+	})
+}
+
+// Cancel is one class taken out of a season.
+type Cancel struct {
+	Week  int    `json:"week"`
+	Class string `json:"class"`
+	Why   string `json:"why,omitempty"`
+}
+
+// Proposal is a repair before it is taken.
+type Proposal struct {
+	Cancel  Cancel       `json:"cancel"`
+	Before  float64      `json:"before"`
+	Broken  float64      `json:"broken" doc:"Coverage if nothing were mended"`
+	After   float64      `json:"after"`
+	Anew    float64      `json:"anew" doc:"Coverage if everything that may move were planned anew"`
+	Changes []ChangeLine `json:"changes"`
+}
+
+// ChangeLine is one class before and after.
+type ChangeLine struct {
+	Week   int          `json:"week"`
+	Class  string       `json:"class"`
+	Name   string       `json:"name"`
+	On     calendar.Day `json:"on"`
+	Before *Cell        `json:"before,omitempty"`
+	After  *Cell        `json:"after,omitempty"`
+}
+
+// ProposeRepair computes what cancelling a class would change, and keeps nothing.
+func (a *App) ProposeRepair(ctx context.Context, u User, id string, c Cancel) (Proposal, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return Proposal{}, err
+	}
+	s, r, err := a.repaired(f, id, c)
+	if err != nil {
+		return Proposal{}, err
+	}
+	p := Proposal{Cancel: c, Before: r.Before, Broken: r.Broken, After: r.Plan.Coverage, Anew: r.Anew, Changes: []ChangeLine{}}
+	for _, x := range r.Changes {
+		class, _ := f.class(x.Class)
+		line := ChangeLine{x.Week, x.Class, class.Name, s.DayOf(x.Week, class), f.cellOf(x.Before), f.cellOf(x.After)}
+		for _, c := range []*Cell{line.Before, line.After} {
+			if c != nil {
+				c.On = line.On
+			}
+		}
+		p.Changes = append(p.Changes, line)
+	}
+	return p, nil
+}
+
+// TakeSeasonRepair keeps a repair: the class is closed and the plan mended.
+func (a *App) TakeSeasonRepair(ctx context.Context, u User, id string, c Cancel) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		s, r, err := a.repaired(f, id, c)
+		if err != nil {
+			return err
+		}
+		class, _ := f.class(c.Class)
+		s.Plan = &r.Plan
+		b.Says = fmt.Sprintf("Cancelled %s on %s and repaired the plan", class.Name, s.DayOf(c.Week, class))
+		return b.put(docSeason, s.ID, s)
+	})
+}
+
+func (a *App) repaired(f *facts, id string, c Cancel) (academy.Season, season.Repaired, error) {
+	s, err := f.season(id)
+	if err != nil {
+		return s, season.Repaired{}, err
+	}
+	class, ok := f.class(c.Class)
+	if !ok {
+		return s, season.Repaired{}, &Missing{"class", c.Class}
+	}
+	if s.Plan == nil {
+		return s, season.Repaired{}, refuse("season", "%s has no plan yet: press Plan first", s.Name)
+	}
+	if c.Week < 1 || c.Week > s.Weeks {
+		return s, season.Repaired{}, refuse("week", "week %d is not in a season of %d weeks", c.Week, s.Weeks)
+	}
+	if on := s.DayOf(c.Week, class); on < a.today() {
+		return s, season.Repaired{}, refuse("week", "%s on %s is over: it cannot be cancelled any more", class.Name, on)
+	}
+	if _, recorded := f.taught[academy.Occurrence(c.Class, s.DayOf(c.Week, class))]; recorded {
+		return s, season.Repaired{}, refuse("week", "%s on %s was held and recorded: it cannot be cancelled any more", class.Name, s.DayOf(c.Week, class))
+	}
+	if slices.ContainsFunc(s.Closures, func(k academy.Closure) bool { return k.Week == c.Week && (k.Class == "" || k.Class == c.Class) }) {
+		return s, season.Repaired{}, refuse("week", "%s is closed in week %d already", class.Name, c.Week)
+	}
+	old := *s.Plan
+	s.Closures = append(slices.Clone(s.Closures), academy.Closure{Week: c.Week, Class: c.Class, Why: c.Why})
+	p, left := f.problem(s, a.today())
+	first := max(1, s.WeekOf(a.today()))
+	r, err := season.Repair(p, old, first)
+	if err != nil {
+		return s, r, refuse("plan", "%v", err)
+	}
+	r.Plan.Unplaced = append(r.Plan.Unplaced, left...)
+	return s, r, nil
+}

@@ -1,0 +1,151 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"vereda/api"
+	"vereda/app"
+	"vereda/core/calendar"
+	"vereda/demo"
+	"vereda/exchange"
+	"vereda/store"
+	"vereda/store/mariadb"
+)
+
+// demoPassword opens every demo account. The demo listens on this machine alone.
+const demoPassword = "lantern"
+
+// demoAccounts are printed at the start.
+var demoAccounts = []struct {
+	signIn string
+	role   app.Role
+	person string
+}{
+	{"ines", app.Head, "ines-falk"},
+	{"tomas", app.Coach, "tomas-reyl"},
+	{"desk", app.Desk, "front-desk"},
+	{"oren", app.Student, "oren-vask"},
+}
+
+func demoCommand() *cobra.Command {
+	var data, listen string
+	c := &cobra.Command{Use: "demo", Short: "Serve the Lantern Street demo with a private database", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		return runDemo(c.Context(), data, listen)
+	}}
+	c.Flags().StringVar(&data, "data", ".data", "folder for the private database")
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8080", "address to serve on; another port is taken when this one is not free")
+	return c
+}
+
+func runDemo(ctx context.Context, data, listen string) error {
+	server, err := mariadb.Start(ctx, filepath.Join(data, "mariadb"))
+	if err != nil {
+		return err
+	}
+	defer func() {
+		if err := server.Stop(); err != nil {
+			fmt.Fprintln(os.Stderr, "vereda:", err)
+			return
+		}
+		fmt.Println("Stopped. The data is kept in", data+".")
+	}()
+	a, s, err := connect(ctx, server.DSN("vereda"))
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	if err := loadDemo(ctx, a, s); err != nil {
+		return err
+	}
+	l, err := listenOn(listen, true)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("\n  Vereda, with the Lantern Street Grappling Hall:\n\n    http://%s\n\n", l.Addr())
+	for _, x := range demoAccounts {
+		fmt.Printf("    %-7s password %s   %s\n", x.signIn, demoPassword, x.role)
+	}
+	fmt.Printf("\n  Ctrl-C stops everything.\n\n")
+	web := api.New(a, s)
+	defer web.Stop()
+	return serve(ctx, web, l)
+}
+
+// loadDemo imports the demo academy when there is none yet, laid so that
+// today has a class.
+func loadDemo(ctx context.Context, a *app.App, s *store.Store) error {
+	all, err := s.Academies(ctx)
+	if err != nil || len(all) > 0 {
+		return err
+	}
+	now, err := clock()
+	if err != nil {
+		return err
+	}
+	z, err := zone()
+	if err != nil {
+		return err
+	}
+	text, err := exchange.Lay(demo.Bundle, calendar.DayOf(now().In(z)))
+	if err != nil {
+		return err
+	}
+	b, err := exchange.Read(text)
+	if err != nil {
+		return err
+	}
+	if _, err := a.Import(ctx, b); err != nil {
+		return err
+	}
+	for _, x := range demoAccounts {
+		if err := a.AddAccount(ctx, b.Academy.ID, x.signIn, demoPassword, x.role, x.person); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// listenOn listens on an address; when its port is taken and another one will
+// do, on any free port.
+func listenOn(address string, otherwise bool) (net.Listener, error) {
+	l, err := net.Listen("tcp", address)
+	if err == nil || !otherwise {
+		if err != nil {
+			return nil, fmt.Errorf("cannot serve on %s (%w): choose another with --listen", address, err)
+		}
+		return l, nil
+	}
+	host, _, splitErr := net.SplitHostPort(address)
+	if splitErr != nil {
+		return nil, fmt.Errorf("--listen %q is not an address such as 127.0.0.1:8080", address)
+	}
+	fmt.Printf("%s is taken; another port is used.\n", address)
+	return net.Listen("tcp", net.JoinHostPort(host, "0"))
+}
+
+// serve answers until the context ends, then lets what is under way finish.
+func serve(ctx context.Context, s *api.Server, l net.Listener) error {
+	server := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(l) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	end, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+	defer cancel()
+	if err := server.Shutdown(end); err != nil && !errors.Is(err, context.DeadlineExceeded) {
+		return err
+	}
+	return nil
+}

@@ -1,0 +1,242 @@
+// Command vereda serves an academy, and does its upkeep.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"os/exec"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"vereda/api"
+	"vereda/app"
+	"vereda/exchange"
+	"vereda/store"
+	"vereda/store/mariadb"
+)
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo})))
+	root := &cobra.Command{Use: "vereda", Short: "Library, curricula, seasons, classes and the ledger of a grappling academy", SilenceUsage: true, SilenceErrors: true}
+	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand())
+	if err := root.ExecuteContext(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, "vereda:", err)
+		var child *exec.ExitError
+		if errors.As(err, &child) {
+			os.Exit(child.ExitCode())
+		}
+		os.Exit(1)
+	}
+}
+
+// clock is the wall's, or stands still where VEREDA_CLOCK says.
+func clock() (func() time.Time, error) {
+	text := os.Getenv("VEREDA_CLOCK")
+	if text == "" {
+		return time.Now, nil
+	}
+	fixed, err := time.Parse(time.RFC3339, text)
+	if err != nil {
+		return nil, fmt.Errorf("VEREDA_CLOCK %q: write it as 2026-11-24T18:00:00Z", text)
+	}
+	return func() time.Time { return fixed }, nil
+}
+
+// zone is the academy's: the machine's own unless VEREDA_ZONE names another.
+func zone() (*time.Location, error) {
+	name := os.Getenv("VEREDA_ZONE")
+	if name == "" {
+		return time.Local, nil
+	}
+	z, err := time.LoadLocation(name)
+	if err != nil {
+		return nil, fmt.Errorf("VEREDA_ZONE %q is not a time zone such as Europe/Lisbon", name)
+	}
+	return z, nil
+}
+
+// open connects to the server named in VEREDA_DSN.
+func open(ctx context.Context) (*app.App, *store.Store, error) {
+	dsn := os.Getenv("VEREDA_DSN")
+	if dsn == "" {
+		return nil, nil, errors.New("VEREDA_DSN is not set: name the database as user:password@tcp(host:3306)/name, or run vereda demo")
+	}
+	return connect(ctx, dsn)
+}
+
+func connect(ctx context.Context, dsn string) (*app.App, *store.Store, error) {
+	now, err := clock()
+	if err != nil {
+		return nil, nil, err
+	}
+	z, err := zone()
+	if err != nil {
+		return nil, nil, err
+	}
+	s, err := store.Open(ctx, dsn)
+	if err != nil {
+		return nil, nil, err
+	}
+	return app.New(s, now, z), s, nil
+}
+
+func serveCommand() *cobra.Command {
+	var listen string
+	c := &cobra.Command{Use: "serve", Short: "Serve on the database named in VEREDA_DSN", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		a, s, err := open(c.Context())
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		l, err := listenOn(listen, false)
+		if err != nil {
+			return err
+		}
+		slog.Info("serving", "address", "http://"+l.Addr().String())
+		server := api.New(a, s)
+		defer server.Stop()
+		return serve(c.Context(), server, l)
+	}}
+	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8080", "address to serve on")
+	return c
+}
+
+func migrateCommand() *cobra.Command {
+	return &cobra.Command{Use: "migrate", Short: "Bring the tables of VEREDA_DSN up to date", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		_, s, err := open(c.Context())
+		if err != nil {
+			return err
+		}
+		return s.Close()
+	}}
+}
+
+func importCommand() *cobra.Command {
+	return &cobra.Command{Use: "import FILE", Short: "Keep a bundle: all of it or nothing; - is standard input", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		text, err := readFile(args[0])
+		if err != nil {
+			return err
+		}
+		b, err := exchange.Read(text)
+		if err != nil {
+			return fmt.Errorf("%s: nothing was imported:\n%w", args[0], err)
+		}
+		a, s, err := open(c.Context())
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		done, err := a.Import(c.Context(), b)
+		if err != nil {
+			return err
+		}
+		fmt.Printf("Imported %s: %d documents, %d new facts.\n", b.Academy.Name, done.Documents, done.Facts)
+		return nil
+	}}
+}
+
+func readFile(name string) ([]byte, error) {
+	if name == "-" {
+		return io.ReadAll(os.Stdin)
+	}
+	return os.ReadFile(name)
+}
+
+func exportCommand() *cobra.Command {
+	return &cobra.Command{Use: "export ACADEMY", Short: "Write a whole academy as a bundle to standard output", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+		a, s, err := open(c.Context())
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		b, err := a.Export(c.Context(), args[0])
+		if errors.Is(err, store.ErrMissing) {
+			return fmt.Errorf("there is no academy %q on this database", args[0])
+		}
+		if err != nil {
+			return err
+		}
+		text, err := exchange.Write(b)
+		if err != nil {
+			return err
+		}
+		_, err = os.Stdout.Write(text)
+		return err
+	}}
+}
+
+func rebuildCommand() *cobra.Command {
+	return &cobra.Command{Use: "rebuild", Short: "Compute every standing anew from the facts, and report differences", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		a, s, err := open(c.Context())
+		if err != nil {
+			return err
+		}
+		defer s.Close()
+		all, err := s.Academies(c.Context())
+		if err != nil {
+			return err
+		}
+		different := 0
+		for _, id := range all {
+			r, err := a.Rebuild(c.Context(), id)
+			if err != nil {
+				return err
+			}
+			fmt.Printf("%s: %d students, %d different\n", id, r.Students, len(r.Different))
+			for _, student := range r.Different {
+				fmt.Println("  ", student)
+			}
+			different += len(r.Different)
+		}
+		if different > 0 {
+			return fmt.Errorf("%d standings were not what the facts say; they are now", different)
+		}
+		return nil
+	}}
+}
+
+func openAPICommand() *cobra.Command {
+	return &cobra.Command{Use: "openapi", Short: "Write the OpenAPI document to standard output", Args: cobra.NoArgs, RunE: func(*cobra.Command, []string) error {
+		text, err := api.Document()
+		if err != nil {
+			return err
+		}
+		_, err = os.Stdout.Write(text)
+		return err
+	}}
+}
+
+// withDatabaseCommand runs another command with a private server that is
+// stopped afterwards: how the tests get theirs.
+func withDatabaseCommand() *cobra.Command {
+	return &cobra.Command{Use: "with-database COMMAND [ARGUMENT...]", Short: "Run a command with a private database in VEREDA_TEST_DSN", Args: cobra.MinimumNArgs(1), DisableFlagParsing: true,
+		RunE: func(c *cobra.Command, args []string) error {
+			folder, err := os.MkdirTemp("", "vereda-test-")
+			if err != nil {
+				return err
+			}
+			defer os.RemoveAll(folder)
+			if err := os.Chmod(folder, 0o755); err != nil {
+				return err
+			}
+			server, err := mariadb.Start(c.Context(), folder)
+			if err != nil {
+				return err
+			}
+			defer server.Stop()
+			child := exec.CommandContext(c.Context(), args[0], args[1:]...)
+			child.Env = append(os.Environ(), "VEREDA_TEST_DSN="+server.DSN(""))
+			child.Stdin, child.Stdout, child.Stderr = os.Stdin, os.Stdout, os.Stderr
+			child.Cancel = func() error { return child.Process.Signal(os.Interrupt) }
+			return child.Run()
+		}}
+}
