@@ -16,6 +16,7 @@ type board struct {
 	chance  []map[string]float64 // per student
 	needs   [][]need             // per unit: who needs it
 	weights float64
+	scratch tally // for sums that are only tried
 	crew    crew
 }
 
@@ -163,13 +164,8 @@ func (b *board) taughtBefore(track, unit string, day int) bool {
 // mayHold says whether an item may join a square.
 func (b *board) mayHold(s *square, it Item) bool {
 	u := b.p.Units[b.units[it.Unit]]
-	if s.fixed || !contains(u.Tracks, s.track) || b.used(s)+u.cost(it.Kind) > s.minutes {
+	if !b.hasRoom(s, u, it.Kind) {
 		return false
-	}
-	for _, had := range s.items {
-		if had.Unit == it.Unit {
-			return false
-		}
 	}
 	if it.Kind == Review && !b.taughtBefore(s.track, it.Unit, s.day) {
 		return false
@@ -182,6 +178,19 @@ func (b *board) mayHold(s *square, it Item) bool {
 		}
 	}
 	return b.staffed(s, append(slices.Clone(s.items), it))
+}
+
+// hasRoom is the cheap part of mayHold: the track, the minutes, once in a class.
+func (b *board) hasRoom(s *square, u Unit, kind string) bool {
+	if s.fixed || !contains(u.Tracks, s.track) || b.used(s)+u.cost(kind) > s.minutes {
+		return false
+	}
+	for _, had := range s.items {
+		if had.Unit == u.ID {
+			return false
+		}
+	}
+	return true
 }
 
 // staffed says whether the square's week can be led if it held these items.

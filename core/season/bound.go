@@ -68,14 +68,23 @@ func (b *board) worths(u, minutes int) []step {
 			open = append(open, c.ID)
 		}
 	}
-	points := []step{{0, b.worthOf(u, open, 0, 0)}}
+	likely := b.likeliest(u, open)
+	points := []step{{0, b.worthOf(u, likely, 0, 0)}}
+	most := 0.0
+	for _, n := range b.needs[u] {
+		most += n.weight
+	}
 	for teaches := 0; teaches <= squares; teaches++ {
 		for reviews := 0; teaches+reviews <= squares; reviews++ {
 			cost := teaches*unit.Minutes + reviews*unit.ReviewMinutes
 			if teaches+reviews == 0 || cost > minutes {
 				continue
 			}
-			points = append(points, step{float64(cost), b.worthOf(u, open, teaches*classes, reviews*classes)})
+			value := b.worthOf(u, likely, teaches*classes, reviews*classes)
+			points = append(points, step{float64(cost), value})
+			if value > most-1e-9 {
+				break // more reviews cannot add
+			}
 		}
 	}
 	return points
@@ -85,25 +94,32 @@ func (b *board) worths(u, minutes int) []step {
 // in full in as many classes, and by half in so many more, as likely for them as
 // any. Giving the larger exposure to the likelier class is best: exchanging two
 // never raises the chance.
-func (b *board) worthOf(u int, open []string, full, half int) float64 {
+func (b *board) worthOf(u int, likely [][]float64, full, half int) float64 {
 	sum := 0.0
-	for _, n := range b.needs[u] {
-		chances := make([]float64, len(open))
-		for i, c := range open {
-			chances[i] = b.chance[n.student][c]
-		}
-		slices.SortFunc(chances, func(x, y float64) int { return cmp.Compare(y, x) })
+	for k, n := range b.needs[u] {
 		d := newTally(n.halves)
-		for i, c := range chances {
+		for i, c := range likely[k][:min(full+half, len(likely[k]))] {
 			if i < full {
 				d.add(c, 2)
-			} else if i < full+half {
+			} else {
 				d.add(c, 1)
 			}
 		}
 		sum += n.weight * d.reached()
 	}
 	return sum
+}
+
+// likeliest lists each need's chances in the given classes, highest first.
+func (b *board) likeliest(u int, open []string) [][]float64 {
+	all := make([][]float64, len(b.needs[u]))
+	for k, n := range b.needs[u] {
+		for _, c := range open {
+			all[k] = append(all[k], b.chance[n.student][c])
+		}
+		slices.SortFunc(all[k], func(x, y float64) int { return cmp.Compare(y, x) })
+	}
+	return all
 }
 
 // envelope turns points into the steps of their upper concave envelope, each

@@ -83,6 +83,9 @@ func (b *board) fill() {
 			}
 			for u := range b.p.Units {
 				for _, kind := range []string{Teach, Review} {
+					if !b.hasRoom(s, b.p.Units[u], kind) {
+						continue
+					}
 					it := Item{b.p.Units[u].ID, kind}
 					if w := b.worth(s, u, kind); w > best.worth && b.mayHold(s, it) {
 						best = option{i, it, w}
@@ -141,7 +144,8 @@ func (b *board) adds(s *square, u int, kind string) (met, progress float64) {
 		if n.halves == 0 {
 			continue
 		}
-		after := slices.Clone(n.tally)
+		b.scratch = append(b.scratch[:0], n.tally...)
+		after := b.scratch
 		for _, c := range s.classes {
 			if room+b.p.Units[u].cost(kind) <= c.TeachMinutes {
 				after.add(b.chance[n.student][c.ID], halves(kind))

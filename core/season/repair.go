@@ -94,6 +94,9 @@ func (b *board) addBest() bool {
 		}
 		for u := range b.p.Units {
 			for _, kind := range []string{Teach, Review} {
+				if !b.hasRoom(s, b.p.Units[u], kind) {
+					continue
+				}
 				w := (b.gain(s, u, kind) + b.opens(s, u)*float64(halves(kind)-1)) / float64(len(s.classes))
 				if it := (Item{b.p.Units[u].ID, kind}); w > best.worth && b.mayHold(s, it) {
 					best = option{i, it, w}
@@ -131,6 +134,9 @@ func (b *board) swapBest() bool {
 				for u := range b.p.Units {
 					for _, kind := range []string{Teach, Review} {
 						it := Item{b.p.Units[u].ID, kind}
+						if !b.hasRoom(s, b.p.Units[u], kind) {
+							continue
+						}
 						if w := (b.covers(s, u, kind) - lost) / float64(len(s.classes)); w > best && it != gone && b.mayHold(s, it) {
 							best, found = w, swap{i, at, it}
 						}
