@@ -61,6 +61,7 @@ func New(a *app.App, s *store.Store) *Server {
 }
 
 func humaConfig() huma.Config {
+	huma.DefaultArrayNullable = false // lists are empty, never missing
 	config := huma.DefaultConfig("Vereda", "1")
 	config.Info.Description = "The technique library, curricula, seasons, classes and the ledger of a grappling academy. Sign in first; the session is a cookie."
 	config.OpenAPIPath = "/api/openapi"
@@ -86,7 +87,7 @@ func schemaName(t reflect.Type, hint string) string {
 	name := huma.DefaultSchemaNamer(t, hint)
 	path := t.PkgPath()
 	pkg := path[strings.LastIndexByte(path, '/')+1:]
-	if pkg == "" || pkg == "app" || pkg == "api" || pkg == "huma" {
+	if pkg == "" || pkg == "app" || pkg == "api" || pkg == "v2" {
 		return name
 	}
 	return strings.ToUpper(pkg[:1]) + pkg[1:] + name

@@ -1,0 +1,135 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useEffect, useState } from "react";
+import { Link, NavLink, useNavigate } from "react-router";
+import { client, take } from "../api/client";
+import { useMay, useMe, useVoice } from "../api/use";
+import { Keys, keysAreOn } from "./Keys";
+import { WeekStrip } from "./WeekStrip";
+
+const areas = [
+  { to: "/library", name: "Library", needs: "list-techniques" },
+  { to: "/curricula", name: "Curricula", needs: "list-curricula" },
+  { to: "/season", name: "Season", needs: "list-seasons" },
+  { to: "/mat", name: "Mat", needs: "get-class" },
+  { to: "/ledger", name: "Ledger", needs: "heat-map" },
+  { to: "/people", name: "People", needs: "list-people" },
+  { to: "/academy", name: "Academy", needs: "get-academy" },
+];
+
+/** Shell is the frame of the desk pages: the week strip, the areas, and what was last said. */
+export function Shell({ children }: { children: ReactNode }) {
+  const me = useMe();
+  const may = useMay();
+  const open = areas.filter((a) => may(a.needs) && !(me.role === "front desk" && a.to === "/season"));
+  const [keys, showKeys] = useState(false);
+  const { undo } = useVoice();
+  const go = useNavigate();
+  useEffect(() => {
+    function onKey(e: KeyboardEvent) {
+      const at = e.target as HTMLElement;
+      if (!keysAreOn() || e.ctrlKey || e.metaKey || e.altKey || at.matches("input,textarea,select,[contenteditable]")) return;
+      const area = open[Number(e.key) - 1];
+      if (area) go(area.to);
+      else if (e.key === "u") undo();
+      else if (e.key === "?") showKeys(true);
+      else if (e.key === "/") document.querySelector<HTMLInputElement>("[data-search]")?.focus();
+      else return;
+      e.preventDefault();
+    }
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [open, undo, go]);
+  return (
+    <div className="flex h-screen flex-col print:block print:h-auto">
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:bg-leaf focus:p-2">
+        To the page
+      </a>
+      <header className="no-print grid shrink-0 grid-cols-[132px_minmax(0,1fr)_150px] border-b-[1.5px] border-ink max-lg:grid-cols-[1fr_auto]">
+        <Link to="/" className="head px-[18px] pt-2 text-[25px] leading-7 font-bold no-underline">
+          Vereda
+          <span className="block font-sans text-xs leading-[15px] font-normal text-soft">
+            {me.academy.replace(" Grappling Hall", " Hall")}
+          </span>
+        </Link>
+        <div className="max-lg:order-last max-lg:col-span-2 max-lg:overflow-x-auto max-lg:border-t max-lg:border-hair">
+          <WeekStrip />
+        </div>
+        <div className="border-l border-hair px-3 py-2 leading-[18px]">
+          {me.name === "front-desk" ? "Front desk" : me.name}
+          <span className="block text-soft">{me.role}</span>
+          <SignOut />
+        </div>
+      </header>
+      <nav aria-label="Areas" className="no-print flex h-[38px] shrink-0 items-end gap-6 overflow-x-auto border-b border-hair px-[18px]">
+        {open.map((a, i) => (
+          <NavLink
+            key={a.to}
+            to={a.to}
+            className={({ isActive }) =>
+              `head pb-1.5 text-base no-underline ${isActive ? "border-b-[3px] border-lake !pb-1 font-bold text-ink" : "font-medium text-soft hover:text-ink"}`
+            }
+          >
+            {a.name}
+            <span aria-hidden="true" className="ml-1 font-sans text-[11px] text-soft">
+              {i + 1}
+            </span>
+          </NavLink>
+        ))}
+        <span className="flex-1" />
+        <button type="button" className="link mb-2 text-[12.5px]" onClick={() => showKeys(true)}>
+          Keys
+        </button>
+      </nav>
+      {children}
+      <Said />
+      <Keys open={keys} onOpenChange={showKeys} />
+    </div>
+  );
+}
+
+function SignOut() {
+  const queries = useQueryClient();
+  const go = useNavigate();
+  return (
+    <button
+      type="button"
+      className="link text-[12.5px]"
+      onClick={async () => {
+        await take(client.DELETE("/api/session")).catch(() => undefined);
+        queries.clear();
+        go("/");
+      }}
+    >
+      Sign out
+    </button>
+  );
+}
+
+/** Said is the line at the foot of the page: what was done, and its undo. */
+export function Said() {
+  const { said, say, undo } = useVoice();
+  useEffect(() => {
+    if (!said || said.bad) return;
+    const t = setTimeout(() => say(null), 15_000);
+    return () => clearTimeout(t);
+  }, [said, say]);
+  return (
+    <div role="status" className="no-print pointer-events-none fixed inset-x-0 bottom-3 z-30 flex justify-center px-3">
+      {said && (
+        <div
+          className={`pointer-events-auto flex max-w-3xl items-center gap-4 border bg-ink px-4 py-2 text-white shadow-lg ${said.bad ? "border-l-4 border-clay" : "border-ink"}`}
+        >
+          <span>{said.words}</span>
+          {said.change && (
+            <button type="button" className="font-semibold underline underline-offset-2" onClick={undo}>
+              Undo
+            </button>
+          )}
+          <button type="button" aria-label="Put this away" className="px-1" onClick={() => say(null)}>
+            ✕
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}

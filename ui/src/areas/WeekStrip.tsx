@@ -1,0 +1,59 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "react-router";
+import { client, type S, take } from "../api/client";
+import { date, shortDate, weekday } from "../kit/words";
+
+const first = 6 * 60;
+const last = 22 * 60;
+
+/** WeekStrip shows the seven days with their classes on a time line: where the week stands, and the way into a class. */
+export function WeekStrip() {
+  const { night } = useParams();
+  const week = useQuery({ queryKey: ["week"], queryFn: () => take(client.GET("/api/week")), refetchInterval: 60_000 });
+  return (
+    <nav aria-label="This week" className="grid h-[74px] min-w-[640px] grid-cols-7">
+      {(week.data ?? []).map((d, i) => (
+        <div key={d.on} className={`relative border-l border-hair px-2 pt-1.5 ${d.today ? "bg-leaf" : ""}`}>
+          <b className={`head text-sm font-semibold ${d.today ? "text-lake" : ""}`}>
+            {weekday(((new Date(`${d.on}T00:00Z`).getUTCDay() + 6) % 7) + 1)}
+          </b>
+          <span className="ml-1.5 text-[12.5px] text-soft">
+            {shortDate(d.on).split(" ")[0]}
+            {i === 0 ? ` ${shortDate(d.on).split(" ")[1]}` : ""}
+            {d.today ? " · today" : ""}
+          </span>
+          <div className="absolute inset-x-2 bottom-2.5 h-[30px] border-b border-rule">
+            {d.classes.map((c) => (
+              <ClassTick key={c.night} tick={c} on={d.on} open={c.night === night} />
+            ))}
+          </div>
+        </div>
+      ))}
+    </nav>
+  );
+}
+
+const looks: Record<string, string> = {
+  ready: "bg-ink",
+  "no coach": "border-[1.5px] border-clay",
+  "not recorded": "border-[1.5px] border-clay border-b-[6px]",
+  "not planned": "border-[1.5px] border-dashed border-ink",
+  recorded: "bg-rule",
+  closed: "shut border border-rule",
+};
+
+function ClassTick({ tick, on, open }: { tick: S["Tick"]; on: string; open: boolean }) {
+  const words = `${date(on)}, ${tick.start} ${tick.name}: ${tick.state}${tick.lead ? `, ${tick.lead}` : ""}${tick.says ? `. ${tick.says}` : ""}`;
+  const left = Math.min(96, Math.max(0, ((tick.at - first) / (last - first)) * 100));
+  return (
+    <Link
+      to={`/mat/${tick.night}`}
+      aria-label={words}
+      title={words}
+      style={{ left: `${left}%`, height: Math.max(14, Math.min(30, tick.length / 3)) }}
+      className="absolute -bottom-px flex w-[17px] -translate-x-1/2 justify-center"
+    >
+      <span className={`block h-full w-[6px] ${looks[tick.state] ?? ""} ${open ? "outline-2 outline-offset-2 outline-lake" : ""}`} />
+    </Link>
+  );
+}

@@ -1,0 +1,119 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Leaves, Note } from "../../kit/Leaves";
+
+/** Academy: the house's numbers with where they come from, and what was changed lately. */
+export default function Academy() {
+  const may = useMay();
+  const page = useQuery({ queryKey: ["academy"], queryFn: () => take(client.GET("/api/academy")) });
+  if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  const a = page.data;
+  return (
+    <Leaves
+      left={
+        <>
+          <h1>{a.name}</h1>
+          <p className="num text-soft">{a.counts.map((c) => `${c.value} ${c.name.toLowerCase()}`).join(" · ")}</p>
+          <h2 className="mt-3">The house's numbers</h2>
+          <table className="grid-lines mt-1">
+            <thead>
+              <tr>
+                <th>What</th>
+                <th>Value</th>
+                <th>Meaning</th>
+                <th>Source</th>
+              </tr>
+            </thead>
+            <tbody>
+              {a.settings.map((s) => (
+                <tr key={s.name} className="align-top">
+                  <td>{s.name}</td>
+                  <td className="num font-bold whitespace-nowrap">{s.value}</td>
+                  <td className="text-soft">{s.meaning}</td>
+                  <td className="text-soft">{s.source}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <h2 className="mt-4">Gates</h2>
+          <p className="text-soft">What a technique of a risk class asks of a student before it may be taught to or checked with them.</p>
+          <table className="grid-lines mt-1">
+            <thead>
+              <tr>
+                <th>Risk class</th>
+                <th>From age</th>
+                <th>From rank</th>
+                <th>Loads</th>
+              </tr>
+            </thead>
+            <tbody>
+              {a.risks.map((r) => {
+                const g = a.gates.find((x) => x.class === r.class);
+                return (
+                  <tr key={r.class}>
+                    <td>{r.class}</td>
+                    <td className="num">{g?.min_age ?? "any"}</td>
+                    <td className="num">{g?.min_rank ? g.min_rank + 1 : "any"}</td>
+                    <td className="text-soft">{r.regions.join(", ")}</td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          <Note tone="clay">{a.defers}</Note>
+          <p className="flex gap-5">
+            {may("export-academy") && (
+              <a className="link" href="/api/academy/bundle" download="academy.json">
+                Download the whole academy
+              </a>
+            )}
+            <a className="link" href="/api/docs">
+              For programs: the API
+            </a>
+          </p>
+        </>
+      }
+      right={<Changes />}
+    />
+  );
+}
+
+function Changes() {
+  const may = useMay();
+  const list = useQuery({ queryKey: ["changes"], queryFn: () => take(client.GET("/api/changes")) });
+  const undo = useDo(
+    (id: string) => take(client.POST("/api/changes/{id}/undo", { params: { path: { id } } })),
+    () => "Undone.",
+  );
+  return (
+    <>
+      <h2>Changed lately</h2>
+      {list.error && <p className="text-clay">{list.error.message}</p>}
+      <ul className="mt-1">
+        {(list.data ?? []).map((e) => (
+          <li key={e.id} className="flex gap-3 border-b border-hair py-1">
+            <span className="min-w-0 flex-1">
+              <span className={e.undone ? "text-soft line-through" : ""}>{e.says}</span>
+              <span className="num block text-[12.5px] leading-4 text-soft">
+                {new Date(e.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })} · {e.by}
+              </span>
+            </span>
+            {may("undo-change") && !e.undone && !e.undoes && e.by !== "import" && (
+              <button
+                type="button"
+                className="link text-[12.5px]"
+                disabled={undo.isPending}
+                onClick={() => undo.mutate(e.id)}
+                aria-label={`Undo: ${e.says}`}
+              >
+                Undo
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}

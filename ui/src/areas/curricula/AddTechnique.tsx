@@ -1,0 +1,108 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { type FormEvent, useDeferredValue, useId, useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Select } from "../../kit/Field";
+
+/** AddTechnique finds a technique by name or alias and requires it. */
+export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
+  const may = useMay();
+  const [words, setWords] = useState("");
+  const [at, setAt] = useState(0);
+  const [rung, setRung] = useState<S["CurriculumRequirement"]["rung"]>("passed");
+  const q = useDeferredValue(words);
+  const list = useId();
+  const found = useQuery({
+    queryKey: ["techniques", q],
+    enabled: q.trim() !== "",
+    queryFn: () => take(client.GET("/api/techniques", { params: { query: { q } } })),
+    placeholderData: keepPreviousData,
+  });
+  const addable = new Set(page.addable.map((t) => t.id));
+  const hits = words.trim() ? (found.data ?? []).filter((t) => addable.has(t.id)).slice(0, 6) : [];
+  const there =
+    words.trim() && found.data && hits.length === 0
+      ? found.data[0]
+        ? `${found.data[0].name} is required here already.`
+        : "Nothing is called that."
+      : "";
+  const add = useDo(
+    (t: S["TechniqueLine"]) =>
+      take(
+        client.PUT("/api/curricula/{id}/requirements/{technique}", {
+          params: { path: { id: page.line.id, technique: t.id } },
+          body: { rung, both_sides: true, weight: 1 },
+        }),
+      ),
+    (_, t) => `Required ${t.name}, ${rung}.`,
+    () => setWords(""),
+  );
+  if (!may("set-requirement")) return null;
+  function send(e: FormEvent) {
+    e.preventDefault();
+    const t = hits[at] ?? hits[0];
+    if (t) add.mutate(t);
+  }
+  return (
+    <form onSubmit={send}>
+      <h2>Add a technique</h2>
+      <div className="mt-1 grid grid-cols-[minmax(0,1fr)_110px_auto] items-end gap-2">
+        <div>
+          <label className="cap" htmlFor={`${list}-in`}>
+            Name or alias
+          </label>
+          <input
+            id={`${list}-in`}
+            data-search
+            role="combobox"
+            aria-expanded={hits.length > 0}
+            aria-controls={list}
+            aria-activedescendant={hits[at] ? `${list}-${at}` : undefined}
+            autoComplete="off"
+            className="h-[31px] w-full rounded-sm border border-rule bg-white px-2"
+            value={words}
+            onChange={(e) => {
+              setWords(e.target.value);
+              setAt(0);
+            }}
+            onKeyDown={(e) => {
+              if (e.key === "ArrowDown") setAt((at + 1) % Math.max(1, hits.length));
+              else if (e.key === "ArrowUp") setAt((at + hits.length - 1) % Math.max(1, hits.length));
+              else if (e.key === "Escape") setWords("");
+              else return;
+              e.preventDefault();
+            }}
+          />
+        </div>
+        <Select label="Rung" value={rung} onChange={(e) => setRung(e.target.value as typeof rung)}>
+          {["met", "drilled", "passed", "live", "teaches"].map((r) => (
+            <option key={r}>{r}</option>
+          ))}
+        </Select>
+        <Button type="submit" look="main" disabled={hits.length === 0 || add.isPending}>
+          Require it
+        </Button>
+      </div>
+      <div id={list} role="listbox" aria-label="Techniques found" className="mt-1">
+        {hits.map((t, i) => (
+          <button
+            key={t.id}
+            id={`${list}-${i}`}
+            type="button"
+            role="option"
+            tabIndex={-1}
+            aria-selected={i === at}
+            onMouseEnter={() => setAt(i)}
+            onClick={() => add.mutate(t)}
+            className={`block w-full border-b border-hair px-1 text-left ${i === at ? "bg-wash" : ""}`}
+          >
+            {t.name} <span className="text-soft">{t.matched ? `· ${t.matched}` : t.kind}</span>
+          </button>
+        ))}
+      </div>
+      {there && <p className="text-soft">{there}</p>}
+      {add.error && <p className="text-clay">{add.error.message}</p>}
+    </form>
+  );
+}

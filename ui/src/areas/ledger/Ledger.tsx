@@ -1,0 +1,117 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { Belt } from "../../kit/Belt";
+import { Select } from "../../kit/Field";
+import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { Legend, Waymark } from "../../kit/Waymark";
+import { percent } from "../../kit/words";
+import { StudentLeaf } from "./StudentLeaf";
+
+/** Ledger: students by requirements on the left, one student on the right. */
+export default function Ledger() {
+  const { student } = useParams();
+  const [curriculum, setCurriculum] = useState("");
+  const page = useQuery({
+    queryKey: ["heat", curriculum],
+    queryFn: () => take(client.GET("/api/heat", { params: { query: { curriculum: curriculum || undefined } } })),
+  });
+  return (
+    <Leaves
+      left={
+        <>
+          {page.error && <p className="text-clay">{page.error.message}</p>}
+          {page.data && <Heat page={page.data} open={student} onCurriculum={setCurriculum} />}
+        </>
+      }
+      right={
+        student ? (
+          <Student id={student} />
+        ) : (
+          <Empty title="Pick a student">Their standing, what is missing for the next rank and their checks open here.</Empty>
+        )
+      }
+    />
+  );
+}
+
+function Student({ id }: { id: string }) {
+  const page = useQuery({ queryKey: ["student", id], queryFn: () => take(client.GET("/api/students/{id}", { params: { path: { id } } })) });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  return page.data ? <StudentLeaf page={page.data} checks /> : null;
+}
+
+function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string; onCurriculum: (id: string) => void }) {
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
+    <div onKeyDown={arrows}>
+      <div className="flex flex-wrap items-end gap-x-4 gap-y-1">
+        <h1>Toward {page.curriculum.rank}</h1>
+        <span className="cap pb-1.5">
+          {page.rows.length} students, {page.requirements.length} requirements
+        </span>
+        <span className="flex-1" />
+        <Legend />
+        <div className="w-48">
+          <Select label="Curriculum" value={page.curriculum.id} onChange={(e) => onCurriculum(e.target.value)}>
+            {page.choices.map((c) => (
+              <option key={c.id} value={c.id}>
+                {c.ladder}: {c.rank}
+              </option>
+            ))}
+          </Select>
+        </div>
+      </div>
+      <div className="mt-2 overflow-x-auto">
+        <table className="grid-lines">
+          <thead>
+            <tr>
+              <th className="min-w-36">Student</th>
+              <th className="text-right">Met</th>
+              {page.requirements.map((r) => (
+                <th
+                  key={r.technique}
+                  className="h-[150px] w-[22px] min-w-[22px] !p-0"
+                  title={`${r.name}, ${r.rung}${r.both_sides ? ", both sides" : ""}`}
+                >
+                  <span className="block h-[146px] rotate-180 leading-[22px] whitespace-nowrap [writing-mode:vertical-rl]">{r.name}</span>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {page.rows.map((row) => (
+              <tr key={row.id} data-on={row.id === open}>
+                <td className="!py-0.5 whitespace-nowrap">
+                  <Link data-row to={`/ledger/${row.id}`} className="no-underline hover:underline">
+                    <Belt belt={row.belt} rank={row.rank} />
+                    {row.name}
+                  </Link>
+                  {row.held && <span className="text-clay"> · held</span>}
+                </td>
+                <td className="num text-right">{percent(row.share)}</td>
+                {row.cells.map((marks, i) => (
+                  <td key={page.requirements[i]?.technique} className="!px-[3px] !py-0.5 text-center">
+                    <Lowest marks={marks} name={page.requirements[i]?.name ?? ""} />
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {page.rows.length === 0 && <Empty title="Nobody works on this rank" />}
+    </div>
+  );
+}
+
+const order = ["not met", "met", "drilled", "passed", "live", "teaches"];
+
+/** Lowest shows the side that is behind: both are asked for, so that one counts. */
+function Lowest({ marks, name }: { marks: S["Mark"][]; name: string }) {
+  const low = [...marks].sort((a, b) => order.indexOf(a.rung) - order.indexOf(b.rung))[0];
+  if (!low) return null;
+  const words = marks.length > 1 ? `${name}: ${marks.map((m) => `${m.side} ${m.rung}`).join(", ")}` : name;
+  return <Waymark rung={low.rung} due={marks.some((m) => m.due)} held={low.held} label={words} />;
+}

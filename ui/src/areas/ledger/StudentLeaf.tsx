@@ -1,0 +1,183 @@
+import { Link } from "react-router";
+import type { S } from "../../api/client";
+import { Ask } from "../../kit/Ask";
+import { Belt } from "../../kit/Belt";
+import { Note } from "../../kit/Leaves";
+import { Legend, Waymark } from "../../kit/Waymark";
+import { date, percent, shortDate } from "../../kit/words";
+
+/** StudentLeaf is one student: what is missing for the next rank, the standing, the checks. */
+export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?: boolean }) {
+  const r = page.readiness;
+  return (
+    <>
+      <p className="cap">
+        <Belt belt={page.person.belt} rank={page.person.rank} />
+        {page.person.rank} since {shortDate(page.since)} · {page.classes} classes · {page.ladder}
+      </p>
+      <h1>{page.person.name}</h1>
+      {page.person.held && (
+        <Note tone="clay" title="Held:">
+          {page.person.held}. It ends on a clinician's clearance, recorded here. {page.person.hold_note}
+        </Note>
+      )}
+      {page.next ? <Readiness page={page} /> : <p className="text-soft">No curriculum for the next rank yet.</p>}
+      {page.upcoming.length > 0 && (
+        <section className="mt-4">
+          <h2>Coming up that helps</h2>
+          {page.upcoming.map((t) => (
+            <p key={t.night}>
+              <b className="num">
+                {date(t.night.slice(-10))} {t.start}
+              </b>{" "}
+              {t.says}
+            </p>
+          ))}
+        </section>
+      )}
+      <section className="mt-4">
+        <h2 className="flex items-baseline gap-3">
+          Standing <Legend />
+        </h2>
+        <table className="grid-lines mt-1">
+          <thead>
+            <tr>
+              <th>Technique</th>
+              <th>Asked</th>
+              <th>R</th>
+              <th>L</th>
+              <th className="text-right">Seen</th>
+              {checks && <th />}
+            </tr>
+          </thead>
+          <tbody>
+            {page.standing.map((s) => (
+              <tr key={s.id}>
+                <td>{s.name}</td>
+                <td className="text-soft">{s.needs ?? ""}</td>
+                {[0, 1].map((i) => {
+                  const m = s.marks[i];
+                  return (
+                    <td key={i}>
+                      {m && <Waymark rung={m.rung} due={m.due} held={m.held} label={`${s.name}${m.side ? `, ${m.side}` : ""}`} />}
+                    </td>
+                  );
+                })}
+                <td className="num text-right">{s.exposures || ""}</td>
+                {checks && (
+                  <td className="text-right">
+                    <Link
+                      className="link text-[12.5px]"
+                      to={`/check?student=${page.person.id}&technique=${s.id}`}
+                      aria-label={`Check ${s.name}`}
+                    >
+                      Check
+                    </Link>
+                  </td>
+                )}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      <div className="mt-4 grid gap-4">
+        <Chances page={page} />
+        <Checks page={page} />
+      </div>
+      {r.ready && checks && <Note>Everything asked for is there. The decision is the head instructor's.</Note>}
+    </>
+  );
+}
+
+function Readiness({ page }: { page: S["StudentPage"] }) {
+  const r = page.readiness;
+  return (
+    <section className="mt-2">
+      <h2>
+        Toward {page.next}:{" "}
+        <span className="num" data-readiness>
+          {r.met} of {r.of}
+        </span>
+      </h2>
+      <svg viewBox="0 0 100 5" preserveAspectRatio="none" className="mt-1 h-2 w-full" aria-hidden="true">
+        <path d="M0 2.5H100" stroke="var(--color-rule)" strokeWidth={0.7} />
+        <rect width={r.share * 100} height={5} fill="var(--color-ink)" />
+      </svg>
+      <p className="mt-1 text-soft">
+        <Ask label="What the share is made of" number={percent(r.share)}>
+          Weights of the requirements reached on every side asked for, and not due for a refresh, divided by all weights.
+        </Ask>{" "}
+        by weight. {r.waits.length > 0 && `Also waits for ${r.waits.join("; ")}.`}
+      </p>
+      {r.missing.length > 0 && (
+        <details className="mt-1" open={r.missing.length < 12}>
+          <summary className="link cursor-pointer">What is missing ({r.missing.length})</summary>
+          <table className="grid-lines">
+            <tbody>
+              {r.missing.map((g) => (
+                <tr key={g.technique + g.side} className="align-top">
+                  <td>
+                    {g.name}
+                    {g.side && <span className="text-soft">, {g.side}</span>}
+                  </td>
+                  <td className="text-soft">
+                    {g.due ? "due for a refresh" : `${g.has} → ${g.needs}`}
+                    {g.in_the_way && <span className="text-clay"> · {g.in_the_way.join("; ")}</span>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      )}
+    </section>
+  );
+}
+
+function Chances({ page }: { page: S["StudentPage"] }) {
+  return (
+    <section>
+      <h2>Likely to come</h2>
+      <p>
+        {page.chances.map((c) => (
+          <span key={c.class} className="mr-4 inline-block">
+            {c.name}{" "}
+            <Ask label={`Chance for ${c.name}`} number={percent(c.chance)}>
+              <p>
+                Came to {c.came} of {c.held} classes held while enrolled. A visit counts half as much for every four weeks it is old; before
+                anything was seen, {percent(c.prior)} is assumed, from their own overall rate shrunk to the academy's.
+              </p>
+            </Ask>
+          </span>
+        ))}
+      </p>
+    </section>
+  );
+}
+
+function Checks({ page }: { page: S["StudentPage"] }) {
+  if (page.checks.length === 0) return null;
+  return (
+    <section>
+      <h2>Checks</h2>
+      <table className="grid-lines mt-1">
+        <tbody>
+          {page.checks.slice(0, 12).map((c) => (
+            <tr key={c.id} className="align-top">
+              <td className="num whitespace-nowrap">{shortDate(c.on)}</td>
+              <td>
+                {c.name}
+                {c.side && `, ${c.side}`}
+              </td>
+              <td className={c.met ? "text-moss" : "text-clay"}>
+                {c.met ? c.rung : "not yet"}
+                {c.overruled && <span className="text-soft"> · overruled: {c.overruled}</span>}
+              </td>
+              <td className="text-soft">{c.by}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

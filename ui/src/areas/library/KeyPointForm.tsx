@@ -1,0 +1,87 @@
+import { type FormEvent, useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { TextArea } from "../../kit/Field";
+
+type Point = S["LibraryKeyPoint"];
+
+const texts = [
+  ["cue", "Cue", "The few words said on the mat"],
+  ["detail", "Detail", ""],
+  ["limb", "Limb", "Which limb of whom"],
+  ["moment", "Moment", "When to act on it"],
+  ["closes", "Closes", "The way out it takes from the partner"],
+] as const;
+
+/** KeyPointForm rewrites one key point. Sides are written as {left} and {right}, so that the other side writes itself. */
+export function KeyPointForm({
+  technique,
+  point,
+  version,
+  onDone,
+}: {
+  technique: string;
+  point: Point;
+  version: number;
+  onDone: () => void;
+}) {
+  const [draft, setDraft] = useState<Point>(point);
+  const save = useDo(
+    (body: Point) =>
+      take(
+        client.PUT("/api/techniques/{id}/points/{point}", {
+          params: { path: { id: technique, point: point.id }, query: { version } },
+          body,
+        }),
+      ),
+    () => `Changed key point “${draft.cue.replace(/[{}]/g, "")}”.`,
+    onDone,
+  );
+  const wrong = save.error?.fields ?? {};
+  function send(e: FormEvent) {
+    e.preventDefault();
+    save.mutate(draft);
+  }
+  return (
+    <form
+      onSubmit={send}
+      onKeyDown={(e) => e.key === "Escape" && onDone()}
+      className="flex flex-col gap-2 border-l-[3px] border-lake py-1 pl-3"
+      aria-label="Change key point"
+    >
+      <p className="text-[12.5px] text-soft">
+        Write a side as {"{left}"} or {"{right}"}: it turns by itself on the other side.
+      </p>
+      {texts.map(([field, label, hint], i) => (
+        <TextArea
+          key={field}
+          label={label}
+          hint={hint}
+          error={wrong[field]}
+          rows={field === "detail" ? 2 : 1}
+          autoFocus={i === 0}
+          value={draft[field] ?? ""}
+          onChange={(e) => setDraft({ ...draft, [field]: e.target.value })}
+        />
+      ))}
+      <div className="flex gap-5">
+        <label className="flex gap-1.5">
+          <input type="checkbox" checked={!!draft.gate} onChange={(e) => setDraft({ ...draft, gate: e.target.checked })} />
+          Gate
+        </label>
+        <label className="flex gap-1.5">
+          <input type="checkbox" checked={!!draft.checkpoint} onChange={(e) => setDraft({ ...draft, checkpoint: e.target.checked })} />
+          Checkpoint
+        </label>
+      </div>
+      {save.error && <p className="text-clay">{save.error.message}</p>}
+      <div className="flex gap-2">
+        <Button type="submit" look="main" disabled={save.isPending}>
+          Keep key point
+        </Button>
+        <Button onClick={onDone}>Leave as it was</Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,114 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { TechniqueLeaf } from "./TechniqueLeaf";
+
+/** Library: search on the left, one technique on the right. */
+export function Library() {
+  const { id } = useParams();
+  const go = useNavigate();
+  const [words, setWords] = useState("");
+  const q = useDeferredValue(words);
+  const list = useQuery({
+    queryKey: ["techniques", q],
+    queryFn: () => take(client.GET("/api/techniques", { params: { query: { q } } })),
+    placeholderData: keepPreviousData,
+  });
+  const found = list.data ?? [];
+  return (
+    <Leaves
+      wide="right"
+      left={
+        // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
+        <div onKeyDown={arrows}>
+          <div className="flex items-baseline gap-3">
+            <h1>Library</h1>
+            <span className="cap">
+              {found.length} {q ? "found" : "techniques and movements"}
+            </span>
+          </div>
+          <input
+            data-search
+            type="search"
+            aria-label="Search the library by name or alias"
+            placeholder="A name, or what you call it"
+            value={words}
+            onChange={(e) => setWords(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === "Enter" && found[0]) go(`/library/${found[0].id}`);
+            }}
+            className="my-2 h-[31px] w-full rounded-sm border border-rule bg-white px-2"
+          />
+          {list.error && <p className="text-clay">{list.error.message}</p>}
+          {list.data && found.length === 0 && (
+            <Empty title="Nothing is called that">
+              <p>Names and aliases were searched, a letter or two may be wrong. Try one word of it.</p>
+            </Empty>
+          )}
+          <Groups found={found} searched={!!q} open={id} />
+        </div>
+      }
+      right={
+        id ? (
+          <TechniqueLeaf key={id} id={id} />
+        ) : (
+          <Empty title="Pick a technique">
+            <p>It opens here with its key points, gates, faults, forks and cautions, and can be turned to the other side.</p>
+          </Empty>
+        )
+      }
+    />
+  );
+}
+
+function Groups({ found, searched, open }: { found: S["TechniqueLine"][]; searched: boolean; open?: string }) {
+  if (searched) return <List found={found} open={open} />;
+  const families = [...new Set(found.map((t) => t.family))].sort((a, b) => order(a) - order(b));
+  return families.map((f) => (
+    <section key={f} className="mb-3">
+      <h3 className="border-b-[1.5px] border-ink pb-0.5">{f || "movements"}</h3>
+      <List found={found.filter((t) => t.family === f)} open={open} />
+    </section>
+  ));
+}
+
+const families = ["standing", "guards", "passing postures", "pins", "back", "turtle", "leg entanglements"];
+
+function order(family: string): number {
+  const i = families.indexOf(family);
+  return i < 0 ? 99 : i;
+}
+
+function List({ found, open }: { found: S["TechniqueLine"][]; open?: string }) {
+  return (
+    <ul>
+      {found.map((t) => (
+        <li key={t.id}>
+          <Link
+            data-row
+            data-on={t.id === open}
+            to={`/library/${t.id}`}
+            className="grid grid-cols-[minmax(0,1fr)_96px_20px] gap-2 border-b border-hair py-[3px] pr-1 pl-1 no-underline hover:bg-wash"
+          >
+            <span className="min-w-0">
+              {t.name}
+              {t.matched && <span className="text-soft"> · {t.matched}</span>}
+              {t.to && (
+                <span className="block truncate text-[12.5px] leading-4 text-soft">
+                  {t.from} → {t.to}
+                </span>
+              )}
+            </span>
+            <span className="text-soft">{t.kind}</span>
+            <span title={t.risky ? "Has a caution" : undefined} className="text-clay">
+              {t.risky ? "!" : ""}
+              {t.risky && <span className="sr-only">has a caution</span>}
+            </span>
+          </Link>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,244 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Choice } from "../../kit/Choice";
+import { Note } from "../../kit/Leaves";
+import { KeyPointForm } from "./KeyPointForm";
+
+type Side = "left" | "right";
+
+/** TechniqueLeaf shows one technique on one side. */
+export function TechniqueLeaf({ id }: { id: string }) {
+  const [side, setSide] = useState<Side>();
+  const page = useQuery({
+    queryKey: ["technique", id, side],
+    queryFn: () => take(client.GET("/api/techniques/{id}", { params: { path: { id }, query: side ? { side } : {} } })),
+    placeholderData: keepPreviousData,
+  });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  const { shown: t, line, names } = page.data;
+  return (
+    <article>
+      <p className="cap">
+        {line.kind}
+        {line.from && ` · ${line.from} → ${line.to}`} · {t.context === "both" ? "gi and no-gi" : t.context} · {t.seconds_per_rep} s a
+        repetition
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+        <h1>{t.name}</h1>
+        {page.data.side && (
+          <Choice
+            label="Side"
+            value={page.data.side as Side}
+            onChange={setSide}
+            options={[
+              { value: "right", label: "Right side" },
+              { value: "left", label: "Left side" },
+            ]}
+          />
+        )}
+      </div>
+      {t.aliases && <p className="text-soft">Also: {t.aliases.join(", ")}</p>}
+      <p className="mt-1.5 max-w-prose text-[15px]">{t.summary}</p>
+      <Cautions own={t.caution} usual={page.data.cautions} defers={page.data.defers} />
+      {page.data.warnings.map((w) => (
+        <Note key={w.field + w.what} tone="lake" title={w.field}>
+          {w.what}
+        </Note>
+      ))}
+      <KeyPoints page={page.data} />
+      <Forks technique={t} names={names} />
+      <Rest technique={t} names={names} next={page.data.from_there} />
+    </article>
+  );
+}
+
+/** Cautions are shown wherever what they are about is taught, drilled or checked. */
+export function Cautions({ own, usual, defers }: { own?: string; usual: string[]; defers?: string }) {
+  if (!own && usual.length === 0) return null;
+  return (
+    <Note tone="clay" title="Caution.">
+      {own && <span>{own} </span>}
+      <ul className="mt-0.5 list-disc pl-4">
+        {usual.map((c) => (
+          <li key={c}>{c}</li>
+        ))}
+      </ul>
+      {defers && <p className="text-[12.5px] text-soft">{defers}</p>}
+    </Note>
+  );
+}
+
+function KeyPoints({ page }: { page: S["TechniquePage"] }) {
+  const may = useMay();
+  const [editing, edit] = useState("");
+  const written = page.written.key_points ?? [];
+  return (
+    <section className="mt-3">
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">Key points</h2>
+      <ol>
+        {(page.shown.key_points ?? []).map((k, i) => (
+          <li key={k.id} className="grid grid-cols-[28px_minmax(0,1fr)] border-b border-hair py-1.5">
+            <span className="head num text-lg leading-6 text-soft">{i + 1}</span>
+            {editing === k.id && written[i] ? (
+              <KeyPointForm technique={page.line.id} point={written[i]} version={page.version} onDone={() => edit("")} />
+            ) : (
+              <div className="min-w-0">
+                <div className="flex flex-wrap items-baseline gap-x-2">
+                  <b className="text-[15px]">{k.cue}</b>
+                  {k.gate && <Badge className="border-clay text-clay">gate</Badge>}
+                  {k.checkpoint && <Badge className="border-moss text-moss">checkpoint</Badge>}
+                  {k.measure && (
+                    <span className="cap">
+                      {k.measure.of}: {k.measure.value}
+                    </span>
+                  )}
+                  <span className="flex-1" />
+                  {may("save-key-point") && (
+                    <button
+                      type="button"
+                      className="link text-[12.5px]"
+                      onClick={() => edit(k.id)}
+                      aria-label={`Change key point ${i + 1}, ${k.cue}`}
+                    >
+                      Change
+                    </button>
+                  )}
+                </div>
+                {k.detail && <p>{k.detail}</p>}
+                <p className="text-[13px] text-soft">
+                  {[k.limb && `Limb: ${k.limb}.`, k.moment && `Moment: ${k.moment}`, k.closes && `Closes: ${k.closes}`]
+                    .filter(Boolean)
+                    .join(" ")}
+                </p>
+                <Faults faults={k.faults ?? []} names={page.names} />
+              </div>
+            )}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function Badge({ className, children }: { className: string; children: string }) {
+  return <span className={`head rounded-sm border px-1 text-[11.5px] leading-4 font-semibold ${className}`}>{children}</span>;
+}
+
+function Faults({ faults, names }: { faults: S["LibraryFault"][]; names: Record<string, string> }) {
+  return (
+    <ul className="mt-1">
+      {faults.map((f) => (
+        <li key={f.id} className="mb-1 border-l border-rule pl-2 text-[13.5px] leading-[18px]">
+          <span className="font-semibold">{f.what}</span> {f.danger && <b className="text-clay">Someone can be hurt. </b>}
+          {f.consequence}
+          {f.leads_to && <span className="text-soft"> → {names[f.leads_to.position]}</span>}{" "}
+          <span className="text-moss">Mend: {f.correction}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Forks({ technique, names }: { technique: S["LibraryTechnique"]; names: Record<string, string> }) {
+  const forks = technique.forks ?? [];
+  if (forks.length === 0) return null;
+  const at = (id?: string) => (technique.key_points ?? []).findIndex((k) => k.id === id) + 1;
+  return (
+    <section className="mt-4">
+      <h2>Forks</h2>
+      <table className="grid-lines mt-1">
+        <thead>
+          <tr>
+            <th className="w-8">At</th>
+            <th>The partner</th>
+            <th>Your answer</th>
+          </tr>
+        </thead>
+        <tbody>
+          {forks.map((f) => (
+            <tr key={f.id} className="align-top">
+              <td className="num">{at(f.key_point) || ""}</td>
+              <td>{f.reaction}</td>
+              <td>
+                {f.answer ? (
+                  <Link className="link" to={`/library/${f.answer}`}>
+                    {names[f.answer]}
+                  </Link>
+                ) : (
+                  <b className="text-clay">nobody has one yet</b>
+                )}
+                <span className="text-soft">
+                  {" "}
+                  {f.then}
+                  {f.back_to && ` Back to key point ${at(f.back_to)}.`}
+                </span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Rest({ technique: t, names, next }: { technique: S["LibraryTechnique"]; names: Record<string, string>; next: S["Named"][] }) {
+  return (
+    <div className="mt-4 grid gap-x-6 gap-y-3 md:grid-cols-2">
+      {t.prerequisites && (
+        <section>
+          <h3>Stands on</h3>
+          {t.prerequisites.map((p) => (
+            <p key={p.technique}>
+              <Link className="link" to={`/library/${p.technique}`}>
+                {names[p.technique]}
+              </Link>{" "}
+              <span className="text-soft">{p.reason}</span>
+            </p>
+          ))}
+        </section>
+      )}
+      {(t.bodies || t.context_note) && (
+        <section>
+          <h3>Bodies and jackets</h3>
+          {t.bodies?.map((b) => (
+            <p key={b.body}>
+              <b>{b.body}:</b> {b.note}
+            </p>
+          ))}
+          {t.context_note && <p>{t.context_note}</p>}
+        </section>
+      )}
+      {t.questions && (
+        <section>
+          <h3>Ask while it is drilled</h3>
+          {t.questions.map((q) => (
+            <p key={q}>{q}</p>
+          ))}
+        </section>
+      )}
+      {next.length > 0 && (
+        <section>
+          <h3>From there</h3>
+          <p>
+            {next.map((n, i) => (
+              <span key={n.id}>
+                {i > 0 && ", "}
+                <Link className="link" to={`/library/${n.id}`}>
+                  {n.name}
+                </Link>
+              </span>
+            ))}
+          </p>
+        </section>
+      )}
+      <Button look="quiet" className="no-print justify-self-start !px-0" onClick={() => window.print()}>
+        Print this card
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,118 @@
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Choice } from "../../kit/Choice";
+import { TextArea } from "../../kit/Field";
+import { Empty, Note } from "../../kit/Leaves";
+
+type Item = S["LedgerItem"];
+type Count = S["AcademyFaultCount"];
+
+/** AfterClass says what was reached and which faults were seen, and leaves a note. This, not the plan, feeds the ledger. */
+export function AfterClass({ page }: { page: S["NightPage"] }) {
+  const had = page.recorded;
+  const [items, setItems] = useState<Item[]>(
+    () =>
+      had?.items ??
+      page.techniques.map((t) => ({ technique: t.id, kind: t.kind as Item["kind"], reached: "all" as const, one_side: false })),
+  );
+  const [counts, setCounts] = useState<Count[]>(() => had?.faults ?? []);
+  const [note, setNote] = useState(had?.note ?? "");
+  const record = useDo(
+    () =>
+      take(
+        client.POST("/api/classes/{id}/record", {
+          params: { path: { id: page.tick.night } },
+          body: { items, faults: counts, note: note || undefined },
+        }),
+      ),
+    () => "Kept what the class reached.",
+  );
+  if (page.techniques.length === 0) return <Empty title="Nothing to record">Choose what the class teaches first, on the left.</Empty>;
+  const tries = Math.max(1, page.here.length);
+  const set = (technique: string, change: Partial<Item>) =>
+    setItems(items.map((i) => (i.technique === technique ? { ...i, ...change } : i)));
+  function count(technique: string, fault: string, by: number) {
+    const at = counts.find((c) => c.technique === technique && c.fault === fault) ?? { technique, fault, seen: 0, tries };
+    const seen = Math.min(Math.max(0, at.seen + by), Math.max(at.tries, tries));
+    const rest = counts.filter((c) => c !== at);
+    setCounts(seen > 0 ? [...rest, { ...at, seen, tries: Math.max(at.tries, tries) }] : rest);
+  }
+  return (
+    <div className="flex flex-col gap-4">
+      {had && <Note title="Recorded.">Keeping it again corrects the record; the earlier one stays in the log.</Note>}
+      {page.techniques.map((t) => {
+        const item = items.find((i) => i.technique === t.id);
+        if (!item) return null;
+        return (
+          <section key={t.id}>
+            <h2>
+              {t.name} <span className="cap">{item.kind}</span>
+            </h2>
+            <div className="mt-1 flex flex-wrap items-center gap-4">
+              <Choice
+                label={`What was reached of ${t.name}`}
+                value={item.reached}
+                onChange={(reached) => set(t.id, { reached })}
+                options={[
+                  { value: "all", label: "All" },
+                  { value: "part", label: "Part" },
+                  { value: "not", label: "Not reached" },
+                ]}
+              />
+              {t.sided && (
+                <label className="flex gap-1.5">
+                  <input type="checkbox" checked={!!item.one_side} onChange={(e) => set(t.id, { one_side: e.target.checked })} />
+                  only the {t.taught} side
+                </label>
+              )}
+            </div>
+            <h3 className="mt-2">Faults seen, of {tries} here</h3>
+            <ul>
+              {t.faults.map((f) => {
+                const seen = counts.find((c) => c.technique === t.id && c.fault === f.id)?.seen ?? 0;
+                return (
+                  <li key={f.id} className="flex items-center gap-2 border-b border-hair py-0.5">
+                    <span className="min-w-0 flex-1">{f.what}</span>
+                    <Button
+                      className="w-9 !px-0"
+                      aria-label={`One less: ${f.what}`}
+                      disabled={seen === 0}
+                      onClick={() => count(t.id, f.id, -1)}
+                    >
+                      −
+                    </Button>
+                    <b className="num w-6 text-center">{seen}</b>
+                    <Button className="w-9 !px-0" aria-label={`One more: ${f.what}`} onClick={() => count(t.id, f.id, 1)}>
+                      +
+                    </Button>
+                  </li>
+                );
+              })}
+            </ul>
+          </section>
+        );
+      })}
+      <TextArea
+        label="Note for the next coach"
+        rows={2}
+        maxLength={1000}
+        value={note}
+        placeholder="Reached key point 4; left side not done."
+        onChange={(e) => setNote(e.target.value)}
+      />
+      {record.error && (
+        <div className="text-clay">
+          <p>{record.error.message}</p>
+          {Object.entries(record.error.fields).map(([field, words]) => (
+            <p key={field}>{words}</p>
+          ))}
+        </div>
+      )}
+      <Button look="main" className="self-start" disabled={record.isPending} onClick={() => record.mutate(undefined)}>
+        Keep record
+      </Button>
+    </div>
+  );
+}

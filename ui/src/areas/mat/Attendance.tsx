@@ -1,0 +1,104 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Belt } from "../../kit/Belt";
+import { arrows } from "../../kit/Leaves";
+import { newId, percent } from "../../kit/words";
+
+/** Attendance checks people in: the likeliest first, or by name. */
+export function Attendance({ page }: { page: S["NightPage"] }) {
+  const may = useMay();
+  const [name, setName] = useState("");
+  const id = page.tick.night;
+  const checkIn = useDo(
+    (a: S["Attendee"]) =>
+      take(client.PUT("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id }, query: { fact: newId() } } })),
+    (_, a) => `${a.name} is here.`,
+    () => setName(""),
+  );
+  const checkOut = useDo(
+    (a: S["Attendee"]) => take(client.DELETE("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id } } })),
+    (_, a) => `${a.name} is not here after all.`,
+  );
+  const others = page.others.filter((a) => a.name.toLowerCase().includes(name.trim().toLowerCase()));
+  const busy = checkIn.isPending ? checkIn.variables?.id : checkOut.isPending ? checkOut.variables?.id : "";
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between buttons
+    <div onKeyDown={arrows} className="grid gap-x-6 gap-y-4 md:grid-cols-2">
+      <section>
+        <h2>
+          Here <span className="num text-soft">{page.here.length}</span>
+        </h2>
+        {page.here.length === 0 && <p className="text-soft">Nobody yet. Check in from the list, or write a name and press Enter.</p>}
+        <ul>
+          {page.here.map((a) => (
+            <li key={a.id} className="border-b border-hair py-1">
+              <div className="flex items-center gap-2">
+                <span className="min-w-0 flex-1">
+                  <Belt belt={a.belt} rank={a.rank} />
+                  {a.name}
+                </span>
+                {may("keep-check") && !a.out && (
+                  <Link
+                    className="link text-[12.5px]"
+                    to={`/check?student=${a.id}&class=${id}${page.techniques[0] ? `&technique=${page.techniques[0].id}` : ""}`}
+                  >
+                    Check
+                  </Link>
+                )}
+                <button
+                  type="button"
+                  className="link text-[12.5px]"
+                  disabled={busy === a.id}
+                  onClick={() => checkOut.mutate(a)}
+                  aria-label={`${a.name} is not here`}
+                >
+                  Not here
+                </button>
+              </div>
+              {a.out && <p className="pl-3.5 text-[12.5px] leading-4 text-clay">Not paired: {a.out}</p>}
+            </li>
+          ))}
+        </ul>
+      </section>
+      <section>
+        <h2>Likely tonight</h2>
+        <input
+          data-search
+          type="search"
+          aria-label="Name of who came"
+          placeholder="A name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Enter" && others[0]) checkIn.mutate(others[0]);
+          }}
+          className="my-1 h-[31px] w-full rounded-sm border border-rule bg-white px-2"
+        />
+        <ul className="max-h-[60vh] overflow-y-auto">
+          {others.map((a) => (
+            <li key={a.id}>
+              <button
+                type="button"
+                data-row
+                disabled={busy === a.id}
+                aria-label={`Check in ${a.name}`}
+                onClick={() => checkIn.mutate(a)}
+                className="flex min-h-[34px] w-full items-center gap-2 border-b border-hair px-1 text-left hover:bg-wash"
+              >
+                <span className="min-w-0 flex-1">
+                  <Belt belt={a.belt} rank={a.rank} />
+                  {a.name}
+                  {a.held && <span className="text-clay"> · held</span>}
+                </span>
+                <span className="num text-soft">{percent(a.chance)}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        {others.length === 0 && <p className="text-soft">Nobody of that name.</p>}
+      </section>
+    </div>
+  );
+}

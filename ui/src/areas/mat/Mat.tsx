@@ -1,0 +1,106 @@
+import { useQuery } from "@tanstack/react-query";
+import { Tabs } from "radix-ui";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { Empty, Leaves } from "../../kit/Leaves";
+import { date } from "../../kit/words";
+import { AfterClass } from "./AfterClass";
+import { Attendance } from "./Attendance";
+import { Rotation } from "./Rotation";
+import { Sheet } from "./Sheet";
+
+/** Mat runs a class: the sheet on the left; who is here, who works with whom, and what was reached on the right. */
+export default function Mat() {
+  const { night } = useParams();
+  if (!night) return <Choose />;
+  return <Night key={night} id={night} />;
+}
+
+/** useWeek is the week around today. */
+export function useWeek() {
+  return useQuery({ queryKey: ["week"], queryFn: () => take(client.GET("/api/week")) });
+}
+
+function Choose() {
+  const week = useWeek();
+  const days = (week.data ?? []).filter((d) => d.classes.length > 0);
+  const today = days.find((d) => d.today)?.classes ?? [];
+  if (today.length === 1 && today[0]) return <Night key={today[0].night} id={today[0].night} />;
+  return (
+    <Leaves
+      left={
+        <>
+          <h1>This week</h1>
+          <table className="grid-lines mt-2">
+            <tbody>
+              {days.flatMap((d) =>
+                d.classes.map((c) => (
+                  <tr key={c.night}>
+                    <td className="num">
+                      {date(d.on)} {c.start}
+                    </td>
+                    <td>
+                      <Link className="link" to={`/mat/${c.night}`}>
+                        {c.name}
+                      </Link>
+                    </td>
+                    <td className="text-soft">{c.says}</td>
+                    <td className="text-soft">{c.state}</td>
+                  </tr>
+                )),
+              )}
+            </tbody>
+          </table>
+        </>
+      }
+      right={<Empty title="Pick a class">Its sheet, the pairs and the clock open here.</Empty>}
+    />
+  );
+}
+
+function Night({ id }: { id: string }) {
+  const page = useQuery({
+    queryKey: ["night", id],
+    queryFn: () => take(client.GET("/api/classes/{id}", { params: { path: { id } } })),
+    refetchInterval: 20_000,
+  });
+  if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  return <Leaves wide="even" left={<Sheet page={page.data} />} right={<Tabbed page={page.data} />} />;
+}
+
+function Tabbed({ page }: { page: S["NightPage"] }) {
+  const [tab, setTab] = useState("here");
+  const tabs = page.may_run
+    ? [
+        ["here", `Here ${page.here.length}`],
+        ["pairs", "Pairs"],
+        ["after", "After class"],
+      ]
+    : [["here", `Here ${page.here.length}`]];
+  return (
+    <Tabs.Root value={tab} onValueChange={setTab}>
+      <Tabs.List aria-label="Parts of the class" className="no-print mb-3 flex gap-6 border-b-[1.5px] border-ink">
+        {tabs.map(([value, label]) => (
+          <Tabs.Trigger
+            key={value}
+            value={value ?? ""}
+            className="head num pb-1 text-lg font-medium text-soft data-[state=active]:border-b-[3px] data-[state=active]:border-lake data-[state=active]:font-bold data-[state=active]:text-ink"
+          >
+            {label}
+          </Tabs.Trigger>
+        ))}
+      </Tabs.List>
+      <Tabs.Content value="here">
+        <Attendance page={page} />
+      </Tabs.Content>
+      <Tabs.Content value="pairs">
+        <Rotation page={page} />
+      </Tabs.Content>
+      <Tabs.Content value="after">
+        <AfterClass page={page} />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
+}

@@ -1,0 +1,193 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Select } from "../../kit/Field";
+import { Note } from "../../kit/Leaves";
+import { date } from "../../kit/words";
+import { Cautions } from "../library/TechniqueLeaf";
+
+/** Sheet is the class on one page: its segments in minutes and repetitions, the gates, the frequent faults, the cautions. */
+export function Sheet({ page }: { page: S["NightPage"] }) {
+  const { tick } = page;
+  return (
+    <article>
+      <p className="cap">
+        {date(page.on)} · {tick.start} · {tick.length} minutes · {page.mat} · {tick.lead ? `led by ${tick.lead}` : "no coach yet"}
+      </p>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+        <h1>{tick.name}</h1>
+        <span className="flex-1" />
+        {page.may_run && page.items.length > 0 && (
+          <Link
+            to={`/clock/${tick.night}`}
+            className="no-print inline-block h-[31px] rounded-sm border-[1.5px] border-lake bg-lake px-3 leading-[28px] font-semibold text-white no-underline"
+          >
+            Open the clock
+          </Link>
+        )}
+      </div>
+      <p className="text-[15px]">
+        {page.items.map((i) => `${i.kind === "review" ? "Review" : "Teach"}: ${i.name}`).join(" · ") ||
+          tick.says ||
+          "Nothing is chosen for this class yet."}
+        {page.from === "hand" && <span className="text-soft"> · chosen by hand</span>}
+      </p>
+      {page.last_note && (
+        <Note tone="lake" title="Last note:">
+          {page.last_note} <span className="text-soft">({page.last_note_by})</span>
+        </Note>
+      )}
+      {page.may_run && <ChooseUnit page={page} />}
+      {page.items.length > 0 && <Segments page={page} />}
+      <Cautions usual={page.cautions} defers={page.defers} />
+      {page.techniques.map((t) => (
+        <Technique key={t.id} t={t} />
+      ))}
+    </article>
+  );
+}
+
+function Segments({ page }: { page: S["NightPage"] }) {
+  const total = page.tick.length;
+  return (
+    <>
+      <table className="grid-lines mt-2">
+        <thead>
+          <tr>
+            <th className="w-12 text-right">Min</th>
+            <th className="w-[30%]" aria-hidden="true" />
+            <th>Segment</th>
+            <th className="text-right">Repetitions</th>
+          </tr>
+        </thead>
+        <tbody>
+          {page.segments.map((s, i) => (
+            <tr key={s.id}>
+              <td className="num text-right font-bold">{s.minutes}</td>
+              <td>
+                <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
+                  <rect
+                    x={(page.segments.slice(0, i).reduce((n, x) => n + x.minutes, 0) / total) * 100}
+                    width={(s.minutes / total) * 100}
+                    height={8}
+                    fill={s.drill ? "var(--color-ink)" : "var(--color-rule)"}
+                  />
+                </svg>
+              </td>
+              <td>{s.name}</td>
+              <td className="num text-right">
+                {s.repetitions > 0 ? (
+                  <>
+                    <b>{s.repetitions}</b> <span className="text-soft">{s.sides === 2 ? "each, each side" : "each"}</span>
+                  </>
+                ) : (
+                  ""
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+        <tfoot>
+          <tr>
+            <td className="num text-right font-bold">{page.used}</td>
+            <td colSpan={3} className="text-soft">
+              of {total} minutes
+              {page.short > 0 && <b className="text-clay"> · {page.short} minutes too short even for what must be; it was squeezed</b>}
+              {page.fell_out.length > 0 && <> · fell out: {page.fell_out.map((s) => s.name).join(", ")}</>}
+            </td>
+          </tr>
+        </tfoot>
+      </table>
+    </>
+  );
+}
+
+function Technique({ t }: { t: S["TaughtTechnique"] }) {
+  return (
+    <section className="mt-4">
+      <h2 className="border-b-[1.5px] border-ink">
+        <Link to={`/library/${t.id}`} className="no-underline hover:underline">
+          {t.name}
+        </Link>{" "}
+        <span className="cap">
+          {t.kind}
+          {t.taught && `, taught on the ${t.taught}`}
+        </span>
+      </h2>
+      <dl className="mt-1 grid grid-cols-[64px_minmax(0,1fr)] gap-x-3 gap-y-1">
+        <dt className="cap pt-0.5 text-clay">Gates</dt>
+        <dd>{t.gates.join(" · ")}</dd>
+        <dt className="cap pt-0.5">Faults</dt>
+        <dd>
+          {t.faults.slice(0, 3).map((f) => (
+            <p key={f.id}>
+              <b>{f.what}</b> {f.correction}{" "}
+              {f.tries > 0 && (
+                <span className="num text-soft">
+                  seen {f.seen} of {f.tries}
+                </span>
+              )}
+              {f.danger && <b className="text-clay"> Someone can be hurt.</b>}
+            </p>
+          ))}
+        </dd>
+        <dt className="cap pt-0.5">Forks</dt>
+        <dd>{t.forks.join(" · ")}</dd>
+        {t.asks.length > 0 && (
+          <>
+            <dt className="cap pt-0.5">Ask</dt>
+            <dd>{t.asks.join(" ")}</dd>
+          </>
+        )}
+      </dl>
+    </section>
+  );
+}
+
+function ChooseUnit({ page }: { page: S["NightPage"] }) {
+  const [open, setOpen] = useState(false);
+  const [unit, setUnit] = useState(page.units[0]?.unit ?? "");
+  const choose = useDo(
+    (items: S["SeasonItem"][]) =>
+      take(client.PUT("/api/classes/{id}/choice", { params: { path: { id: page.tick.night } }, body: { items } })),
+    (_, items) => (items.length ? "Chose what this class teaches." : "Went back to the plan."),
+    () => setOpen(false),
+  );
+  if (!open) {
+    return (
+      <p className="no-print mt-1 flex gap-4">
+        <button type="button" className="link text-[13px]" onClick={() => setOpen(true)}>
+          {page.items.length ? "Teach something else" : "Choose what to teach"}
+        </button>
+        {page.from === "hand" && (
+          <button type="button" className="link text-[13px]" onClick={() => choose.mutate([])}>
+            Go back to the plan
+          </button>
+        )}
+      </p>
+    );
+  }
+  return (
+    <form
+      className="mt-2 grid grid-cols-[minmax(0,1fr)_auto_auto] items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        choose.mutate([{ unit, kind: "teach" }]);
+      }}
+    >
+      <Select label="Unit" value={unit} onChange={(e) => setUnit(e.target.value)} error={choose.error?.message}>
+        {page.units.map((u) => (
+          <option key={u.unit} value={u.unit}>
+            {u.name} ({u.area})
+          </option>
+        ))}
+      </Select>
+      <Button type="submit" look="main">
+        Teach it
+      </Button>
+      <Button onClick={() => setOpen(false)}>Leave it</Button>
+    </form>
+  );
+}

@@ -1,0 +1,37 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { client, take } from "../../api/client";
+import { useMe } from "../../api/use";
+import { StudentLeaf } from "../ledger/StudentLeaf";
+
+/** MyPage is the student's own: what was covered, what was passed, what is next. Nothing of anybody else. */
+export default function MyPage() {
+  const me = useMe();
+  const queries = useQueryClient();
+  const page = useQuery({ queryKey: ["my page"], queryFn: () => take(client.GET("/api/me")) });
+  return (
+    <main className="mx-auto min-h-screen max-w-2xl px-4 py-3">
+      <p className="flex gap-4 border-b-[1.5px] border-ink pb-1">
+        <b className="head text-xl">Vereda</b>
+        <span className="flex-1 text-soft">{me.academy}</span>
+        <Link className="link" to="/library">
+          Library
+        </Link>
+        <button
+          type="button"
+          className="link"
+          onClick={async () => {
+            await take(client.DELETE("/api/session")).catch(() => undefined);
+            queries.clear();
+          }}
+        >
+          Sign out
+        </button>
+      </p>
+      <div className="pt-3">
+        {page.error && <p className="text-clay">{page.error.message}</p>}
+        {page.data && <StudentLeaf page={page.data} />}
+      </div>
+    </main>
+  );
+}

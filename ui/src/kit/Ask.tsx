@@ -1,0 +1,22 @@
+import { Popover } from "radix-ui";
+import type { ReactNode } from "react";
+
+/** Ask is a number that says where it comes from. */
+export function Ask({ label, children, number }: { label: string; number: ReactNode; children: ReactNode }) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger aria-label={label} className="num border-b border-dotted border-soft font-inherit">
+        {number}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          sideOffset={6}
+          collisionPadding={8}
+          className="z-20 max-w-80 border border-ink bg-leaf p-3 text-[13.5px] shadow-md"
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

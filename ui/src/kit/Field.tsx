@@ -1,0 +1,52 @@
+import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, type TextareaHTMLAttributes, useId } from "react";
+
+const box = "w-full rounded-sm border border-rule bg-white px-2 py-1 aria-[invalid=true]:border-clay";
+
+type Around = { label: string; error?: string; hint?: string };
+
+/** Field is a label, something to fill in, and what is wrong with it. */
+function Field({ label, error, hint, children }: Around & { children: (id: string, describedBy: string | undefined) => ReactNode }) {
+  const id = useId();
+  const note = error ?? hint;
+  return (
+    <div className="flex flex-col gap-0.5">
+      <label htmlFor={id} className="cap">
+        {label}
+      </label>
+      {children(id, note ? `${id}-note` : undefined)}
+      {note && (
+        <p id={`${id}-note`} className={`text-[12.5px] leading-4 ${error ? "text-clay" : "text-soft"}`}>
+          {note}
+        </p>
+      )}
+    </div>
+  );
+}
+
+export function Input({ label, error, hint, ...rest }: Around & InputHTMLAttributes<HTMLInputElement>) {
+  return (
+    <Field label={label} error={error} hint={hint}>
+      {(id, by) => <input id={id} aria-describedby={by} aria-invalid={!!error} className={`${box} h-[31px]`} {...rest} />}
+    </Field>
+  );
+}
+
+export function TextArea({ label, error, hint, ...rest }: Around & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+  return (
+    <Field label={label} error={error} hint={hint}>
+      {(id, by) => <textarea id={id} aria-describedby={by} aria-invalid={!!error} className={box} {...rest} />}
+    </Field>
+  );
+}
+
+export function Select({ label, error, hint, children, ...rest }: Around & SelectHTMLAttributes<HTMLSelectElement>) {
+  return (
+    <Field label={label} error={error} hint={hint}>
+      {(id, by) => (
+        <select id={id} aria-describedby={by} aria-invalid={!!error} className={`${box} h-[31px]`} {...rest}>
+          {children}
+        </select>
+      )}
+    </Field>
+  );
+}

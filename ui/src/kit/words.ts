@@ -1,0 +1,30 @@
+const days = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
+const months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+
+/** weekday is the short name of a weekday counted from Monday, 1. */
+export function weekday(n: number): string {
+  return days[n - 1] ?? "";
+}
+
+/** date writes 2026-11-24 as Tue 24 Nov. */
+export function date(day: string): string {
+  const d = new Date(`${day}T00:00:00Z`);
+  return `${days[(d.getUTCDay() + 6) % 7]} ${shortDate(day)}`;
+}
+
+/** shortDate writes 2026-11-24 as 24 Nov. */
+export function shortDate(day: string): string {
+  const d = new Date(`${day}T00:00:00Z`);
+  return `${d.getUTCDate()} ${months[d.getUTCMonth()]}`;
+}
+
+/** percent writes a share as a whole percentage. */
+export function percent(share: number): string {
+  return `${Math.round(share * 100)}%`;
+}
+
+/** newId makes an identifier of this page's own, so that sending twice is the same as once. */
+export function newId(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(12));
+  return [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
+}
