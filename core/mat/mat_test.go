@@ -150,9 +150,15 @@ func TestRotationKeepsApartAndLeavesOut(t *testing.T) {
 // Somebody comes late: the rounds already run stay, and nobody meets the same
 // partner again while others are left.
 func TestLateComer(t *testing.T) {
-	first := Rotate(people(8), Wish{Rounds: 3})
+	for run := 1; run <= 4; run++ {
+		lateComer(t, run)
+	}
+}
+
+func lateComer(t *testing.T, run int) {
+	first := Rotate(people(8), Wish{Rounds: run})
 	late := people(9)
-	next := Rotate(late, Wish{Rounds: 4, Odd: "trio", Done: first.Rounds})
+	next := Rotate(late, Wish{Rounds: 8 - run, Odd: "trio", Done: first.Rounds})
 	both := Rotation{Rounds: append(slices.Clone(first.Rounds), next.Rounds...)}
 	for p, k := range pairsOf(both) {
 		assert.Equal(t, 1, k, "%v", p)

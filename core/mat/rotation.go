@@ -1,6 +1,7 @@
 package mat
 
 import (
+	"cmp"
 	"math"
 	"math/bits"
 	"slices"
@@ -44,21 +45,25 @@ type Rotation struct {
 
 // costs of a pair; a ban outweighs any number of repeats, a repeat any difference in size.
 const (
-	banned    = 1e9
-	repeated  = 1e5
+	banned    = 1e12
+	repeated  = 1e7
 	nobody    = "" // the empty place of an odd number
 	exactUpTo = 16
+
+	seatingsTried = 12
 )
 
-// Rotate pairs people for some rounds. Those with Out set are left out. For a
-// fresh start it sits people on the circle of the round-robin tournament (one stays, the others move on by one), which uses every pair once in n−1
-// rounds for even n, and searches the seating and the order of rounds for the one
-// with the closest sizes first and nobody banned. After rounds already run, or
-// when a ban would spoil a round, each next round is the cheapest perfect
-// matching: exact up to 16 people, improved by exchanges beyond. The empty place of
+// Rotate pairs people for some rounds. Those with Out set are left out. It sits
+// people on the circle of the round-robin tournament (one stays, the others move
+// on by one), whose n−1 rounds use every pair once for even n, and searches the
+// seating and the choice of rounds for the closest sizes, with nobody banned and no
+// pair of the rounds already run. Where the circle has no such rounds (many bans,
+// many rounds run), and for rounds beyond n−1, each next round is the cheapest
+// perfect matching: exact up to 16 people, improved by exchanges beyond. The empty place of
 // an odd number is treated as a person, so it goes round fairly.
 //
-// Costs rounds × 2^n × n up to 16 people, rounds × n³ beyond.
+// Costs seatings tried × n⁴, and for each round beyond the circle 2^n × n up to 16
+// people, n³ beyond.
 func Rotate(people []Person, w Wish) Rotation {
 	r := Rotation{Rounds: []Round{}, Out: []Person{}}
 	var in []Person
@@ -78,13 +83,18 @@ func Rotate(people []Person, w Wish) Rotation {
 	n := len(in)
 	r.Fresh = n - 1
 	t := newTable(in, w)
-	if rounds, ok := t.circle(w.Rounds); ok && len(w.Done) == 0 {
+	fresh := min(w.Rounds, n-1-len(w.Done))
+	for k := fresh; k > 0 && k >= fresh-2; k-- {
+		rounds, ok := t.circle(k)
+		if !ok {
+			continue
+		}
 		for _, m := range rounds {
 			r.Rounds = append(r.Rounds, t.round(m, w))
 		}
-		return r
+		break
 	}
-	for range w.Rounds {
+	for len(r.Rounds) < w.Rounds {
 		r.Rounds = append(r.Rounds, t.round(t.cheapest(), w))
 	}
 	return r
@@ -179,8 +189,9 @@ func (t *table) price(i, j int) float64 {
 }
 
 // circle seats everybody on the tournament's circle and returns its best
-// rounds, best first; not ok when it cannot give that many without a banned
-// pair. Exchanges of two seats are tried until none helps.
+// rounds, best first; not ok when none of the seatings tried gives so many
+// without a banned or repeated pair. From each start, exchanges of two seats are
+// tried until none helps; the first start is by weight, the others are shuffled by a fixed rule.
 func (t *table) circle(rounds int) ([]matching, bool) {
 	n := len(t.people)
 	if rounds > n-1 {
@@ -190,20 +201,30 @@ func (t *table) circle(rounds int) ([]matching, bool) {
 	for i := range seats {
 		seats[i] = i
 	}
-	slices.SortStableFunc(seats, func(a, b int) int { // start with neighbours in size across the table
-		switch {
-		case t.people[a].Weight < t.people[b].Weight:
-			return -1
-		case t.people[a].Weight > t.people[b].Weight:
-			return 1
+	slices.SortStableFunc(seats, func(a, b int) int { return cmp.Compare(t.people[a].Weight, t.people[b].Weight) })
+	next := uint32(2463534242) // xorshift: the same people give the same pairs
+	for range seatingsTried {
+		if chosen := t.settle(seats, rounds); t.clean(chosen) {
+			return chosen, true
 		}
-		return 0
-	})
+		for i := n - 1; i > 0; i-- {
+			next ^= next << 13
+			next ^= next >> 17
+			next ^= next << 5
+			j := int(next) % (i + 1)
+			seats[i], seats[j] = seats[j], seats[i]
+		}
+	}
+	return nil, false
+}
+
+// settle exchanges seats until no exchange of two makes the best rounds cheaper.
+func (t *table) settle(seats []int, rounds int) []matching {
 	best, chosen := t.seated(seats, rounds)
 	for better := true; better; {
 		better = false
-		for i := range n {
-			for j := i + 1; j < n; j++ {
+		for i := range seats {
+			for j := i + 1; j < len(seats); j++ {
 				seats[i], seats[j] = seats[j], seats[i]
 				if c, rs := t.seated(seats, rounds); c < best-1e-9 {
 					best, chosen, better = c, rs, true
@@ -213,7 +234,19 @@ func (t *table) circle(rounds int) ([]matching, bool) {
 			}
 		}
 	}
-	return chosen, best < banned
+	return chosen
+}
+
+// clean says whether rounds hold no banned pair and none that was used before.
+func (t *table) clean(rounds []matching) bool {
+	for _, m := range rounds {
+		for i, j := range m {
+			if t.ban[i][j] || t.used[i][j] > 0 {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // seated is the cost of the cheapest rounds of one seating, and those rounds.
@@ -236,15 +269,7 @@ func (t *table) seated(seats []int, rounds int) (float64, []matching) {
 		}
 		all[r] = priced{m, c}
 	}
-	slices.SortStableFunc(all, func(a, b priced) int {
-		switch {
-		case a.c < b.c:
-			return -1
-		case a.c > b.c:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(all, func(a, b priced) int { return cmp.Compare(a.c, b.c) })
 	sum, chosen := 0.0, make([]matching, rounds)
 	for r := range rounds {
 		sum += all[r].c
@@ -308,15 +333,7 @@ func (t *table) exchanged() matching {
 			edges = append(edges, edge{i, j, t.price(i, j)})
 		}
 	}
-	slices.SortStableFunc(edges, func(a, b edge) int {
-		switch {
-		case a.c < b.c:
-			return -1
-		case a.c > b.c:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(edges, func(a, b edge) int { return cmp.Compare(a.c, b.c) })
 	m := make(matching, n)
 	for i := range m {
 		m[i] = -1

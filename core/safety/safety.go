@@ -64,7 +64,7 @@ func Known(c RiskClass) bool { return slices.Contains(Classes(), c) }
 
 // Cautions lists the usual cautions of some classes, each once.
 func Cautions(classes []RiskClass) []string {
-	var all []string
+	all := []string{}
 	for _, r := range Risks {
 		if !slices.Contains(classes, r.Class) {
 			continue

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, type ReactNode, Suspense } from "react";
+import { Component, lazy, type ReactNode, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import { client, type Trouble, take } from "./api/client";
 import { MeProvider } from "./api/use";
@@ -47,7 +47,9 @@ export function App() {
 function desk(area: ReactNode) {
   return (
     <Shell>
-      <Suspense fallback={<Waiting />}>{area}</Suspense>
+      <Torn>
+        <Suspense fallback={<Waiting />}>{area}</Suspense>
+      </Torn>
     </Shell>
   );
 }
@@ -58,4 +60,24 @@ function Waiting() {
       Opening…
     </p>
   );
+}
+
+/** Torn shows what went wrong in one area and leaves the others usable. */
+class Torn extends Component<{ children: ReactNode }, { error?: Error }> {
+  override state: { error?: Error } = {};
+  static getDerivedStateFromError(error: Error) {
+    return { error };
+  }
+  override render() {
+    if (!this.state.error) return this.props.children;
+    return (
+      <main id="main" className="p-5">
+        <h1>This page is torn</h1>
+        <p>It could not be shown: {this.state.error.message}. What was kept is safe on the server.</p>
+        <button type="button" className="link" onClick={() => this.setState({ error: undefined })}>
+          Open it again
+        </button>
+      </main>
+    );
+  }
 }

@@ -1,4 +1,3 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 import { client, take } from "../api/client";
@@ -88,16 +87,13 @@ export function Shell({ children }: { children: ReactNode }) {
 }
 
 function SignOut() {
-  const queries = useQueryClient();
-  const go = useNavigate();
   return (
     <button
       type="button"
       className="link text-[12.5px]"
       onClick={async () => {
         await take(client.DELETE("/api/session")).catch(() => undefined);
-        queries.clear();
-        go("/");
+        location.assign("/"); // a fresh page forgets everything that was shown
       }}
     >
       Sign out

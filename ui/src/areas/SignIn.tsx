@@ -21,7 +21,6 @@ export function SignIn({ trouble }: { trouble?: string }) {
     setBusy(true);
     try {
       const me = await take(client.POST("/api/session", { body: { name, password } }));
-      queries.clear();
       queries.setQueryData(["me"], me);
     } catch (e) {
       setWrong((e as Trouble).message);

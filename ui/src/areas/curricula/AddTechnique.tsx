@@ -20,6 +20,7 @@ export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
     placeholderData: keepPreviousData,
   });
   const addable = new Set(page.addable.map((t) => t.id));
+  const fresh = q === words && !found.isPlaceholderData && !found.isFetching; // never act on what was found for other words
   const hits = words.trim() ? (found.data ?? []).filter((t) => addable.has(t.id)).slice(0, 6) : [];
   const there =
     words.trim() && found.data && hits.length === 0
@@ -42,7 +43,7 @@ export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
   function send(e: FormEvent) {
     e.preventDefault();
     const t = hits[at] ?? hits[0];
-    if (t) add.mutate(t);
+    if (t && fresh) add.mutate(t);
   }
   return (
     <form onSubmit={send}>
@@ -80,7 +81,7 @@ export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
             <option key={r}>{r}</option>
           ))}
         </Select>
-        <Button type="submit" look="main" disabled={hits.length === 0 || add.isPending}>
+        <Button type="submit" look="main" disabled={!fresh || hits.length === 0 || add.isPending}>
           Require it
         </Button>
       </div>

@@ -37,7 +37,7 @@ export function Library() {
             value={words}
             onChange={(e) => setWords(e.target.value)}
             onKeyDown={(e) => {
-              if (e.key === "Enter" && found[0]) go(`/library/${found[0].id}`);
+              if (e.key === "Enter" && found[0] && q === words && !list.isPlaceholderData) go(`/library/${found[0].id}`);
             }}
             className="my-2 h-[31px] w-full rounded-sm border border-rule bg-white px-2"
           />

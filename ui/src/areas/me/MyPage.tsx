@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, take } from "../../api/client";
 import { useMe } from "../../api/use";
@@ -7,7 +7,6 @@ import { StudentLeaf } from "../ledger/StudentLeaf";
 /** MyPage is the student's own: what was covered, what was passed, what is next. Nothing of anybody else. */
 export default function MyPage() {
   const me = useMe();
-  const queries = useQueryClient();
   const page = useQuery({ queryKey: ["my page"], queryFn: () => take(client.GET("/api/me")) });
   return (
     <main className="mx-auto min-h-screen max-w-2xl px-4 py-3">
@@ -22,7 +21,7 @@ export default function MyPage() {
           className="link"
           onClick={async () => {
             await take(client.DELETE("/api/session")).catch(() => undefined);
-            queries.clear();
+            location.assign("/");
           }}
         >
           Sign out

@@ -1,0 +1,256 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"vereda/api"
+	"vereda/app"
+	"vereda/core/calendar"
+	"vereda/store"
+	"vereda/store/storetest"
+)
+
+// now is the time of every journey: a Tuesday evening before class.
+var now = time.Date(2026, 11, 24, 17, 45, 0, 0, time.UTC)
+
+// house is a running server with the demo academy.
+type house struct {
+	url   string
+	app   *app.App
+	store *store.Store
+}
+
+func open(t *testing.T) house {
+	t.Helper()
+	s := storetest.New(t)
+	a := app.New(s, func() time.Time { return now }, time.UTC)
+	storetest.LoadDemo(t, a, calendar.DayOf(now))
+	server := api.New(a, s)
+	web := httptest.NewServer(server.Handler())
+	t.Cleanup(func() {
+		web.Close()
+		server.Stop()
+	})
+	return house{web.URL, a, s}
+}
+
+// browser is one person at one screen.
+type browser struct {
+	t   *testing.T
+	ctx context.Context
+	url string
+}
+
+// person opens a fresh browser of a given size on the house.
+func (h house) person(t *testing.T, width, height int64) *browser {
+	t.Helper()
+	path, err := exec.LookPath("chromium")
+	require.NoError(t, err, "chromium is not installed: make test installs it")
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Flag("disable-gpu", true),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("autoplay-policy", "no-user-gesture-required"), chromedp.UserDataDir(t.TempDir()))
+	allocated, stop := chromedp.NewExecAllocator(context.Background(), opts...)
+	ctx, cancel := chromedp.NewContext(allocated)
+	t.Cleanup(func() {
+		cancel()
+		stop()
+	})
+	b := &browser{t, ctx, h.url}
+	// The first call starts the browser, which lives as long as its context.
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
+	return b
+}
+
+func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	defer cancel()
+	require.NoError(b.t, chromedp.Do(ctx, steps...))
+}
+
+func eval[T any](b *browser, script string, args ...any) T {
+	b.t.Helper()
+	quoted := make([]any, len(args))
+	for i, a := range args {
+		text, err := json.Marshal(a)
+		require.NoError(b.t, err)
+		quoted[i] = string(text)
+	}
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	defer cancel()
+	out, err := chromedp.Run(ctx, chromedp.Evaluate[T](fmt.Sprintf(script, quoted...)))
+	require.NoError(b.t, err)
+	return out
+}
+
+// find looks for the smallest visible thing a person would name so: a button,
+// link, tab, option, field or box whose accessible name, label or words are or
+// begin with the given ones. Exact names win.
+const find = `(() => {
+  const want = %s.trim().toLowerCase();
+  const text = (s) => (s || "").replace(/\s+/g, " ").trim().toLowerCase();
+  const name = (e) => {
+    const label = e.getAttribute("aria-label");
+    if (label) return text(label);
+    if (e.labels && e.labels.length) return text(e.labels[0].innerText);
+    return text(e.innerText || e.value);
+  };
+  const seen = (e) => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== "hidden" && !e.disabled; };
+  const all = [...document.querySelectorAll("button,a,input,select,textarea,summary,[role=tab],[role=option],[role=radio]")].filter(seen);
+  return all.find((e) => name(e) === want) || all.find((e) => name(e).startsWith(want)) || all.find((e) => name(e).includes(want)) || null;
+})()`
+
+// until waits for a script to say true.
+func (b *browser) until(what, script string, args ...any) {
+	b.t.Helper()
+	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
+		if eval[bool](b, script, args...) {
+			return
+		}
+	}
+	b.picture(filepath.Join(os.TempDir(), "vereda-failed.png"))
+	require.Failf(b.t, "did not happen in 15 seconds", "%s\nThe page says:\n%s", what, b.words())
+}
+
+// words are what the page says.
+func (b *browser) words() string { return eval[string](b, `document.body.innerText`) }
+
+// sees waits until the page says something.
+func (b *browser) sees(words ...string) {
+	b.t.Helper()
+	for _, w := range words {
+		b.until("see: "+w, `document.body.innerText.replace(/\s+/g," ").toLowerCase().includes(%s.toLowerCase())`, w)
+	}
+}
+
+// seesNot waits until the page does not say something.
+func (b *browser) seesNot(words string) {
+	b.t.Helper()
+	b.until("not see: "+words, `!document.body.innerText.replace(/\s+/g," ").toLowerCase().includes(%s.toLowerCase())`, words)
+}
+
+// click presses what is called so with the mouse.
+func (b *browser) click(name string) {
+	b.t.Helper()
+	b.until("find: "+name, `!!`+find, name)
+	b.clickAt(`(() => { const e = `+find+`; e.scrollIntoView({block: "center"}); const r = e.getBoundingClientRect(); return [r.x + r.width/2, r.y + r.height/2]; })()`, name)
+}
+
+// clickOn presses what a selector names, for things without words of their own.
+func (b *browser) clickOn(selector string) {
+	b.t.Helper()
+	b.until("find: "+selector, `!!document.querySelector(%s)`, selector)
+	b.clickAt(`(() => { const e = document.querySelector(%s); e.scrollIntoView({block: "center"}); const r = e.getBoundingClientRect(); return [r.x + r.width/2, r.y + r.height/2]; })()`, selector)
+}
+
+func (b *browser) clickAt(script, arg string) {
+	b.t.Helper()
+	at := eval[[]float64](b, script, arg)
+	b.do(chromedp.MouseClickXY(at[0], at[1]))
+}
+
+// fill replaces what stands in the field of that name.
+func (b *browser) fill(field, words string) {
+	b.t.Helper()
+	b.until("find: "+field, `!!`+find, field)
+	eval[bool](b, `(() => { const e = `+find+`; e.scrollIntoView({block: "center"}); e.focus(); if (e.select) e.select(); return true; })()`, field)
+	b.write(words)
+}
+
+// choose takes an option of a list.
+func (b *browser) choose(field, option string) {
+	b.t.Helper()
+	b.until("find: "+field, `!!`+find, field)
+	eval[bool](b, `(() => { const e = `+find+`; e.focus(); return true; })()`, field)
+	b.write(option)
+}
+
+// write types as a person does, into whatever has the focus.
+func (b *browser) write(words string) {
+	b.t.Helper()
+	b.do(chromedp.KeyEvent(words))
+}
+
+// press sends single keys.
+func (b *browser) press(keys ...string) {
+	b.t.Helper()
+	for _, k := range keys {
+		b.do(chromedp.KeyEvent(k))
+	}
+}
+
+// tabTo presses Tab until the focus is on what is called so, as somebody
+// without a mouse does.
+func (b *browser) tabTo(name string) {
+	b.t.Helper()
+	b.until("find: "+name, `!!`+find, name)
+	for range 220 {
+		if eval[bool](b, `document.activeElement === `+find, name) {
+			return
+		}
+		b.press(kb.Tab)
+	}
+	require.Failf(b.t, "Tab does not reach it", "%s", name)
+}
+
+func (b *browser) goTo(path string) { b.t.Helper(); b.do(chromedp.Navigate(b.url + path)) }
+
+// signIn signs in with the mouse.
+func (b *browser) signIn(role app.Role) {
+	b.t.Helper()
+	b.goTo("/")
+	b.fill("Name", storetest.SignIns[role])
+	b.fill("Password", storetest.Password)
+	b.click("Sign in")
+	b.sees("Sign out")
+}
+
+func (b *browser) picture(file string) {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	defer cancel()
+	png, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	require.NoError(b.t, err)
+	require.NoError(b.t, os.WriteFile(file, png, 0o644))
+}
+
+// show keeps a picture for the documents when VEREDA_PICTURES names a folder.
+func (b *browser) show(name string) {
+	b.t.Helper()
+	folder := os.Getenv("VEREDA_PICTURES")
+	if folder == "" {
+		return
+	}
+	eval[bool](b, `(() => { const s = document.querySelector("[aria-label='Put this away']"); if (s) s.click(); document.activeElement && document.activeElement.blur(); return true; })()`)
+	time.Sleep(300 * time.Millisecond)
+	b.picture(filepath.Join(folder, name+".png"))
+}
+
+// attribute reads an attribute of the first thing a selector names.
+func (b *browser) attribute(selector, name string) string {
+	b.t.Helper()
+	return eval[string](b, `document.querySelector(%s)?.getAttribute(%s) ?? ""`, selector, name)
+}
+
+// texts reads the words of everything a selector names.
+func (b *browser) texts(selector string) []string {
+	b.t.Helper()
+	all := eval[[]string](b, `[...document.querySelectorAll(%s)].map((e) => e.innerText)`, selector)
+	for i := range all {
+		all[i] = strings.Join(strings.Fields(all[i]), " ")
+	}
+	return all
+}

@@ -1,0 +1,80 @@
+// Package storetest gives each test a database of its own on a real MariaDB:
+// the server named in VEREDA_TEST_DSN, or one started for the test.
+package storetest
+
+import (
+	"context"
+	"database/sql"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/core/calendar"
+	"vereda/demo"
+	"vereda/exchange"
+	"vereda/store"
+	"vereda/store/mariadb"
+)
+
+// Password opens every account that LoadDemo makes.
+const Password = "a password for tests"
+
+// New opens an empty, migrated database that is dropped when the test ends.
+func New(t testing.TB) *store.Store {
+	t.Helper()
+	ctx := context.Background()
+	dsn := os.Getenv("VEREDA_TEST_DSN")
+	if dsn == "" {
+		folder := t.TempDir()
+		for dir := folder; dir != os.TempDir() && dir != "/"; dir = filepath.Dir(dir) {
+			require.NoError(t, os.Chmod(dir, 0o755)) // the server may run as another user
+		}
+		server, err := mariadb.Start(ctx, folder)
+		require.NoError(t, err)
+		t.Cleanup(func() { server.Stop() })
+		dsn = server.DSN("")
+	}
+	name := "t_" + strings.ReplaceAll(store.NewID(), "-", "")
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec("CREATE DATABASE " + name)
+	require.NoError(t, err)
+	s, err := store.Open(ctx, dsn+name)
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		_, err := s.DB.Exec("DROP DATABASE " + name)
+		s.Close()
+		require.NoError(t, err)
+	})
+	return s
+}
+
+// Users of the demo academy, by role.
+var Users = map[app.Role]app.User{
+	app.Head:    {Academy: "lantern-street", Role: app.Head, Person: "ines-falk", Name: "Ines Falk"},
+	app.Coach:   {Academy: "lantern-street", Role: app.Coach, Person: "tomas-reyl", Name: "Tomas Reyl"},
+	app.Desk:    {Academy: "lantern-street", Role: app.Desk, Person: "front-desk", Name: "front-desk"},
+	app.Student: {Academy: "lantern-street", Role: app.Student, Person: "oren-vask", Name: "Oren Vask"},
+}
+
+// SignIns are the names the demo's accounts sign in with.
+var SignIns = map[app.Role]string{app.Head: "ines", app.Coach: "tomas", app.Desk: "desk", app.Student: "oren"}
+
+// LoadDemo imports the demo academy as of a day, and makes its accounts.
+func LoadDemo(t testing.TB, a *app.App, today calendar.Day) {
+	t.Helper()
+	text, err := exchange.Lay(demo.Bundle, today)
+	require.NoError(t, err)
+	b, err := exchange.Read(text)
+	require.NoError(t, err)
+	_, err = a.Import(context.Background(), b)
+	require.NoError(t, err)
+	for role, name := range SignIns {
+		require.NoError(t, a.AddAccount(context.Background(), b.Academy.ID, name, Password, role, Users[role].Person))
+	}
+}
