@@ -351,10 +351,11 @@ func (a *App) KeepCheck(ctx context.Context, u User, k KeepCheck) (Kept, error) 
 		if no := f.refusals(p, t, a.today()); len(no) > 0 {
 			return refuse("student", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)
 		}
-		if err := refuseAll(k.Observation.Check(t)); err != nil {
+		seen := t.On(k.Side) // what is said of it is said for the side it was done on
+		if err := refuseAll(k.Observation.Check(seen)); err != nil {
 			return err
 		}
-		out.Verdict = ledger.Judge(t, k.Observation, f.settings.Standard)
+		out.Verdict = ledger.Judge(seen, k.Observation, f.settings.Standard)
 		body := academy.CheckBody{Technique: t.ID, Side: k.Side, Observation: k.Observation, Verdict: &out.Verdict, By: u.Person}
 		return b.note(academy.Check, a.today(), p.ID, k.Class, "", body, k.ID)
 	})

@@ -96,7 +96,7 @@ func eval[T any](b *browser, script string, args ...any) T {
 	return out
 }
 
-// find looks for the smallest visible thing a person would name so: a button,
+// find looks for a visible thing a person would name so: a button,
 // link, tab, option, field or box whose accessible name, label or words are or
 // begin with the given ones. Exact names win.
 const find = `(() => {
@@ -109,7 +109,7 @@ const find = `(() => {
     return text(e.innerText || e.value);
   };
   const seen = (e) => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== "hidden" && !e.disabled; };
-  const all = [...document.querySelectorAll("button,a,input,select,textarea,summary,[role=tab],[role=option],[role=radio]")].filter(seen);
+  const all = [...document.querySelectorAll("button,a[href],input,select,textarea,summary,[role=tab],[role=option],[role=radio]")].filter(seen);
   return all.find((e) => name(e) === want) || all.find((e) => name(e).startsWith(want)) || all.find((e) => name(e).includes(want)) || null;
 })()`
 

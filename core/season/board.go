@@ -185,6 +185,9 @@ func (b *board) hasRoom(s *square, u Unit, kind string) bool {
 	if s.fixed || !contains(u.Tracks, s.track) || b.used(s)+u.cost(kind) > s.minutes {
 		return false
 	}
+	if b.p.Goal != "coverage" && len(s.items) >= mostItems {
+		return false
+	}
 	for _, had := range s.items {
 		if had.Unit == u.ID {
 			return false

@@ -18,6 +18,10 @@ const (
 	likesStep    = 0.25 // share of progress toward a need that is not met yet
 )
 
+// mostItems is how many units a class touches at most under the goal "full":
+// more would be counted as exposures and remembered by nobody.
+const mostItems = 3
+
 // Solve lays the season. It adds, again and again, the item that is worth most
 // per minute, then takes squares apart one by one and refills them while that
 // raises coverage. Every hard rule is kept by construction. The same problem

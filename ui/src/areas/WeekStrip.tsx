@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { client, type S, take } from "../api/client";
+import { useMay } from "../api/use";
 import { date, shortDate, weekday } from "../kit/words";
 
 const first = 6 * 60;
@@ -45,15 +46,21 @@ const looks: Record<string, string> = {
 function ClassTick({ tick, on, open }: { tick: S["Tick"]; on: string; open: boolean }) {
   const words = `${date(on)}, ${tick.start} ${tick.name}: ${tick.state}${tick.lead ? `, ${tick.lead}` : ""}${tick.says ? `. ${tick.says}` : ""}`;
   const left = Math.min(96, Math.max(0, ((tick.at - first) / (last - first)) * 100));
+  const style = { left: `${left}%`, height: Math.max(14, Math.min(30, tick.length / 3)) };
+  const place = "absolute -bottom-px flex w-[17px] -translate-x-1/2 justify-center";
+  const bar = (
+    <span className={`block h-full w-[6px] ${looks[tick.state] ?? ""} ${open ? "outline-2 outline-offset-2 outline-lake" : ""}`} />
+  );
+  if (!useMay()("get-class")) {
+    return (
+      <span role="img" aria-label={words} title={words} style={style} className={place}>
+        {bar}
+      </span>
+    );
+  }
   return (
-    <Link
-      to={`/mat/${tick.night}`}
-      aria-label={words}
-      title={words}
-      style={{ left: `${left}%`, height: Math.max(14, Math.min(30, tick.length / 3)) }}
-      className="absolute -bottom-px flex w-[17px] -translate-x-1/2 justify-center"
-    >
-      <span className={`block h-full w-[6px] ${looks[tick.state] ?? ""} ${open ? "outline-2 outline-offset-2 outline-lake" : ""}`} />
+    <Link to={`/mat/${tick.night}`} aria-label={words} title={words} style={style} className={place}>
+      {bar}
     </Link>
   );
 }

@@ -72,10 +72,12 @@ function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string;
               {page.requirements.map((r) => (
                 <th
                   key={r.technique}
-                  className="h-[150px] w-[22px] min-w-[22px] !p-0"
+                  className="h-[206px] w-[22px] min-w-[22px] !p-0"
                   title={`${r.name}, ${r.rung}${r.both_sides ? ", both sides" : ""}`}
                 >
-                  <span className="block h-[146px] rotate-180 leading-[22px] whitespace-nowrap [writing-mode:vertical-rl]">{r.name}</span>
+                  <span className="block h-[202px] pt-1 rotate-180 leading-[22px] whitespace-nowrap [writing-mode:vertical-rl]">
+                    {r.name}
+                  </span>
                 </th>
               ))}
             </tr>

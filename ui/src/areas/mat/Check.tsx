@@ -163,7 +163,7 @@ function Marking({ page, night, onSide }: { page: S["CheckPage"]; night?: string
                 ]}
               />
             </div>
-            {error(`points.${k.id}`) && <p className="text-clay">{error(`points.${k.id}`)}</p>}
+            {!points[k.id] && error(`points.${k.id}`) && <p className="text-clay">{error(`points.${k.id}`)}</p>}
           </li>
         ))}
       </ol>

@@ -176,8 +176,8 @@ function Line({ ticks, passed, total }: { ticks: S["MatTick"][]; passed: number;
         const w = (t.seconds / total) * 1000;
         const at = x;
         x += w;
-        // biome-ignore lint/suspicious/noArrayIndexKey: a stretch is its number
         return (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a stretch is its number
           <rect key={i} x={at} width={Math.max(0.5, w - 1.5)} height={14} fill={t.rest ? "#7a5a3a" : t.round ? "#9fb8bf" : "#4d5c5e"} />
         );
       })}

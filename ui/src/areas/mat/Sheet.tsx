@@ -52,55 +52,53 @@ export function Sheet({ page }: { page: S["NightPage"] }) {
 function Segments({ page }: { page: S["NightPage"] }) {
   const total = page.tick.length;
   return (
-    <>
-      <table className="grid-lines mt-2">
-        <thead>
-          <tr>
-            <th className="w-12 text-right">Min</th>
-            <th className="w-[30%]" aria-hidden="true" />
-            <th>Segment</th>
-            <th className="text-right">Repetitions</th>
-          </tr>
-        </thead>
-        <tbody>
-          {page.segments.map((s, i) => (
-            <tr key={s.id}>
-              <td className="num text-right font-bold">{s.minutes}</td>
-              <td>
-                <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
-                  <rect
-                    x={(page.segments.slice(0, i).reduce((n, x) => n + x.minutes, 0) / total) * 100}
-                    width={(s.minutes / total) * 100}
-                    height={8}
-                    fill={s.drill ? "var(--color-ink)" : "var(--color-rule)"}
-                  />
-                </svg>
-              </td>
-              <td>{s.name}</td>
-              <td className="num text-right">
-                {s.repetitions > 0 ? (
-                  <>
-                    <b>{s.repetitions}</b> <span className="text-soft">{s.sides === 2 ? "each, each side" : "each"}</span>
-                  </>
-                ) : (
-                  ""
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-        <tfoot>
-          <tr>
-            <td className="num text-right font-bold">{page.used}</td>
-            <td colSpan={3} className="text-soft">
-              of {total} minutes
-              {page.short > 0 && <b className="text-clay"> · {page.short} minutes too short even for what must be; it was squeezed</b>}
-              {page.fell_out.length > 0 && <> · fell out: {page.fell_out.map((s) => s.name).join(", ")}</>}
+    <table className="grid-lines mt-2">
+      <thead>
+        <tr>
+          <th className="w-12 text-right">Min</th>
+          <td className="w-[22%]" />
+          <th>Segment</th>
+          <th className="text-right">Repetitions</th>
+        </tr>
+      </thead>
+      <tbody>
+        {page.segments.map((s, i) => (
+          <tr key={s.id}>
+            <td className="num text-right font-bold">{s.minutes}</td>
+            <td>
+              <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
+                <rect
+                  x={(page.segments.slice(0, i).reduce((n, x) => n + x.minutes, 0) / total) * 100}
+                  width={(s.minutes / total) * 100}
+                  height={8}
+                  fill={s.drill ? "var(--color-ink)" : "var(--color-rule)"}
+                />
+              </svg>
+            </td>
+            <td>{s.name}</td>
+            <td className="num text-right whitespace-nowrap">
+              {s.repetitions > 0 ? (
+                <>
+                  <b>{s.repetitions}</b> <span className="text-soft">{s.sides === 2 ? "each, each side" : "each"}</span>
+                </>
+              ) : (
+                ""
+              )}
             </td>
           </tr>
-        </tfoot>
-      </table>
-    </>
+        ))}
+      </tbody>
+      <tfoot>
+        <tr>
+          <td className="num text-right font-bold">{page.used}</td>
+          <td colSpan={3} className="text-soft">
+            of {total} minutes
+            {page.short > 0 && <b className="text-clay"> · {page.short} minutes too short even for what must be; it was squeezed</b>}
+            {page.fell_out.length > 0 && <> · fell out: {page.fell_out.map((s) => s.name).join(", ")}</>}
+          </td>
+        </tr>
+      </tfoot>
+    </table>
   );
 }
 

@@ -14,7 +14,7 @@ export function SeasonGrid({ page, spot, onSpot }: { page: S["SeasonPage"]; spot
       <table className="grid-lines mt-2 table-fixed" onKeyDown={move}>
         <thead>
           <tr>
-            <th className="w-[76px]">Class</th>
+            <th className="w-[92px]">Class</th>
             {page.weeks.map((w) => (
               <th key={w.week}>{shortDate(w.start)}</th>
             ))}
@@ -22,20 +22,20 @@ export function SeasonGrid({ page, spot, onSpot }: { page: S["SeasonPage"]; spot
         </thead>
         <tbody>
           {page.rows.map((r) => (
-            <tr key={r.class} className="align-top">
-              <td className="num !py-1.5" title={r.name}>
+            <tr key={r.class}>
+              <td className="num !py-1.5 !align-top" title={r.name}>
                 {weekday(r.day)} {r.start}
                 <span className="block text-[12px] leading-4 text-soft">{r.track}</span>
               </td>
               {r.cells.map((c) => (
-                <td key={c.week} className={`h-[78px] !p-0 ${c.state === "closed" ? "shut" : ""}`}>
+                <td key={c.week} className={`h-px !p-0 !align-top ${c.state === "closed" ? "shut" : ""}`}>
                   <button
                     type="button"
                     data-cell={`${c.week}/${c.class}`}
                     aria-pressed={spot?.week === c.week && spot.class === c.class}
                     aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}`}
                     onClick={() => onSpot(spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class })}
-                    className="block h-full w-full px-1 py-1 text-left align-top hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake"
+                    className="flex h-full min-h-[78px] w-full flex-col justify-start px-1 py-1.5 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake"
                   >
                     <Inside cell={c} hue={hue} />
                   </button>
@@ -82,12 +82,14 @@ function Inside({ cell, hue }: { cell: S["Cell"]; hue: (area: string) => string 
   if (cell.items.length === 0) return <span className="text-[12px] text-soft">{cell.state === "past" ? "over" : "empty"}</span>;
   return (
     <span className={`flex flex-col gap-0.5 text-[12.5px] leading-[15px] ${cell.state === "past" ? "opacity-60" : ""}`}>
-      {cell.items.map((i) => (
-        <span key={i.unit} className={`flex ${i.kind === "review" ? "text-soft" : "font-semibold"}`}>
-          <Bar colour={hue(i.area)} kind={i.kind} />
-          <span>{i.name}</span>
-        </span>
-      ))}
+      {[...cell.items]
+        .sort((a, b) => b.kind.localeCompare(a.kind))
+        .map((i) => (
+          <span key={i.unit} className={`flex ${i.kind === "review" ? "text-soft" : "font-semibold"}`}>
+            <Bar colour={hue(i.area)} kind={i.kind} />
+            <span>{i.name}</span>
+          </span>
+        ))}
       <span className={`head num text-[12px] ${cell.lead ? "text-soft" : "font-bold text-clay"}`}>{cell.lead ?? "no coach"}</span>
     </span>
   );

@@ -1,0 +1,64 @@
+# The two commands of the README are demo and test. Each does all of its own
+# set-up on a Debian machine with Go, Node and make.
+
+SHELL := /bin/bash
+.DELETE_ON_ERROR:
+
+ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
+go_sources := $(shell find api app cmd core demo exchange store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') demo/lantern-street.json $(wildcard store/migrations/*.sql)
+
+.PHONY: demo test dev lint gen bench pictures check-generated clean setup-demo setup-test
+
+demo: setup-demo bin/vereda
+	@exec bin/vereda demo
+
+test: setup-test lint check-generated bin/vereda
+	@mkdir -p .data
+	@bin/vereda with-database go test -count=1 -json ./... > .data/test.json; code=$$?; \
+	go run ./cmd/testsummary < .data/test.json; exit $$code
+
+# Vite in front, the program behind it, both starting again when their files change.
+dev: setup-demo ui/node_modules/.ready ui/dist/index.html
+	@scripts/dev
+
+lint: ui/node_modules/.ready
+	@bad=$$(gofmt -l $$(git ls-files '*.go')); if [ -n "$$bad" ]; then echo "not formatted (gofmt -w): $$bad"; exit 1; fi
+	@go vet ./...
+	@cd ui && npx biome check --error-on-warnings . && npx tsc --noEmit
+
+# The OpenAPI document and the interface's types are made from the operations.
+gen: ui/node_modules/.ready
+	@go run ./cmd/vereda openapi > ui/openapi.yaml
+	@cd ui && npm run -s gen
+
+check-generated: ui/node_modules/.ready
+	@scripts/check-generated
+
+bench:
+	go test -run '^$$' -bench . -benchmem ./core/...
+
+# The pictures of the documents, taken anew from the journeys.
+pictures: setup-test bin/vereda
+	@mkdir -p docs/screenshots
+	VEREDA_PICTURES=$(CURDIR)/docs/screenshots bin/vereda with-database go test -count=1 ./e2e
+
+bin/vereda: $(go_sources) go.mod go.sum ui/dist/index.html
+	@mkdir -p bin
+	@go build -o $@ ./cmd/vereda
+
+ui/dist/index.html: $(ui_sources) ui/src/api/schema.d.ts | ui/node_modules/.ready
+	@cd ui && npm run -s build
+	@touch $@
+
+ui/node_modules/.ready: ui/package.json ui/package-lock.json
+	@scripts/npm-ci
+	@touch $@
+
+setup-demo:
+	@scripts/setup mariadb-server
+
+setup-test:
+	@scripts/setup mariadb-server chromium
+
+clean:
+	rm -rf bin ui/node_modules
