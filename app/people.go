@@ -1,6 +1,9 @@
 package app
 
 import (
+	"cmp"
+	"slices"
+
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -108,6 +111,8 @@ func (f *facts) chances(on calendar.Day) map[string]map[string]Chance {
 			all = append(all, held{class, day, id})
 		}
 	}
+	// In one order, so that the sums are the same to the last digit every time.
+	slices.SortFunc(all, func(a, b held) int { return cmp.Or(cmp.Compare(a.on, b.on), cmp.Compare(a.id, b.id)) })
 	cameAll, heldAll := 0, 0
 	own := map[string][2]int{}
 	for _, p := range f.students() {

@@ -150,6 +150,13 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	assert.Contains(t, after, "Knee cut pass, left, passed")
 	b.show("ledger")
 
+	b.click("People")
+	b.sees("30 students, 6 coaches", "Wilma Etherton")
+	b.show("people")
+	b.click("Academy")
+	b.sees("The house's numbers", "Changed lately", "Undid: Changed Underhook get-up")
+	b.show("academy")
+
 	t.Log("8. The student sees only their own; the coach runs own classes and does not publish.")
 	theStudent(t, h)
 	theCoach(t, h)

@@ -1,0 +1,330 @@
+package api
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/core/calendar"
+	"vereda/exchange"
+	"vereda/store"
+	"vereda/store/storetest"
+)
+
+var now = time.Date(2026, 11, 24, 17, 45, 0, 0, time.UTC)
+
+type house struct {
+	t     *testing.T
+	url   string
+	app   *app.App
+	store *store.Store
+}
+
+func open(t *testing.T) house {
+	t.Helper()
+	s := storetest.New(t)
+	a := app.New(s, func() time.Time { return now }, time.UTC)
+	storetest.LoadDemo(t, a, calendar.DayOf(now))
+	server := New(a, s)
+	web := httptest.NewServer(server.Handler())
+	t.Cleanup(func() {
+		web.Close()
+		server.Stop()
+	})
+	return house{t, web.URL, a, s}
+}
+
+// client is somebody with a session.
+type client struct {
+	house
+	http *http.Client
+}
+
+func (h house) anybody() client {
+	jar, _ := cookiejar.New(nil)
+	return client{h, &http.Client{Jar: jar}}
+}
+
+func (h house) as(signIn string) client {
+	c := h.anybody()
+	status, body := c.send("POST", "/api/session", fmt.Sprintf(`{"name":%q,"password":%q}`, signIn, storetest.Password))
+	require.Equal(h.t, 200, status, body)
+	return c
+}
+
+func (c client) send(method, path, body string) (int, string) {
+	c.t.Helper()
+	var in *bytes.Reader = bytes.NewReader([]byte(body))
+	r, err := http.NewRequest(method, c.url+path, in)
+	require.NoError(c.t, err)
+	if body != "" {
+		r.Header.Set("Content-Type", "application/json")
+	}
+	answer, err := c.http.Do(r)
+	require.NoError(c.t, err)
+	defer answer.Body.Close()
+	var out bytes.Buffer
+	_, err = out.ReadFrom(answer.Body)
+	require.NoError(c.t, err)
+	return answer.StatusCode, out.String()
+}
+
+// call is a request that is well-formed for the demo academy.
+type call struct{ method, path, body string }
+
+// calls holds one for every operation, so that a new one cannot be forgotten.
+func calls(season string) map[string]call {
+	point := `{"id":"under","cue":"{Left} underhook deep"}`
+	return map[string]call{
+		"sign-in": {"POST", "/session", `{"name":"ines","password":"` + storetest.Password + `"}`}, "sign-out": {"DELETE", "/session", ""}, "who-am-i": {"GET", "/session", ""}, "my-page": {"GET", "/me", ""},
+		"week": {"GET", "/week?of=2026-11-24", ""}, "list-techniques": {"GET", "/techniques?q=esgrima", ""}, "get-technique": {"GET", "/techniques/underhook-get-up?side=left", ""},
+		"save-technique": {"PUT", "/techniques/hip-switch?version=99", `{"id":"hip-switch","name":"Hip switch","kind":"movement","context":"both","summary":"x","seconds_per_rep":4,"teach_minutes":4}`}, "save-key-point": {"PUT", "/techniques/underhook-get-up/points/under?version=1", point},
+		"list-curricula": {"GET", "/curricula", ""}, "get-curriculum": {"GET", "/curricula/blue-1", ""}, "set-requirement": {"PUT", "/curricula/blue-1/requirements/triangle", `{"rung":"met","both_sides":false,"weight":1}`},
+		"remove-requirement": {"DELETE", "/curricula/blue-1/requirements/hip-bump", ""}, "take-audit-repair": {"POST", "/curricula/blue-1/repairs", `{"finding":"x"}`}, "publish-curriculum": {"PUT", "/curricula/blue-1/state", `{"published":true}`},
+		"list-seasons": {"GET", "/seasons", ""}, "lay-season": {"POST", "/seasons", `{"name":"Spring","start":"2027-03-01","weeks":4,"closures":[]}`}, "get-season": {"GET", "/seasons/" + season, ""}, "plan-season": {"POST", "/seasons/" + season + "/plan", ""},
+		"explain-placement": {"GET", "/seasons/" + season + "/weeks/2/classes/fund-early", ""}, "propose-repair": {"POST", "/seasons/" + season + "/repairs/proposals", `{"week":2,"class":"fund-early"}`}, "take-repair": {"POST", "/seasons/" + season + "/repairs", `{"week":2,"class":"fund-early"}`},
+		"get-class": {"GET", "/classes/fund-early.2026-11-24", ""}, "choose-class": {"PUT", "/classes/nogi-early.2026-11-23/choice", `{"items":[{"unit":"u-base","kind":"teach"}]}`}, "check-in": {"PUT", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""}, "check-out": {"DELETE", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""},
+		"pair-class": {"POST", "/classes/nogi-early.2026-11-23/rotation", `{"run":0,"odd":"trio","mix":"any"}`}, "get-clock": {"GET", "/classes/fund-early.2026-11-24/clock", ""}, "record-class": {"POST", "/classes/nogi-early.2026-11-23/record", `{"items":[],"faults":[]}`},
+		"get-check": {"GET", "/checks/sheet?student=oren-vask&technique=knee-cut&side=left", ""}, "keep-check": {"POST", "/checks", `{"student":"oren-vask","technique":"knee-cut","side":"left","observation":{"points":{},"caution_broken":false,"resistance":1}}`},
+		"overrule-check": {"POST", "/checks/nothing/overrule", `{"met":true,"reason":"because"}`}, "heat-map": {"GET", "/heat", ""}, "get-student": {"GET", "/students/oren-vask", ""}, "list-people": {"GET", "/people", ""},
+		"get-academy": {"GET", "/academy", ""}, "export-academy": {"GET", "/academy/bundle", ""}, "list-changes": {"GET", "/changes", ""}, "undo-change": {"POST", "/changes/nothing/undo", ""},
+	}
+}
+
+func (h house) layAndPlan() string {
+	ines := h.as("ines")
+	status, body := ines.send("POST", "/api/seasons", `{"name":"Winter","start":"2026-11-24","weeks":6,"closures":[{"week":3}]}`)
+	require.Equal(h.t, 200, status, body)
+	var done Done
+	require.NoError(h.t, json.Unmarshal([]byte(body), &done))
+	status, body = ines.send("POST", "/api/seasons/"+done.ID+"/plan", "")
+	require.Equal(h.t, 200, status, body)
+	return done.ID
+}
+
+// Every operation, asked by every role and by nobody: exactly those in the
+// table get past the door.
+func TestPermissionsOperationByOperation(t *testing.T) {
+	h := open(t)
+	all := calls(h.layAndPlan())
+	for id := range permissions {
+		require.Contains(t, all, id, "an operation without a test")
+	}
+	for role, signIn := range storetest.SignIns {
+		c := h.as(signIn)
+		for id, call := range all {
+			if id == "sign-out" || id == "sign-in" {
+				continue
+			}
+			status, body := c.send(call.method, "/api"+call.path, call.body)
+			if slices.Contains(permissions[id], role) {
+				assert.NotContains(t, []int{401, 403, 500}, status, "%s as %s: %s", id, role, body)
+			} else {
+				assert.Equal(t, 403, status, "%s as %s: %s", id, role, body)
+			}
+		}
+	}
+	nobody := h.anybody()
+	for id, call := range all {
+		if id == "sign-in" {
+			continue
+		}
+		status, _ := nobody.send(call.method, "/api"+call.path, call.body)
+		assert.Equal(t, 401, status, "%s without signing in", id)
+	}
+}
+
+// Somebody of another academy asks for everything and sees nothing of this one.
+func TestAnotherAcademySeesNothing(t *testing.T) {
+	h := open(t)
+	all := calls(h.layAndPlan())
+	other, err := exchange.Read([]byte(`{"format":"vereda-bundle/1","made_on":"2026-11-24","academy":{"id":"harbour","name":"Harbour Row Mats"},"settings":{"week_start":1,"standard":{"pass_share":0,"live_share":{},"live_default":0,"live_tries":0},"spacing":{"weeks":[],"tolerance":0},"gates":[],"season_need":0},
+		"positions":[],"techniques":[],"ladders":[],"curricula":[],"tracks":[],"classes":[],"units":[],"people":[],"seasons":[],"facts":[]}`))
+	require.NoError(t, err)
+	_, err = h.app.Import(t.Context(), other)
+	require.NoError(t, err)
+	require.NoError(t, h.app.AddAccount(t.Context(), "harbour", "rival", storetest.Password, app.Head, "rival"))
+	before, err := h.store.Revision(t.Context(), "lantern-street")
+	require.NoError(t, err)
+	c := h.as("rival")
+	ours := regexp.MustCompile(`(?i)oren|pilar|underhook|fundamentals|lantern|blue-1|triangle`)
+	for id, call := range all {
+		if id == "sign-out" || id == "sign-in" {
+			continue
+		}
+		status, body := c.send(call.method, "/api"+call.path, call.body)
+		assert.NotEqual(t, 500, status, "%s: %s", id, body)
+		if status == 200 {
+			assert.False(t, ours.MatchString(body), "%s shows %s", id, body)
+		}
+	}
+	after, err := h.store.Revision(t.Context(), "lantern-street")
+	require.NoError(t, err)
+	assert.Equal(t, before, after, "and changes nothing")
+}
+
+// What the interface reads is always there: lists are empty, never missing.
+func TestAnswersHoldNoNulls(t *testing.T) {
+	h := open(t)
+	all := calls(h.layAndPlan())
+	for role, signIn := range storetest.SignIns {
+		c := h.as(signIn)
+		for id, call := range all {
+			if call.method == "GET" && slices.Contains(permissions[id], role) {
+				status, body := c.send("GET", "/api"+call.path, "")
+				assert.Equal(t, 200, status, "%s: %s", id, body)
+				if at := strings.Index(body, ":null"); at >= 0 && id != "export-academy" {
+					assert.Fail(t, "null", "%s: …%s", id, body[max(0, at-60):at+10])
+				}
+			}
+		}
+	}
+}
+
+func TestBadInputIsNamedWithItsMend(t *testing.T) {
+	h := open(t)
+	season := h.layAndPlan()
+	c := h.as("ines")
+	for name, x := range map[string]struct {
+		call
+		status int
+		says   string
+	}{
+		"unknown technique":     {call{"GET", "/techniques/nothing", ""}, 404, `There is no technique \"nothing\" here.`},
+		"side that is none":     {call{"GET", "/techniques/knee-cut?side=up", ""}, 422, "side"},
+		"not JSON":              {call{"POST", "/seasons", "{"}, 400, ""},
+		"field too many":        {call{"POST", "/seasons", `{"name":"x","start":"2027-01-01","weeks":3,"closures":[],"colour":"red"}`}, 422, "colour"},
+		"date that is none":     {call{"POST", "/seasons", `{"name":"x","start":"soon","weeks":3,"closures":[]}`}, 422, "2026-11-24"},
+		"no name":               {call{"POST", "/seasons", `{"name":" ","start":"2027-03-01","weeks":3,"closures":[]}`}, 422, "give the season a name"},
+		"too many weeks":        {call{"POST", "/seasons", `{"name":"x","start":"2027-03-01","weeks":99,"closures":[]}`}, 422, "outside 1 to 60"},
+		"overlapping season":    {call{"POST", "/seasons", `{"name":"x","start":"2026-12-01","weeks":3,"closures":[]}`}, 422, "overlap Winter"},
+		"unknown rung":          {call{"PUT", "/curricula/blue-1/requirements/triangle", `{"rung":"mastered","both_sides":true,"weight":1}`}, 422, "choose met, drilled, passed, live or teaches"},
+		"unknown weight":        {call{"PUT", "/curricula/blue-1/requirements/triangle", `{"rung":"met","both_sides":true,"weight":0}`}, 422, "outside 0.1 to 10"},
+		"stale version":         {call{"PUT", "/techniques/underhook-get-up/points/under?version=0", `{"id":"under","cue":"x"}`}, 409, "changed by somebody else"},
+		"bad side token":        {call{"PUT", "/techniques/underhook-get-up/points/under?version=1", `{"id":"under","cue":"{lft} arm"}`}, 422, "write {left} or {right}"},
+		"unknown key point":     {call{"PUT", "/techniques/underhook-get-up/points/zzz?version=1", `{"id":"zzz","cue":"x"}`}, 404, "key point"},
+		"class on a wrong day":  {call{"GET", "/classes/fund-early.2026-11-25", ""}, 404, "no class"},
+		"check in tomorrow":     {call{"PUT", "/classes/fund-late.2026-11-26/attendance/oren-vask", ""}, 422, "has not begun"},
+		"check in a stranger":   {call{"PUT", "/classes/fund-early.2026-11-24/attendance/nobody", ""}, 404, "student"},
+		"check out who is away": {call{"DELETE", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""}, 404, "check-in"},
+		"pair nobody":           {call{"POST", "/classes/fund-early.2026-11-24/rotation", `{"run":0,"odd":"trio","mix":"any"}`}, 422, "check in at least two"},
+		"fault of another":      {call{"POST", "/classes/fund-early.2026-11-24/record", `{"items":[],"faults":[{"technique":"knee-cut","fault":"f99","seen":1,"tries":2}]}`}, 422, "not a fault"},
+		"seen more than tried":  {call{"POST", "/classes/fund-early.2026-11-24/record", `{"items":[],"faults":[{"technique":"knee-cut","fault":"f1","seen":3,"tries":2}]}`}, 422, "cannot be seen more often"},
+		"key points unmarked":   {call{"POST", "/checks", `{"student":"oren-vask","technique":"knee-cut","side":"left","observation":{"points":{},"caution_broken":false,"resistance":1}}`}, 422, "mark it seen, prompted or missing"},
+		"held student":          {call{"POST", "/checks", `{"student":"wilma-etherton","technique":"knee-cut","side":"left","observation":{"points":{},"caution_broken":false,"resistance":1}}`}, 422, "held from all partner drills"},
+		"too young":             {call{"POST", "/checks", `{"student":"ruben-askew","technique":"bent-arm-side","side":"left","observation":{"points":{},"caution_broken":false,"resistance":1}}`}, 422, "shoulder from age 16"},
+		"week out of season":    {call{"POST", "/seasons/" + season + "/repairs", `{"week":9,"class":"fund-early"}`}, 422, "not in a season of 6 weeks"},
+		"cancel what is over":   {call{"POST", "/seasons/" + season + "/repairs", `{"week":1,"class":"nogi-early"}`}, 422, "is over"},
+		"cancel what is closed": {call{"POST", "/seasons/" + season + "/repairs", `{"week":3,"class":"fund-early"}`}, 422, "closed in week 3 already"},
+		"unknown finding":       {call{"POST", "/curricula/blue-1/repairs", `{"finding":"x"}`}, 422, "look at the audit again"},
+		"unknown operation":     {call{"GET", "/nothing", ""}, 404, "no such operation"},
+	} {
+		status, body := c.send(x.method, "/api"+x.path, x.body)
+		assert.Equal(t, x.status, status, "%s: %s", name, body)
+		assert.Contains(t, body, x.says, name)
+	}
+}
+
+func TestPublishingWaitsForTheAudit(t *testing.T) {
+	h := open(t)
+	c := h.as("ines")
+	status, body := c.send("PUT", "/api/curricula/blue-1/requirements/triangle", `{"rung":"passed","both_sides":true,"weight":1}`)
+	require.Equal(t, 200, status, body)
+	status, body = c.send("PUT", "/api/curricula/blue-1/state", `{"published":true}`)
+	assert.Equal(t, 422, status)
+	assert.Contains(t, body, "Leg circles in guard")
+	status, body = c.send("POST", "/api/curricula/blue-1/repairs", `{"finding":"prerequisite nowhere/triangle/guard-circles"}`)
+	require.Equal(t, 200, status, body)
+	status, body = c.send("PUT", "/api/curricula/blue-1/state", `{"published":true}`)
+	assert.Equal(t, 200, status, body)
+}
+
+func TestSignInIsLimited(t *testing.T) {
+	h := open(t)
+	c := h.anybody()
+	for range 5 {
+		status, body := c.send("POST", "/api/session", `{"name":"oren","password":"wrong"}`)
+		require.Equal(t, 401, status, body)
+		require.Contains(t, body, "do not go together")
+	}
+	status, body := c.send("POST", "/api/session", `{"name":"oren","password":"`+storetest.Password+`"}`)
+	assert.Equal(t, 429, status)
+	assert.Contains(t, body, "wait 15 minutes")
+	status, body = c.send("POST", "/api/session", `{"name":"nobody-at-all","password":"wrong"}`)
+	assert.Equal(t, 401, status)
+	assert.Contains(t, body, "do not go together", "a name that is not there is told nothing else")
+	assert.Equal(t, 200, first(h.as("ines").send("GET", "/api/session", "")), "others are not shut out")
+}
+
+func first(status int, _ string) int { return status }
+
+func TestSignOutEndsTheSession(t *testing.T) {
+	h := open(t)
+	c := h.as("ines")
+	assert.Equal(t, 200, first(c.send("DELETE", "/api/session", "")))
+	assert.Equal(t, 401, first(c.send("GET", "/api/session", "")))
+}
+
+func TestAnotherSiteCannotSend(t *testing.T) {
+	h := open(t)
+	c := h.as("ines")
+	r, err := http.NewRequest("POST", h.url+"/api/seasons", strings.NewReader(`{"name":"x","start":"2027-03-01","weeks":3,"closures":[]}`))
+	require.NoError(t, err)
+	r.Header.Set("Content-Type", "application/json")
+	r.Header.Set("Origin", "http://elsewhere.invalid")
+	r.Header.Set("Sec-Fetch-Site", "cross-site")
+	answer, err := c.http.Do(r)
+	require.NoError(t, err)
+	answer.Body.Close()
+	assert.Equal(t, 403, answer.StatusCode)
+}
+
+func TestPagesLoadNothingFromElsewhere(t *testing.T) {
+	h := open(t)
+	c := h.anybody()
+	for _, path := range []string{"/", "/library/knee-cut", "/api/docs", "/api/openapi.json"} {
+		answer, err := c.http.Get(h.url + path)
+		require.NoError(t, err)
+		var out bytes.Buffer
+		_, _ = out.ReadFrom(answer.Body)
+		answer.Body.Close()
+		assert.Equal(t, 200, answer.StatusCode, path)
+		policy := answer.Header.Get("Content-Security-Policy")
+		assert.Contains(t, policy, "default-src 'self'")
+		assert.NotContains(t, policy, "unsafe")
+		assert.Equal(t, "nosniff", answer.Header.Get("X-Content-Type-Options"))
+		assert.NotRegexp(t, `(src|href)="(https?:)?//`, out.String(), path)
+	}
+	_, docs := c.send("GET", "/api/docs", "")
+	for id := range permissions {
+		assert.Contains(t, docs, `id="`+id+`"`, "the page shows every operation")
+	}
+}
+
+// The desk and the student are told nothing about anybody's health.
+func TestHealthNotesStayWithThoseWhoNeedThem(t *testing.T) {
+	h := open(t)
+	_, people := h.as("ines").send("GET", "/api/people", "")
+	assert.Contains(t, people, "clinician's clearance is on file")
+	_, people = h.as("tomas").send("GET", "/api/people", "")
+	assert.Contains(t, people, "all partner drills")
+	assert.NotContains(t, people, "clinician's clearance")
+	for _, path := range []string{"/api/people", "/api/classes/fund-early.2026-11-24"} {
+		_, seen := h.as("desk").send("GET", path, "")
+		assert.NotContains(t, seen, "partner drills until")
+		assert.NotContains(t, seen, "clinician's clearance")
+		assert.Contains(t, seen, "ask the coach")
+	}
+}

@@ -1,0 +1,266 @@
+package app_test
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/season"
+	"vereda/demo"
+	"vereda/exchange"
+	"vereda/store/storetest"
+)
+
+var (
+	now   = time.Date(2026, 11, 24, 17, 45, 0, 0, time.UTC)
+	head  = storetest.Users[app.Head]
+	coach = storetest.Users[app.Coach]
+)
+
+const tonight = "fund-early.2026-11-24"
+
+func open(t *testing.T) *app.App {
+	a := app.New(storetest.New(t), func() time.Time { return now }, time.UTC)
+	storetest.LoadDemo(t, a, calendar.DayOf(now))
+	return a
+}
+
+func noDifference(t *testing.T, a *app.App) {
+	t.Helper()
+	r, err := a.Rebuild(t.Context(), head.Academy)
+	require.NoError(t, err)
+	assert.Empty(t, r.Different)
+	assert.Equal(t, 30, r.Students)
+}
+
+func TestImportAgainChangesNothing(t *testing.T) {
+	a := open(t)
+	noDifference(t, a)
+	before, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	b, err := exchange.Read(demo.Bundle)
+	require.NoError(t, err)
+	done, err := a.Import(t.Context(), b)
+	require.NoError(t, err)
+	assert.Zero(t, done.Facts, "no fact is doubled")
+	after, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+	noDifference(t, a)
+}
+
+// What is exported and imported elsewhere is the same academy, standings and all.
+func TestExportTravels(t *testing.T) {
+	a := open(t)
+	b, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	text, err := exchange.Write(b)
+	require.NoError(t, err)
+	b, err = exchange.Read(text)
+	require.NoError(t, err)
+	b.Academy.ID = "elsewhere"
+	_, err = a.Import(t.Context(), b)
+	require.NoError(t, err)
+	there := head
+	there.Academy = "elsewhere"
+	for _, student := range []string{"oren-vask", "pilar-dunmore", "yara-quill"} {
+		here, err := a.StudentPage(t.Context(), head, student)
+		require.NoError(t, err)
+		moved, err := a.StudentPage(t.Context(), there, student)
+		require.NoError(t, err)
+		assert.Equal(t, here, moved)
+	}
+}
+
+func TestUndoGivesBackWhatWasThere(t *testing.T) {
+	a := open(t)
+	before, err := a.Technique(t.Context(), head, "knee-cut", "")
+	require.NoError(t, err)
+	point := before.Written.KeyPoints[0]
+	point.Cue = "Something else on the {left}"
+	first, err := a.SaveKeyPoint(t.Context(), head, "knee-cut", point, before.Version)
+	require.NoError(t, err)
+	changed, err := a.Technique(t.Context(), head, "knee-cut", library.Left)
+	require.NoError(t, err)
+	assert.Equal(t, library.Text("Something else on the right"), changed.Shown.KeyPoints[0].Cue)
+	assert.Equal(t, before.Written.KeyPoints[0].Faults, changed.Written.KeyPoints[0].Faults, "faults stay")
+
+	_, err = a.Undo(t.Context(), coach, first)
+	var forbidden *app.Forbidden
+	assert.ErrorAs(t, err, &forbidden, "a coach undoes only their own")
+	point.Cue = "Changed once more"
+	second, err := a.SaveKeyPoint(t.Context(), head, "knee-cut", point, changed.Version)
+	require.NoError(t, err)
+	_, err = a.Undo(t.Context(), head, first)
+	assert.ErrorContains(t, err, "Undo the later change first")
+	_, err = a.Undo(t.Context(), head, second)
+	require.NoError(t, err)
+	_, err = a.Undo(t.Context(), head, second)
+	assert.ErrorContains(t, err, "undone already")
+	_, err = a.Undo(t.Context(), head, first)
+	require.NoError(t, err)
+	after, err := a.Technique(t.Context(), head, "knee-cut", "")
+	require.NoError(t, err)
+	assert.Equal(t, before.Written, after.Written)
+}
+
+func seen(a *app.App, t *testing.T, technique string, mark ledger.Seen) ledger.Observation {
+	page, err := a.Technique(t.Context(), head, technique, "")
+	require.NoError(t, err)
+	o := ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1}
+	for _, k := range page.Written.KeyPoints {
+		o.Points[k.ID] = mark
+	}
+	return o
+}
+
+func TestCheckOverruleAndResend(t *testing.T) {
+	a := open(t)
+	k := app.KeepCheck{ID: "phone-1", Student: "agathe-linden", Technique: "knee-cut", Side: library.Left, Class: tonight, Observation: seen(a, t, "knee-cut", ledger.Prompted)}
+	kept, err := a.KeepCheck(t.Context(), coach, k)
+	require.NoError(t, err)
+	assert.False(t, kept.Verdict.Met)
+	assert.Contains(t, kept.Verdict.Reasons[0], "Right underhook", "said for the side it was done on")
+	_, err = a.KeepCheck(t.Context(), coach, k)
+	require.NoError(t, err, "sent twice is the same as once")
+	page, err := a.StudentPage(t.Context(), head, "agathe-linden")
+	require.NoError(t, err)
+	count := 0
+	for _, c := range page.Checks {
+		if c.Name == "Knee cut pass" {
+			count++
+		}
+	}
+	assert.Equal(t, 1, count)
+
+	stranger := coach
+	stranger.Person = "wim-aldous"
+	_, err = a.Overrule(t.Context(), stranger, "phone-1", true, "I say so")
+	var forbidden *app.Forbidden
+	assert.ErrorAs(t, err, &forbidden)
+	over, err := a.Overrule(t.Context(), head, "phone-1", true, "Saw it in sparring")
+	require.NoError(t, err)
+	assert.Equal(t, curriculum.Passed, over.Mark.Rung)
+	_, err = a.Overrule(t.Context(), head, "phone-1", true, "Again")
+	var missing *app.Missing
+	assert.ErrorAs(t, err, &missing, "a fact is replaced once")
+	page, err = a.StudentPage(t.Context(), head, "agathe-linden")
+	require.NoError(t, err)
+	i := slices.IndexFunc(page.Checks, func(c app.CheckLine) bool { return c.Name == "Knee cut pass" })
+	assert.Equal(t, "Saw it in sparring", page.Checks[i].Overruled)
+	b, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	log := 0
+	for _, f := range b.Facts {
+		if f.ID == "phone-1" || f.Replaces == "phone-1" {
+			log++
+		}
+	}
+	assert.Equal(t, 2, log, "the check it corrects stays in the log")
+	noDifference(t, a)
+}
+
+func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	_, err := a.Choose(ctx, head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	require.NoError(t, err)
+	exposures := func(student string) float64 {
+		page, err := a.StudentPage(ctx, head, student)
+		require.NoError(t, err)
+		for _, s := range page.Standing {
+			if s.ID == "knee-cut" {
+				return s.Exposures
+			}
+		}
+		return 0
+	}
+	before := exposures("oren-vask")
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "door-1"))
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "door-2"), "twice at the door")
+	record := app.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Faults: []academy.FaultCount{{Technique: "knee-cut", Fault: "f1", Seen: 8, Tries: 12}}, Note: "Start at the underhook."}
+	require.NoError(t, a.Record(ctx, head, tonight, record))
+	assert.Equal(t, before+1, exposures("oren-vask"))
+	record.Items[0].Reached = "part"
+	require.NoError(t, a.Record(ctx, head, tonight, record), "a correction")
+	assert.Equal(t, before+0.5, exposures("oren-vask"))
+	require.NoError(t, a.CheckOut(ctx, head, tonight, "oren-vask"))
+	assert.Equal(t, before, exposures("oren-vask"))
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "yara-quill", ""), "after the record was kept")
+	noDifference(t, a)
+
+	next, err := a.Night(ctx, head, "fund-late.2026-11-26")
+	require.NoError(t, err)
+	assert.Equal(t, "Start at the underhook.", next.LastNote)
+	err = a.Record(ctx, coach, "fund-late.2026-11-19", record)
+	var forbidden *app.Forbidden
+	assert.ErrorAs(t, err, &forbidden, "a coach records only their own class")
+}
+
+// The season as the planner sees it keeps the rules that come from elsewhere.
+func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
+	a := open(t)
+	ctx := context.Background()
+	id, err := a.LaySeason(ctx, head, app.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6, Closures: []academy.Closure{{Week: 3}}})
+	require.NoError(t, err)
+	_, err = a.PlanSeason(ctx, head, id)
+	require.NoError(t, err)
+	page, err := a.Season(ctx, head, id)
+	require.NoError(t, err)
+	assert.Positive(t, page.Line.Coverage)
+	assert.LessOrEqual(t, page.Line.Coverage, page.Bound)
+	assert.Zero(t, page.NoCoach)
+	for _, row := range page.Rows {
+		for _, c := range row.Cells {
+			if c.On < calendar.DayOf(now) {
+				assert.Equal(t, "past", c.State)
+				assert.Empty(t, c.Items, "what is over is not planned")
+			}
+			for _, it := range c.Items {
+				assert.NotEqual(t, "u-ankle", it.Unit, "from 18 and the second rank only")
+				if row.Track == "Fundamentals" {
+					assert.NotEqual(t, "u-bent-arm", it.Unit, "shoulder locks from 16, this track takes people from 14")
+				}
+			}
+		}
+	}
+	for _, s := range page.Students {
+		assert.NotEqual(t, "wilma-etherton", s.ID, "held from everything: nothing is planned for her")
+	}
+	i := slices.IndexFunc(page.Unplaced, func(u app.UnplacedLine) bool { return u.Unit == "u-ankle" })
+	require.GreaterOrEqual(t, i, 0)
+	assert.Contains(t, page.Unplaced[i].Why, "knee or ankle twisting from")
+
+	proposal, err := a.ProposeRepair(ctx, head, id, app.Cancel{Week: 2, Class: "fund-early"})
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, proposal.After, proposal.Broken-1e-9)
+	same, err := a.Season(ctx, head, id)
+	require.NoError(t, err)
+	assert.Equal(t, page, same, "a proposal keeps nothing")
+	_, err = a.TakeSeasonRepair(ctx, head, id, app.Cancel{Week: 2, Class: "fund-early", Why: "hall is let"})
+	require.NoError(t, err)
+	taken, err := a.Season(ctx, head, id)
+	require.NoError(t, err)
+	assert.InDelta(t, proposal.After, taken.Line.Coverage, 1e-9, "what was shown is what is kept")
+	week, err := a.Week(ctx, head, calendar.MustDay("2026-12-01"))
+	require.NoError(t, err)
+	for _, d := range week {
+		for _, c := range d.Classes {
+			if strings.HasPrefix(c.Night, "fund-early") {
+				assert.Equal(t, "closed", c.State)
+			}
+		}
+	}
+}
