@@ -51,7 +51,7 @@ ui/dist/index.html: $(ui_sources) ui/src/api/schema.d.ts | ui/node_modules/.read
 	@touch $@
 
 ui/node_modules/.ready: ui/package.json ui/package-lock.json
-	@scripts/npm-ci
+	@scripts/npm-install
 	@touch $@
 
 setup-demo:

@@ -225,7 +225,10 @@ function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["CheckPage"
   const overrule = useDo(
     () => take(client.POST("/api/checks/{id}/overrule", { params: { path: { id: now.id } }, body: { met: !met, reason } })),
     () => "Overruled; the reason is on record.",
-    setNow,
+    (done) => {
+      setNow(done);
+      setReason("");
+    },
   );
   return (
     <div className="mt-3" data-verdict={met ? "met" : "not met"}>

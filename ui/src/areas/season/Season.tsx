@@ -221,7 +221,7 @@ export function CoverageBar({ coverage, bound, explained }: { coverage: number; 
         </span>
         <span className="text-soft">no plan can reach more than {percent(bound)}</span>
       </p>
-      <svg viewBox="0 0 100 6" preserveAspectRatio="none" className="h-2.5 w-full" aria-hidden="true">
+      <svg viewBox="0 0 100 6" preserveAspectRatio="none" className="mt-1.5 h-2.5 w-full" aria-hidden="true">
         <path d="M0 3H100" stroke="var(--color-rule)" strokeWidth={0.8} />
         <rect width={coverage * 100} height={6} fill="var(--color-ink)" />
         <rect x={bound * 100 - 0.3} width={0.6} height={6} fill="var(--color-clay)" />
