@@ -16,6 +16,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/safety"
 	"vereda/core/season"
 	"vereda/demo"
 	"vereda/exchange"
@@ -262,5 +263,43 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 				assert.Equal(t, "closed", c.State)
 			}
 		}
+	}
+}
+
+// A hold on one region leaves the drills that spare it, and no free rounds.
+func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
+	s := storetest.New(t)
+	a := app.New(s, func() time.Time { return now }, time.UTC)
+	text, err := exchange.Lay(demo.Bundle, calendar.DayOf(now))
+	require.NoError(t, err)
+	b, err := exchange.Read(text)
+	require.NoError(t, err)
+	i := slices.IndexFunc(b.People, func(p academy.Person) bool { return p.ID == "oren-vask" })
+	b.People[i].Holds = []safety.Hold{{Regions: []safety.Region{"knee"}, From: calendar.DayOf(now) - 3}}
+	_, err = a.Import(t.Context(), b)
+	require.NoError(t, err)
+	ctx := t.Context()
+	for unit, out := range map[string]string{"u-half-guard": "", "u-base": "held: it loads the knee"} {
+		_, err = a.Choose(ctx, head, tonight, app.ChooseNight{Items: []season.Item{{Unit: unit, Kind: "teach"}}})
+		require.NoError(t, err)
+		for _, student := range []string{"oren-vask", "pilar-dunmore", "yara-quill", "tam-ellery"} {
+			require.NoError(t, a.CheckIn(ctx, head, tonight, student, ""))
+		}
+		require.NoError(t, a.Pair(ctx, head, tonight, app.MakeRotation{Odd: "coach", Mix: "any"}))
+		page, err := a.Night(ctx, head, tonight)
+		require.NoError(t, err)
+		j := slices.IndexFunc(page.Here, func(x app.Attendee) bool { return x.ID == "oren-vask" })
+		assert.Equal(t, out, page.Here[j].Out, unit)
+		in := make([]bool, len(page.Rotation.Rounds))
+		for k, round := range page.Rotation.Rounds {
+			for _, pair := range round.Pairs {
+				for _, x := range pair {
+					in[k] = in[k] || x.ID == "oren-vask"
+				}
+			}
+		}
+		assert.Equal(t, out == "", in[0], "%s: in the first drill", unit)
+		assert.False(t, in[len(in)-1], "%s: not in the last live round", unit)
+		assert.False(t, page.Rotation.Stale)
 	}
 }

@@ -121,25 +121,39 @@ func (a *App) Pair(ctx context.Context, u User, id string, m MakeRotation) error
 		page := NightPage{}
 		lesson := f.lesson(n.items)
 		f.attendees(&page, u, c, on, lesson)
-		people, never := f.onTheMat(page.Here)
+		people, never := f.onTheMat(page.Here, false)
 		if len(people) < 2 {
 			return refuse("here", "%d can be paired: check in at least two who are not held", len(people))
 		}
-		rounds := max(4, mat.RoundsIn(f.clock(n, c)))
-		r := mat.Rotate(people, mat.Wish{Rounds: max(1, rounds-m.Run), Odd: m.Odd, Mix: m.Mix, Never: never, Done: n.doc.Rounds[:m.Run]})
-		n.doc.Rounds = append(slices.Clone(n.doc.Rounds[:m.Run]), r.Rounds...)
+		drills, free := mat.RoundsIn(f.clock(n, c))
+		drills = max(drills, 4-free)
+		done := slices.Clone(n.doc.Rounds[:m.Run])
+		add := func(people []mat.Person, upTo int) {
+			w := mat.Wish{Rounds: upTo - len(done), Odd: m.Odd, Mix: m.Mix, Never: never, Done: done}
+			if w.Rounds > 0 {
+				done = append(done, mat.Rotate(people, w).Rounds...)
+			}
+		}
+		add(people, drills)
+		spared, _ := f.onTheMat(page.Here, true)
+		add(spared, max(drills+free, m.Run+1))
+		n.doc.Rounds, n.doc.Paired = done, nil
+		for _, p := range people {
+			n.doc.Paired = append(n.doc.Paired, p.ID)
+		}
 		n.doc.Run, n.doc.Odd, n.doc.Mix = m.Run, m.Odd, m.Mix
 		return b.put(docNight, id, n.doc)
 	})
 	return err
 }
 
-// onTheMat lists who can be paired, and who must not be with whom.
-func (f *facts) onTheMat(here []Attendee) ([]mat.Person, [][2]string) {
+// onTheMat lists who can be paired, in drills or in free rounds, and who must
+// not be with whom.
+func (f *facts) onTheMat(here []Attendee, free bool) ([]mat.Person, [][2]string) {
 	var people []mat.Person
 	var never [][2]string
 	for _, a := range here {
-		if a.Out != "" {
+		if a.Out != "" || free && a.NoLive != "" {
 			continue
 		}
 		p := f.person[a.ID]

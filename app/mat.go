@@ -166,6 +166,7 @@ type Attendee struct {
 	Here   bool    `json:"here"`
 	Chance float64 `json:"chance" doc:"Of being in this class"`
 	Out    string  `json:"out,omitempty" doc:"Why they are not paired tonight"`
+	NoLive string  `json:"no_live,omitempty" doc:"Why they are not in situational and live rounds: those may load anything"`
 }
 
 // RotationPage is the pairing as it stands.
@@ -388,8 +389,11 @@ func (f *facts) attendees(page *NightPage, u User, c academy.Class, on calendar.
 		if len(lesson.Teach)+len(lesson.Review) == 0 && f.heldFromAll(p, on) {
 			a.Out = "held from all partner drills until cleared"
 		}
-		if u.Role == Desk && a.Out != "" {
-			a.Out = "ask the coach"
+		if a.Out == "" && slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) {
+			a.NoLive = "held: drills that spare it, no situational or live rounds"
+		}
+		if u.Role == Desk && a.Out+a.NoLive != "" {
+			a.Out, a.NoLive = "ask the coach", ""
 		}
 		if a.Here {
 			page.Here = append(page.Here, a)
@@ -410,25 +414,22 @@ func (f *facts) rotationPage(n night, here []Attendee) RotationPage {
 	for _, a := range here {
 		if a.Out == "" {
 			able[a.ID] = true
-		} else {
+		}
+		if a.Out+a.NoLive != "" {
 			page.Out = append(page.Out, a)
 		}
 	}
 	page.Fresh = len(able) - 1 + len(able)%2
-	paired := map[string]bool{}
-	for i, r := range n.doc.Rounds {
+	for _, r := range n.doc.Rounds {
 		line := RoundLine{Pairs: [][]Named{}, Again: len(r.Again)}
-		last := map[string]bool{}
 		for k, pair := range r.Pairs {
 			group := []Named{{pair[0], f.nameOf(pair[0])}, {pair[1], f.nameOf(pair[1])}}
-			last[pair[0]], last[pair[1]] = true, true
 			if r.Odd != "" && r.Third == k {
 				group = append(group, Named{r.Odd, f.nameOf(r.Odd)})
 			}
 			line.Pairs = append(line.Pairs, group)
 		}
 		if r.Odd != "" {
-			last[r.Odd] = true
 			line.Odd = f.nameOf(r.Odd)
 			line.With = "works with the coach"
 			if r.Third >= 0 {
@@ -436,20 +437,16 @@ func (f *facts) rotationPage(n night, here []Attendee) RotationPage {
 			}
 		}
 		for _, apart := range r.Apart {
-			last[apart[0]], last[apart[1]] = true, true
 			line.Odd = f.nameOf(apart[0]) + " and " + f.nameOf(apart[1])
 			line.With = "kept apart: each works with the coach"
 		}
 		page.Rounds = append(page.Rounds, line)
-		if i == len(n.doc.Rounds)-1 {
-			paired = last
-		}
 	}
-	page.Paired = len(paired)
+	page.Paired = len(n.doc.Paired)
 	if len(n.doc.Rounds) > 0 {
-		page.Stale = len(paired) != len(able)
-		for id := range able {
-			page.Stale = page.Stale || !paired[id]
+		page.Stale = len(n.doc.Paired) != len(able)
+		for _, id := range n.doc.Paired {
+			page.Stale = page.Stale || !able[id]
 		}
 	}
 	return page

@@ -200,6 +200,7 @@ type Night struct {
 	Lead   string        `json:"lead,omitempty"`
 	Rounds []mat.Round   `json:"rounds,omitempty" doc:"Rounds of the rotation as they were made"`
 	Run    int           `json:"run,omitempty" doc:"How many of them were run"`
+	Paired []string      `json:"paired,omitempty" doc:"Who they were made for"`
 	Odd    string        `json:"odd,omitempty"`
 	Mix    string        `json:"mix,omitempty"`
 }

@@ -66,11 +66,15 @@ func turnsOf(t library.Technique) []string {
 	return []string{"First partner, " + string(a), "Second partner, " + string(a), "First partner, " + string(b), "Second partner, " + string(b)}
 }
 
-// RoundsIn counts the rounds of the rotation a clock calls for.
-func RoundsIn(ticks []Tick) int {
-	most := 0
+// RoundsIn counts the rounds of the rotation a clock calls for: those of drills
+// come first, then the free ones, situational and live.
+func RoundsIn(ticks []Tick) (drills, free int) {
 	for _, t := range ticks {
-		most = max(most, t.Round)
+		if t.Segment == "situational" || t.Segment == "live" {
+			free = max(free, t.Round-drills)
+		} else {
+			drills = max(drills, t.Round)
+		}
 	}
-	return most
+	return drills, free
 }

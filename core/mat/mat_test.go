@@ -232,7 +232,9 @@ func TestClockAddsUp(t *testing.T) {
 	for says, s := range turns {
 		assert.InDelta(t, turns["First partner, right"], s, 3, says)
 	}
-	assert.Positive(t, RoundsIn(ticks))
+	drills, free := RoundsIn(ticks)
+	assert.Equal(t, 2, drills, "the drill and its reaction")
+	assert.Equal(t, ticks[len(ticks)-2].Round, drills+free, "all others are situational and live")
 }
 
 func BenchmarkRotate30(b *testing.B) {

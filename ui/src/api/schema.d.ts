@@ -620,6 +620,8 @@ export interface components {
             lead?: string;
             mix?: string;
             odd?: string;
+            /** @description Who they were made for */
+            paired?: string[];
             /** @description Rounds of the rotation as they were made */
             rounds?: components["schemas"]["MatRound"][];
             /**
@@ -749,6 +751,8 @@ export interface components {
             initials: string;
             minor: boolean;
             name: string;
+            /** @description Why they are not in situational and live rounds: those may load anything */
+            no_live?: string;
             /** @description Why they are not paired tonight */
             out?: string;
             rank: string;

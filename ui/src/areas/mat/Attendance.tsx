@@ -57,7 +57,9 @@ export function Attendance({ page }: { page: S["NightPage"] }) {
                   Not here
                 </button>
               </div>
-              {a.out && <p className="pl-3.5 text-[12.5px] leading-4 text-clay">Not paired: {a.out}</p>}
+              {(a.out || a.no_live) && (
+                <p className="pl-3.5 text-[12.5px] leading-4 text-clay">{a.out ? `Not paired: ${a.out}` : a.no_live}</p>
+              )}
             </li>
           ))}
         </ul>

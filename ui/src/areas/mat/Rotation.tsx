@@ -49,7 +49,7 @@ export function Rotation({ page }: { page: S["NightPage"] }) {
       )}
       {r.out.map((a) => (
         <Note key={a.id} tone="clay" title={a.name}>
-          is not paired: {a.out}
+          {a.out ? `is not paired: ${a.out}` : a.no_live}
         </Note>
       ))}
       {r.rounds.length > 0 && (

@@ -56,7 +56,9 @@ function Segments({ page }: { page: S["NightPage"] }) {
       <thead>
         <tr>
           <th className="w-12 text-right">Min</th>
-          <td className="w-[22%]" />
+          <th className="w-[22%]">
+            <span className="sr-only">When in the class</span>
+          </th>
           <th>Segment</th>
           <th className="text-right">Repetitions</th>
         </tr>
