@@ -27,12 +27,16 @@ func main() {
 	defer stop()
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo})))
 	root := &cobra.Command{Use: "vereda", Short: "Library, curricula, seasons, classes and the ledger of a grappling academy", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand())
+	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vereda:", err)
 		var child *exec.ExitError
 		if errors.As(err, &child) {
 			os.Exit(child.ExitCode())
+		}
+		var bad badInput
+		if errors.As(err, &bad) {
+			os.Exit(2)
 		}
 		os.Exit(1)
 	}
