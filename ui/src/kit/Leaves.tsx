@@ -1,7 +1,17 @@
 import type { KeyboardEvent, ReactNode } from "react";
 
 /** Leaves lays a page out as an open book: the list or the plan left, what is under the finger right. */
-export function Leaves({ left, right, wide = "left" }: { left: ReactNode; right: ReactNode; wide?: "left" | "right" | "even" }) {
+export function Leaves({
+  left,
+  right,
+  wide = "left",
+  prints,
+}: {
+  left: ReactNode;
+  right: ReactNode;
+  wide?: "left" | "right" | "even";
+  prints?: "left" | "right";
+}) {
   const columns = {
     left: "lg:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]",
     right: "lg:grid-cols-[minmax(0,5fr)_minmax(0,8fr)]",
@@ -9,9 +19,13 @@ export function Leaves({ left, right, wide = "left" }: { left: ReactNode; right:
   }[wide];
   return (
     <main id="main" className={`grid min-h-0 flex-1 grid-cols-1 ${columns} print:block`}>
-      <section className="min-w-0 overflow-y-auto border-rule px-[18px] py-3.5 lg:border-r print:overflow-visible">{left}</section>
       <section
-        className="min-w-0 overflow-y-auto border-t border-rule bg-leaf px-5 py-3.5 lg:border-t-0 print:overflow-visible"
+        className={`min-w-0 overflow-y-auto border-rule px-[18px] py-3.5 lg:border-r print:overflow-visible ${prints === "right" ? "no-print" : ""}`}
+      >
+        {left}
+      </section>
+      <section
+        className={`min-w-0 overflow-y-auto border-t border-rule bg-leaf px-5 py-3.5 lg:border-t-0 print:overflow-visible ${prints === "left" ? "no-print" : ""}`}
         aria-live="polite"
       >
         {right}

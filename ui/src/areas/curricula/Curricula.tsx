@@ -20,6 +20,7 @@ export default function Curricula() {
   });
   return (
     <Leaves
+      prints="left"
       left={
         <>
           <Ranks list={list.data ?? []} open={open} />

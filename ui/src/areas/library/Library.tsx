@@ -19,6 +19,7 @@ export function Library() {
   const found = list.data ?? [];
   return (
     <Leaves
+      prints="right"
       wide="right"
       left={
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links

@@ -29,6 +29,7 @@ function Choose() {
   if (today.length === 1 && today[0]) return <Night key={today[0].night} id={today[0].night} />;
   return (
     <Leaves
+      prints="left"
       left={
         <>
           <h1>This week</h1>
@@ -67,7 +68,7 @@ function Night({ id }: { id: string }) {
   });
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   if (!page.data) return null;
-  return <Leaves wide="even" left={<Sheet page={page.data} />} right={<Tabbed page={page.data} />} />;
+  return <Leaves prints="left" wide="even" left={<Sheet page={page.data} />} right={<Tabbed page={page.data} />} />;
 }
 
 function Tabbed({ page }: { page: S["NightPage"] }) {

@@ -29,6 +29,7 @@ export default function Season() {
   const none = list.data && list.data.length === 0;
   return (
     <Leaves
+      prints="left"
       left={
         <>
           {page.error && <p className="text-clay">{page.error.message}</p>}
