@@ -1,0 +1,310 @@
+package app_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/mat"
+	"vereda/core/season"
+	"vereda/store/storetest"
+)
+
+func TestSearchSaysWhichNameMatched(t *testing.T) {
+	a := open(t)
+	for _, c := range []struct{ words, first, matched string }{
+		{"camarao", "hip-escape", "Camarão"}, {"mata leao", "rear-strangle", "Mata-leão"}, {"guilhotina", "front-strangle", "Guilhotina"}, {"knee cut", "knee-cut", ""}, {"shirmp", "hip-escape", "Shrimp"},
+	} {
+		found, err := a.Techniques(t.Context(), coach, c.words)
+		require.NoError(t, err)
+		if assert.NotEmpty(t, found, c.words) {
+			assert.Equal(t, c.first, found[0].ID, c.words)
+			assert.Equal(t, c.matched, found[0].Matched, c.words)
+		}
+	}
+	all, err := a.Techniques(t.Context(), coach, "")
+	require.NoError(t, err)
+	assert.Len(t, all, 38)
+}
+
+// Every technique of the demo reads on both sides without a token left over,
+// and its other side is another text.
+func TestEveryTechniqueReadsOnBothSides(t *testing.T) {
+	a := open(t)
+	all, err := a.Techniques(t.Context(), coach, "")
+	require.NoError(t, err)
+	for _, l := range all {
+		right, err := a.Technique(t.Context(), coach, l.ID, library.Right)
+		require.NoError(t, err)
+		left, err := a.Technique(t.Context(), coach, l.ID, library.Left)
+		require.NoError(t, err)
+		for _, page := range []app.TechniquePage{right, left} {
+			for _, k := range page.Shown.KeyPoints {
+				assert.NotContains(t, string(k.Cue+k.Detail+k.Limb+k.Moment+k.Closes), "{", l.ID)
+			}
+			assert.Empty(t, page.Warnings, l.ID)
+			for _, f := range page.Shown.Forks {
+				assert.NotEmpty(t, page.Names[f.Answer], l.ID)
+			}
+			if len(page.Shown.Risks) > 0 {
+				assert.NotEmpty(t, page.Cautions, l.ID)
+				assert.NotEmpty(t, page.Defers, l.ID)
+			}
+		}
+		if right.Side == "" {
+			assert.Equal(t, right.Shown, left.Shown, l.ID)
+		} else {
+			assert.NotEqual(t, right.Shown, left.Shown, l.ID)
+		}
+	}
+}
+
+func TestCurriculumEditsAreUndone(t *testing.T) {
+	a := open(t)
+	before, err := a.Curriculum(t.Context(), head, "blue-1")
+	require.NoError(t, err)
+	assert.Equal(t, 24, before.Line.Count)
+	assert.Zero(t, before.Line.Blocks)
+	set, err := a.SetRequirement(t.Context(), head, "blue-1", curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
+	require.NoError(t, err)
+	page, err := a.Curriculum(t.Context(), head, "blue-1")
+	require.NoError(t, err)
+	assert.Equal(t, 1, page.Line.Blocks)
+	assert.Equal(t, "prerequisite nowhere/triangle/guard-circles", page.Findings[0].ID)
+	repair, err := a.TakeRepair(t.Context(), head, "blue-1", page.Findings[0].ID)
+	require.NoError(t, err)
+	_, err = a.TakeRepair(t.Context(), head, "blue-1", page.Findings[0].ID)
+	assert.ErrorContains(t, err, "not found any more", "a repair is taken once")
+	removed, err := a.RemoveRequirement(t.Context(), head, "blue-1", "hip-bump")
+	require.NoError(t, err)
+	for _, id := range []string{removed, repair, set} {
+		_, err = a.Undo(t.Context(), head, id)
+		require.NoError(t, err)
+	}
+	after, err := a.Curriculum(t.Context(), head, "blue-1")
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+	edits, err := a.Edits(t.Context(), head)
+	require.NoError(t, err)
+	assert.Len(t, edits, 7, "the import, three changes, three undone")
+	assert.True(t, edits[0].Undoes)
+	assert.Equal(t, "Ines Falk", edits[0].By)
+}
+
+// The sheet fits its minutes for every unit, and always carries gates, faults and cautions.
+func TestTheSheetFitsWhateverIsTaught(t *testing.T) {
+	a := open(t)
+	page, err := a.Night(t.Context(), head, tonight)
+	require.NoError(t, err)
+	assert.Empty(t, page.Items, "nothing is planned yet")
+	for _, u := range page.Units {
+		_, err := a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: u.Unit, Kind: "teach"}, {Unit: "u-hips", Kind: "review"}}})
+		require.NoError(t, err)
+		sheet, err := a.Night(t.Context(), head, tonight)
+		require.NoError(t, err)
+		assert.Equal(t, "hand", sheet.From)
+		assert.LessOrEqual(t, sheet.Used, sheet.Tick.Length, u.Unit)
+		assert.Zero(t, sheet.Short, u.Unit)
+		drilled := 0
+		for _, s := range sheet.Segments {
+			assert.Positive(t, s.Minutes)
+			if s.Repetitions > 0 {
+				drilled++
+			}
+		}
+		assert.Positive(t, drilled, u.Unit)
+		for _, x := range sheet.Techniques {
+			assert.NotEmpty(t, x.Gates, x.ID)
+			assert.GreaterOrEqual(t, len(x.Faults), 3, x.ID)
+			assert.True(t, slices.IsSortedFunc(x.Faults, func(p, q app.FaultLine) int { return compare(q.Rank, p.Rank) }), "most often seen first")
+		}
+		clock, err := a.Clock(t.Context(), head, tonight, "", 0)
+		require.NoError(t, err)
+		seconds := 0
+		for _, k := range clock.Ticks {
+			seconds += k.Seconds
+		}
+		assert.Equal(t, sheet.Used*60, seconds, u.Unit)
+	}
+	_, err = a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-drag", Kind: "teach"}}})
+	assert.ErrorContains(t, err, "Arm drag is not for Fundamentals")
+	_, err = a.Choose(t.Context(), head, tonight, app.ChooseNight{})
+	require.NoError(t, err, "back to the plan")
+}
+
+func compare(a, b float64) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}
+
+// A segment overran: what is left is fitted into what is left of the time, and
+// the rounds go on counting.
+func TestRefittingWhatIsLeft(t *testing.T) {
+	a := open(t)
+	_, err := a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	require.NoError(t, err)
+	whole, err := a.Clock(t.Context(), head, tonight, "", 0)
+	require.NoError(t, err)
+	from := slices.IndexFunc(whole.Ticks, func(k mat.Tick) bool { return k.Segment == "reaction-knee-cut" })
+	require.GreaterOrEqual(t, from, 0)
+	rest, err := a.Clock(t.Context(), head, tonight, "reaction-knee-cut", 20)
+	require.NoError(t, err)
+	seconds := 0
+	for _, k := range rest.Ticks {
+		seconds += k.Seconds
+	}
+	assert.Equal(t, 20*60, seconds)
+	assert.Equal(t, whole.Ticks[from].Round, rest.Ticks[0].Round)
+	assert.Equal(t, "close", rest.Ticks[len(rest.Ticks)-1].Segment, "the close stays")
+	short, err := a.Clock(t.Context(), head, tonight, "reaction-knee-cut", 5)
+	require.NoError(t, err)
+	assert.NotEmpty(t, short.FellOut)
+	_, err = a.Clock(t.Context(), head, tonight, "no such segment", 5)
+	var missing *app.Missing
+	assert.ErrorAs(t, err, &missing)
+}
+
+func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {
+	a := open(t)
+	desk := storetest.Users[app.Desk]
+	_, err := a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	require.NoError(t, err)
+	require.NoError(t, a.CheckIn(t.Context(), desk, tonight, "wilma-etherton", ""))
+	page, err := a.Night(t.Context(), desk, tonight)
+	require.NoError(t, err)
+	assert.False(t, page.MayRun)
+	assert.Empty(t, page.Techniques)
+	assert.Empty(t, page.LastNote)
+	assert.Equal(t, "ask the coach", page.Here[0].Out)
+	for _, o := range page.Others {
+		assert.False(t, o.Minor, "an age is nobody's business at the desk")
+		assert.Empty(t, o.HoldNote)
+	}
+}
+
+func TestTheHeatMapCountsEverybodyOnce(t *testing.T) {
+	a := open(t)
+	seen := map[string]string{}
+	for _, id := range []string{"blue-1", "grey-1"} {
+		page, err := a.Heat(t.Context(), head, id)
+		require.NoError(t, err)
+		assert.Equal(t, id, page.Curriculum.ID)
+		assert.Len(t, page.Rows, page.Curriculum.Students)
+		for _, row := range page.Rows {
+			assert.Empty(t, seen[row.ID], "in one curriculum")
+			seen[row.ID] = id
+			assert.Len(t, row.Cells, len(page.Requirements))
+			student, err := a.StudentPage(t.Context(), head, row.ID)
+			require.NoError(t, err)
+			assert.Equal(t, row.Met, student.Readiness.Met)
+			assert.Equal(t, row.Share, student.Readiness.Share)
+			sides := 0
+			for i, marks := range row.Cells {
+				for _, m := range marks {
+					if m.Rung.Step() < page.Requirements[i].Rung.Step() || m.Due {
+						sides++
+					}
+				}
+			}
+			assert.Len(t, student.Readiness.Missing, sides, "what is missing is what the map shows")
+		}
+	}
+	_, err := a.Heat(t.Context(), head, "nothing")
+	var missing *app.Missing
+	assert.ErrorAs(t, err, &missing)
+}
+
+func TestChancesAreWhatTheRecordsSay(t *testing.T) {
+	a := open(t)
+	page, err := a.StudentPage(t.Context(), head, "oren-vask")
+	require.NoError(t, err)
+	came, held := 0, 0
+	for _, c := range page.Chances {
+		assert.Greater(t, c.Chance, 0.0)
+		assert.Less(t, c.Chance, 1.0)
+		assert.LessOrEqual(t, c.Came, c.Held)
+		came += c.Came
+		held += c.Held
+	}
+	assert.Equal(t, page.Classes, came)
+	assert.Equal(t, 40, held, "ten weeks, four classes")
+	young, err := a.StudentPage(t.Context(), head, "ruben-askew")
+	require.NoError(t, err)
+	for _, c := range young.Chances {
+		if c.Class == "nogi-early" || c.Class == "nogi-weekend" {
+			assert.Zero(t, c.Chance, "the track takes people from 16")
+		}
+	}
+}
+
+func TestAStudentSeesOnlyThemselves(t *testing.T) {
+	a := open(t)
+	oren := storetest.Users[app.Student]
+	_, err := a.StudentPage(t.Context(), oren, "oren-vask")
+	require.NoError(t, err)
+	_, err = a.StudentPage(t.Context(), oren, "pilar-dunmore")
+	var missing *app.Missing
+	assert.ErrorAs(t, err, &missing, "not even that there is such a student")
+}
+
+func TestLiveChecksAreJudgedWithTheirTriesInMind(t *testing.T) {
+	a := open(t)
+	live := func(id string, tries, successes int) curriculum.Rung {
+		o := seen(a, t, "bridge-roll", ledger.Shown)
+		o.Resistance, o.Tries, o.Successes = 4, tries, successes
+		kept, err := a.KeepCheck(t.Context(), head, app.KeepCheck{ID: id, Student: "agathe-linden", Technique: "bridge-roll", Side: library.Right, Observation: o})
+		require.NoError(t, err)
+		return kept.Verdict.Rung
+	}
+	assert.Equal(t, curriculum.Passed, live("l1", 1, 1), "one of one proves little")
+	assert.Equal(t, curriculum.Passed, live("l2", 12, 1))
+	assert.Equal(t, curriculum.Live, live("l3", 8, 3), "an escape that works three times in eight is good work")
+	page, err := a.CheckPage(t.Context(), head, "agathe-linden", "bridge-roll", library.Right)
+	require.NoError(t, err)
+	assert.Equal(t, curriculum.Live, page.Marks[0].Rung)
+	noDifference(t, a)
+}
+
+func TestTheWeekShowsWhereEachClassStands(t *testing.T) {
+	a := open(t)
+	states := func() map[string]string {
+		week, err := a.Week(t.Context(), coach, 0)
+		require.NoError(t, err)
+		require.Len(t, week, 7)
+		out := map[string]string{}
+		for _, d := range week {
+			assert.Equal(t, d.On == calendar.DayOf(now), d.Today)
+			for _, c := range d.Classes {
+				out[c.Night] = c.State
+			}
+		}
+		return out
+	}
+	before := states()
+	assert.Equal(t, "recorded", before["nogi-early.2026-11-23"])
+	assert.Equal(t, "not planned", before[tonight])
+	id, err := a.LaySeason(t.Context(), head, app.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 2, Closures: []academy.Closure{{Week: 1, Class: "fund-late", Why: "let out"}}})
+	require.NoError(t, err)
+	_, err = a.PlanSeason(t.Context(), head, id)
+	require.NoError(t, err)
+	after := states()
+	assert.Equal(t, "ready", after[tonight])
+	assert.Equal(t, "closed", after["fund-late.2026-11-26"])
+	require.NoError(t, a.Record(t.Context(), head, tonight, app.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}))
+	assert.Equal(t, "recorded", states()[tonight])
+	_, err = a.ProposeRepair(t.Context(), head, id, app.Cancel{Week: 1, Class: "fund-early"})
+	assert.ErrorContains(t, err, "held and recorded")
+}

@@ -1,0 +1,77 @@
+package main
+
+import (
+	"context"
+	"net"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/store/storetest"
+)
+
+func TestAnotherPortIsTakenWhenOneIsNotFree(t *testing.T) {
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer taken.Close()
+	l, err := listenOn(taken.Addr().String(), true)
+	require.NoError(t, err)
+	assert.NotEqual(t, taken.Addr().String(), l.Addr().String())
+	assert.True(t, strings.HasPrefix(l.Addr().String(), "127.0.0.1:"), "still this machine alone")
+	l.Close()
+	_, err = listenOn(taken.Addr().String(), false)
+	assert.ErrorContains(t, err, "choose another with --listen")
+	_, err = listenOn("nonsense", true)
+	assert.ErrorContains(t, err, "is not an address such as 127.0.0.1:8080")
+}
+
+func TestClockAndZone(t *testing.T) {
+	t.Setenv("VEREDA_CLOCK", "2026-11-24T18:00:00Z")
+	now, err := clock()
+	require.NoError(t, err)
+	assert.Equal(t, time.Date(2026, 11, 24, 18, 0, 0, 0, time.UTC), now())
+	t.Setenv("VEREDA_CLOCK", "tonight")
+	_, err = clock()
+	assert.ErrorContains(t, err, "write it as 2026-11-24T18:00:00Z")
+	t.Setenv("VEREDA_ZONE", "Middle/Nowhere")
+	_, err = zone()
+	assert.ErrorContains(t, err, "is not a time zone")
+}
+
+// The demo is loaded once, whatever the day, and everybody it prints can sign in.
+func TestDemoIsLoadedOnce(t *testing.T) {
+	for _, clock := range []string{"2026-11-24T18:00:00Z", "2027-02-28T06:00:00Z"} {
+		t.Setenv("VEREDA_CLOCK", clock)
+		t.Setenv("VEREDA_ZONE", "UTC")
+		at, err := time.Parse(time.RFC3339, clock)
+		require.NoError(t, err)
+		s := storetest.New(t)
+		a := app.New(s, func() time.Time { return at }, time.UTC)
+		ctx := context.Background()
+		require.NoError(t, loadDemo(ctx, a, s))
+		revision, err := s.Revision(ctx, "lantern-street")
+		require.NoError(t, err)
+		require.NoError(t, loadDemo(ctx, a, s))
+		again, err := s.Revision(ctx, "lantern-street")
+		require.NoError(t, err)
+		assert.Equal(t, revision, again)
+		for _, x := range demoAccounts {
+			u, err := a.SignIn(ctx, x.signIn, demoPassword, "here")
+			require.NoError(t, err, x.signIn)
+			assert.Equal(t, x.role, u.Role)
+		}
+		week, err := a.Week(ctx, app.User{Academy: "lantern-street", Role: app.Head}, 0)
+		require.NoError(t, err)
+		tonight := 0
+		for _, d := range week {
+			if d.Today {
+				tonight = len(d.Classes)
+			}
+		}
+		assert.Positive(t, tonight, "there is always a class tonight")
+	}
+}
