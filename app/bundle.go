@@ -45,7 +45,8 @@ func (a *App) Import(ctx context.Context, b exchange.Bundle) (Imported, error) {
 			if err != nil {
 				return err
 			}
-			c.Facts = append(c.Facts, store.Fact{ID: x.ID, Kind: x.Kind, Day: x.Day, Student: x.Student, Class: x.Class, Replaces: x.Replaces, Body: body, RecordedAt: x.RecordedAt.UTC(), RecordedBy: x.RecordedBy})
+			x.Body, x.RecordedAt = body, x.RecordedAt.UTC()
+			c.Facts = append(c.Facts, x)
 		}
 		c.Facts = slices.DeleteFunc(c.Facts, func(x store.Fact) bool {
 			return slices.ContainsFunc(f.log, func(had store.Fact) bool { return had.ID == x.ID })
@@ -105,7 +106,7 @@ func putAll(c *batch, b exchange.Bundle) error {
 	return errors.Join(errs...)
 }
 
-func judged(x exchange.Fact, lib *library.Library, standard ledger.Standard) (json.RawMessage, error) {
+func judged(x academy.Fact, lib *library.Library, standard ledger.Standard) (json.RawMessage, error) {
 	if x.Kind != academy.Check {
 		return x.Body, nil
 	}
@@ -144,9 +145,7 @@ func (a *App) Export(ctx context.Context, academyID string) (exchange.Bundle, er
 		b.Nights = append(b.Nights, n)
 	}
 	slices.SortFunc(b.Nights, func(x, y academy.Night) int { return compare(x.ID, y.ID) })
-	for _, x := range f.log {
-		b.Facts = append(b.Facts, exchange.Fact{ID: x.ID, Kind: x.Kind, Day: x.Day, Student: x.Student, Class: x.Class, Replaces: x.Replaces, Body: x.Body, RecordedAt: x.RecordedAt, RecordedBy: x.RecordedBy})
-	}
+	b.Facts = f.log
 	return b, nil
 }
 

@@ -35,26 +35,13 @@ type Bundle struct {
 	People     []academy.Person        `json:"people"`
 	Seasons    []academy.Season        `json:"seasons"`
 	Nights     []academy.Night         `json:"nights,omitempty"`
-	Facts      []Fact                  `json:"facts"`
+	Facts      []academy.Fact          `json:"facts"`
 }
 
 // Academy names the academy.
 type Academy struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
-}
-
-// Fact is one thing that happened.
-type Fact struct {
-	ID         string          `json:"id"`
-	Kind       string          `json:"kind"`
-	Day        calendar.Day    `json:"day"`
-	Student    string          `json:"student,omitempty"`
-	Class      string          `json:"class,omitempty"`
-	Replaces   string          `json:"replaces,omitempty"`
-	Body       json.RawMessage `json:"body"`
-	RecordedAt time.Time       `json:"recorded_at"`
-	RecordedBy string          `json:"recorded_by"`
 }
 
 // Problems are all the reasons a bundle is refused.

@@ -24,6 +24,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/pressly/goose/v3"
 
+	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 )
@@ -106,17 +107,7 @@ type Part struct {
 }
 
 // Fact is one thing that happened.
-type Fact struct {
-	ID         string          `json:"id"`
-	Kind       string          `json:"kind"`
-	Day        calendar.Day    `json:"day"`
-	Student    string          `json:"student,omitempty"`
-	Class      string          `json:"class,omitempty"`
-	Replaces   string          `json:"replaces,omitempty"`
-	Body       json.RawMessage `json:"body"`
-	RecordedAt time.Time       `json:"recorded_at"`
-	RecordedBy string          `json:"recorded_by"`
-}
+type Fact = academy.Fact
 
 // Contents is everything an academy holds at one revision.
 type Contents struct {

@@ -3,9 +3,11 @@
 package academy
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"vereda/core/calendar"
 	"vereda/core/ledger"
@@ -203,6 +205,20 @@ type Night struct {
 	Paired []string      `json:"paired,omitempty" doc:"Who they were made for"`
 	Odd    string        `json:"odd,omitempty"`
 	Mix    string        `json:"mix,omitempty"`
+}
+
+// Fact is one thing that happened. It is never changed; a correction is
+// another fact that names the one it replaces.
+type Fact struct {
+	ID         string          `json:"id"`
+	Kind       string          `json:"kind"`
+	Day        calendar.Day    `json:"day"`
+	Student    string          `json:"student,omitempty"`
+	Class      string          `json:"class,omitempty"`
+	Replaces   string          `json:"replaces,omitempty"`
+	Body       json.RawMessage `json:"body"`
+	RecordedAt time.Time       `json:"recorded_at"`
+	RecordedBy string          `json:"recorded_by"`
 }
 
 // Kinds of facts.

@@ -601,6 +601,18 @@ export interface components {
             week: number;
             why?: string;
         };
+        AcademyFact: {
+            body: unknown;
+            class?: string;
+            day: string;
+            id: string;
+            kind: string;
+            /** Format: date-time */
+            recorded_at: string;
+            recorded_by: string;
+            replaces?: string;
+            student?: string;
+        };
         AcademyFaultCount: {
             fault: string;
             /** Format: int64 */
@@ -1018,7 +1030,7 @@ export interface components {
             academy: components["schemas"]["ExchangeAcademy"];
             classes: components["schemas"]["AcademyClass"][];
             curricula: components["schemas"]["CurriculumCurriculum"][];
-            facts: components["schemas"]["ExchangeFact"][];
+            facts: components["schemas"]["AcademyFact"][];
             format: string;
             ladders: components["schemas"]["CurriculumLadder"][];
             made_on: string;
@@ -1030,18 +1042,6 @@ export interface components {
             techniques: components["schemas"]["LibraryTechnique"][];
             tracks: components["schemas"]["AcademyTrack"][];
             units: components["schemas"]["AcademyUnit"][];
-        };
-        ExchangeFact: {
-            body: unknown;
-            class?: string;
-            day: string;
-            id: string;
-            kind: string;
-            /** Format: date-time */
-            recorded_at: string;
-            recorded_by: string;
-            replaces?: string;
-            student?: string;
         };
         Explained: {
             formula: string;
