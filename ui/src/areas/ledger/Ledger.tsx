@@ -112,8 +112,8 @@ const order = ["not met", "met", "drilled", "passed", "live", "teaches"];
 
 /** Lowest shows the side that is behind: both are asked for, so that one counts. */
 function Lowest({ marks, name }: { marks: S["Mark"][]; name: string }) {
-  const low = [...marks].sort((a, b) => order.indexOf(a.rung) - order.indexOf(b.rung))[0];
+  const low = [...marks].sort((a, b) => order.indexOf(a.rung) - order.indexOf(b.rung) || Number(b.due) - Number(a.due))[0];
   if (!low) return null;
-  const words = marks.length > 1 ? `${name}: ${marks.map((m) => `${m.side} ${m.rung}`).join(", ")}` : name;
-  return <Waymark rung={low.rung} due={marks.some((m) => m.due)} held={low.held} label={words} />;
+  const words = marks.length > 1 ? `${name}: ${marks.map((m) => `${m.side} ${m.rung}${m.due ? " (due)" : ""}`).join(", ")}` : name;
+  return <Waymark rung={low.rung} due={low.due} held={low.held} label={words} />;
 }
