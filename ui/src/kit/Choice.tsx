@@ -19,7 +19,7 @@ export function Choice<T extends string>(props: {
       value={props.value}
       disabled={props.disabled}
       onValueChange={(v) => v && props.onChange(v as T)}
-      className={`inline-flex border-[1.5px] border-ink rounded-sm ${props.big ? "w-full" : ""}`}
+      className={`no-print inline-flex border-[1.5px] border-ink rounded-sm ${props.big ? "w-full" : ""}`}
     >
       {props.options.map((o) => (
         <ToggleGroup.Item

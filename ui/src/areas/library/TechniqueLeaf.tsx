@@ -27,6 +27,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
         {line.kind}
         {line.from && ` · ${line.from} → ${line.to}`} · {t.context === "both" ? "gi and no-gi" : t.context} · {t.seconds_per_rep} s a
         repetition
+        {page.data.side && <span className="hidden print:inline"> · {page.data.side} side</span>}
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1>{t.name}</h1>
@@ -101,7 +102,7 @@ function KeyPoints({ page }: { page: S["TechniquePage"] }) {
                   {may("save-key-point") && (
                     <button
                       type="button"
-                      className="link text-[12.5px]"
+                      className="link no-print text-[12.5px]"
                       onClick={() => edit(k.id)}
                       aria-label={`Change key point ${i + 1}, ${k.cue}`}
                     >
