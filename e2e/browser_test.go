@@ -59,14 +59,24 @@ func (h house) person(t *testing.T, width, height int64) *browser {
 	t.Helper()
 	path, err := exec.LookPath("chromium")
 	require.NoError(t, err, "chromium is not installed: make test installs it")
+	profile, err := os.MkdirTemp("", "vereda-browser-")
+	require.NoError(t, err)
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Flag("disable-gpu", true),
 		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true),
-		chromedp.Flag("autoplay-policy", "no-user-gesture-required"), chromedp.UserDataDir(t.TempDir()))
+		chromedp.Flag("autoplay-policy", "no-user-gesture-required"), chromedp.UserDataDir(profile))
 	allocated, stop := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, cancel := chromedp.NewContext(allocated)
 	t.Cleanup(func() {
 		cancel()
 		stop()
+		// A browser that is just ending still writes into its folder: that is
+		// no fault of what was tested, so it is swept again, and not judged.
+		for range 20 {
+			if os.RemoveAll(profile) == nil {
+				break
+			}
+			time.Sleep(50 * time.Millisecond)
+		}
 	})
 	b := &browser{t, ctx, h.url}
 	// The first call starts the browser, which lives as long as its context.
