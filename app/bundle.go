@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -136,15 +137,15 @@ func (a *App) Export(ctx context.Context, academyID string) (exchange.Bundle, er
 	for _, l := range f.ladders {
 		b.Ladders = append(b.Ladders, l)
 	}
-	slices.SortFunc(b.Ladders, func(x, y curriculum.Ladder) int { return compare(x.ID, y.ID) })
+	slices.SortFunc(b.Ladders, func(x, y curriculum.Ladder) int { return cmp.Compare(x.ID, y.ID) })
 	for _, t := range f.tracks {
 		b.Tracks = append(b.Tracks, t)
 	}
-	slices.SortFunc(b.Tracks, func(x, y academy.Track) int { return compare(x.ID, y.ID) })
+	slices.SortFunc(b.Tracks, func(x, y academy.Track) int { return cmp.Compare(x.ID, y.ID) })
 	for _, n := range f.nights {
 		b.Nights = append(b.Nights, n)
 	}
-	slices.SortFunc(b.Nights, func(x, y academy.Night) int { return compare(x.ID, y.ID) })
+	slices.SortFunc(b.Nights, func(x, y academy.Night) int { return cmp.Compare(x.ID, y.ID) })
 	b.Facts = f.log
 	return b, nil
 }

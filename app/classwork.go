@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"vereda/core/academy"
+	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/mat"
@@ -19,16 +20,13 @@ type ChooseNight struct {
 }
 
 // Choose sets by hand what a class teaches and who leads it.
-func (a *App) Choose(ctx context.Context, u User, id string, n ChooseNight) (string, error) {
+func (a *App) Choose(ctx context.Context, u User, id string, choice ChooseNight) (string, error) {
 	return a.change(ctx, u, func(f *facts, b *batch) error {
-		c, on, err := f.occurrence(id)
+		c, on, n, err := f.toRun(u, id)
 		if err != nil {
 			return err
 		}
-		if err := f.mayRunNow(u, c, id); err != nil {
-			return err
-		}
-		for i, it := range n.Items {
+		for i, it := range choice.Items {
 			unit, ok := f.unit(it.Unit)
 			if !ok {
 				return refuse(fmt.Sprintf("items[%d].unit", i), "there is no unit %q: choose one from the list", it.Unit)
@@ -37,22 +35,27 @@ func (a *App) Choose(ctx context.Context, u User, id string, n ChooseNight) (str
 				return refuse(fmt.Sprintf("items[%d].unit", i), "%s is not for %s", unit.Name, f.tracks[c.Track].Name)
 			}
 		}
-		if n.Lead != "" && f.person[n.Lead].Coach == nil {
-			return refuse("lead", "%q is not a coach here", n.Lead)
+		if choice.Lead != "" && f.person[choice.Lead].Coach == nil {
+			return refuse("lead", "%q is not a coach here", choice.Lead)
 		}
-		doc := f.night(c, on).doc
-		doc.Items, doc.Lead = n.Items, n.Lead
+		doc := n.doc
+		doc.Items, doc.Lead = choice.Items, choice.Lead
 		b.Says = fmt.Sprintf("Chose what %s on %s teaches", c.Name, on)
 		return b.put(docNight, id, doc)
 	})
 }
 
-func (f *facts) mayRunNow(u User, c academy.Class, id string) error {
-	_, on, _ := academy.SplitOccurrence(id)
-	if n := f.night(c, on); !mayRun(u, n) {
-		return &Forbidden{fmt.Sprintf("%s leads this class; only they or the head instructor run it.", f.nameOf(n.lead))}
+// toRun finds a class on a day for somebody who may run it.
+func (f *facts) toRun(u User, id string) (academy.Class, calendar.Day, night, error) {
+	c, on, err := f.occurrence(id)
+	if err != nil {
+		return c, on, night{}, err
 	}
-	return nil
+	n := f.night(c, on)
+	if !mayRun(u, n) {
+		return c, on, n, &Forbidden{fmt.Sprintf("%s leads this class; only they or the head instructor run it.", f.nameOf(n.lead))}
+	}
+	return c, on, n, nil
 }
 
 // CheckIn notes that a student is in a class. fact is the caller's own
@@ -107,14 +110,10 @@ type MakeRotation struct {
 // Pair pairs those who are here for as many rounds as the clock calls for.
 func (a *App) Pair(ctx context.Context, u User, id string, m MakeRotation) error {
 	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		c, on, err := f.occurrence(id)
+		c, on, n, err := f.toRun(u, id)
 		if err != nil {
 			return err
 		}
-		if err := f.mayRunNow(u, c, id); err != nil {
-			return err
-		}
-		n := f.night(c, on)
 		if m.Run > len(n.doc.Rounds) {
 			return refuse("run", "%d rounds cannot have been run: only %d were made", m.Run, len(n.doc.Rounds))
 		}
@@ -232,11 +231,8 @@ type RecordNight struct {
 // earlier one stays in the log.
 func (a *App) Record(ctx context.Context, u User, id string, r RecordNight) error {
 	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		c, on, err := f.occurrence(id)
+		_, on, n, err := f.toRun(u, id)
 		if err != nil {
-			return err
-		}
-		if err := f.mayRunNow(u, c, id); err != nil {
 			return err
 		}
 		if on > a.today() {
@@ -245,7 +241,7 @@ func (a *App) Record(ctx context.Context, u User, id string, r RecordNight) erro
 		if err := f.checkRecord(r); err != nil {
 			return err
 		}
-		lead := f.night(c, on).lead
+		lead := n.lead
 		if lead == "" {
 			lead = u.Person
 		}

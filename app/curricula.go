@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -39,14 +40,7 @@ func (a *App) Curricula(ctx context.Context, u User) ([]CurriculumLine, error) {
 			}
 		}
 	}
-	slices.SortStableFunc(all, func(x, y CurriculumLine) int {
-		if x.Ladder < y.Ladder {
-			return -1
-		} else if x.Ladder > y.Ladder {
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(all, func(x, y CurriculumLine) int { return cmp.Compare(x.Ladder, y.Ladder) })
 	return all, nil
 }
 

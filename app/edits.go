@@ -53,13 +53,9 @@ func (a *App) Undo(ctx context.Context, u User, id string) (string, error) {
 	if e.Undone {
 		return "", refuse("change", "%q is undone already", e.Says)
 	}
-	return a.change(ctx, u, func(_ *facts, b *batch) error {
-		now, err := a.store.Read(ctx, u.Academy)
-		if err != nil {
-			return err
-		}
+	return a.change(ctx, u, func(f *facts, b *batch) error {
 		for _, part := range e.Parts {
-			if !sameJSON(bodyOf(now, part.Kind, part.ID), part.After) {
+			if !sameJSON(f.bodies[part.Kind+"/"+part.ID], part.After) {
 				return refuse("change", "%q cannot be undone: it was changed again since. Undo the later change first.", e.Says)
 			}
 			b.Writes = append(b.Writes, store.Write{Kind: part.Kind, ID: part.ID, Body: part.Before})
@@ -67,15 +63,6 @@ func (a *App) Undo(ctx context.Context, u User, id string) (string, error) {
 		b.Says, b.Undoes = "Undid: "+e.Says, id
 		return nil
 	})
-}
-
-func bodyOf(c store.Contents, kind, id string) json.RawMessage {
-	for _, d := range c.Documents {
-		if d.Kind == kind && d.ID == id {
-			return d.Body
-		}
-	}
-	return nil
 }
 
 func sameJSON(a, b json.RawMessage) bool {

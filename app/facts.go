@@ -46,7 +46,8 @@ type facts struct {
 	person    map[string]academy.Person
 	seasons   []academy.Season // by start
 	nights    map[string]academy.Night
-	versions  map[string]int // kind/id
+	versions  map[string]int             // kind/id
+	bodies    map[string]json.RawMessage // kind/id, as kept: what undo compares with
 	log       []store.Fact
 	came      map[string]map[string]string // class on a day: student: fact
 	byStudent map[string][]string          // student: classes on days
@@ -74,10 +75,10 @@ type check struct {
 
 func newFacts(c store.Contents) (*facts, error) {
 	f := &facts{name: c.Name, revision: c.Revision, ladders: map[string]curriculum.Ladder{}, tracks: map[string]academy.Track{},
-		person: map[string]academy.Person{}, nights: map[string]academy.Night{}, versions: map[string]int{}, standings: c.Standings}
+		person: map[string]academy.Person{}, nights: map[string]academy.Night{}, versions: map[string]int{}, bodies: map[string]json.RawMessage{}, standings: c.Standings}
 	var techniques []library.Technique
 	for _, d := range c.Documents {
-		f.versions[d.Kind+"/"+d.ID] = d.Version
+		f.versions[d.Kind+"/"+d.ID], f.bodies[d.Kind+"/"+d.ID] = d.Version, d.Body
 		if err := f.take(d, &techniques); err != nil {
 			return nil, fmt.Errorf("%s %s cannot be read: %w", d.Kind, d.ID, err)
 		}

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -100,7 +101,7 @@ func (a *App) Heat(ctx context.Context, u User, id string) (HeatMap, error) {
 		}
 		page.Rows = append(page.Rows, row)
 	}
-	slices.SortStableFunc(page.Rows, func(a, b HeatRow) int { return float(b.Share, a.Share) })
+	slices.SortStableFunc(page.Rows, func(a, b HeatRow) int { return cmp.Compare(b.Share, a.Share) })
 	return page, nil
 }
 

@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -358,7 +359,7 @@ func (f *facts) faultLines(t library.Technique) []FaultLine {
 			all = append(all, FaultLine{x.ID, string(x.What), string(x.Correction), x.Danger, seen[x.ID], tries[x.ID], low})
 		}
 	}
-	slices.SortStableFunc(all, func(a, b FaultLine) int { return float(b.Rank, a.Rank) })
+	slices.SortStableFunc(all, func(a, b FaultLine) int { return cmp.Compare(b.Rank, a.Rank) })
 	return all
 }
 
@@ -401,7 +402,7 @@ func (f *facts) attendees(page *NightPage, u User, c academy.Class, on calendar.
 			page.Others = append(page.Others, a)
 		}
 	}
-	slices.SortStableFunc(page.Others, func(a, b Attendee) int { return float(b.Chance, a.Chance) })
+	slices.SortStableFunc(page.Others, func(a, b Attendee) int { return cmp.Compare(b.Chance, a.Chance) })
 }
 
 func (f *facts) heldFromAll(p academy.Person, on calendar.Day) bool {

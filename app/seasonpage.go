@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -223,21 +224,11 @@ func (f *facts) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
 		if weights > 0 {
 			line.Mean = sum / weights
 		}
-		slices.SortStableFunc(line.Lowest, func(a, b UnitShare) int { return float(a.Chance, b.Chance) })
+		slices.SortStableFunc(line.Lowest, func(a, b UnitShare) int { return cmp.Compare(a.Chance, b.Chance) })
 		line.Lowest = line.Lowest[:min(3, len(line.Lowest))]
 		page.Students = append(page.Students, line)
 	}
-	slices.SortStableFunc(page.Students, func(a, b StudentShare) int { return float(a.Mean, b.Mean) })
-}
-
-func float(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
+	slices.SortStableFunc(page.Students, func(a, b StudentShare) int { return cmp.Compare(a.Mean, b.Mean) })
 }
 
 func (f *facts) load(page *SeasonPage, plan season.Plan) {

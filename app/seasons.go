@@ -1,6 +1,7 @@
 package app
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -24,7 +25,7 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 		p.Tracks = append(p.Tracks, season.Track{ID: t.ID, Mode: t.Mode, School: t.School, Assumed: t.Assumed})
 		minAge[t.ID] = t.MinAge
 	}
-	slices.SortFunc(p.Tracks, func(a, b season.Track) int { return compare(a.ID, b.ID) })
+	slices.SortFunc(p.Tracks, func(a, b season.Track) int { return cmp.Compare(a.ID, b.ID) })
 	for _, c := range f.classes {
 		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: f.weekday(c), Start: c.Start, TeachMinutes: c.TeachMinutes})
 	}
@@ -159,16 +160,6 @@ func (f *facts) need(p academy.Person, asked curriculum.Curriculum, unit academy
 	}
 	n.Had = min(n.Had, n.Need)
 	return n
-}
-
-func compare(a, b string) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // SeasonLine is a season as a list shows one.

@@ -78,19 +78,6 @@ func Cautions(classes []RiskClass) []string {
 	return all
 }
 
-// Regions lists every region some class loads, each once.
-func Regions() []Region {
-	var all []Region
-	for _, r := range Risks {
-		for _, g := range r.Regions {
-			if !slices.Contains(all, g) {
-				all = append(all, g)
-			}
-		}
-	}
-	return all
-}
-
 // Gate keeps a risk class away from those below an age or a rank. Rank is the
 // position on the ladder, 0 for the first.
 type Gate struct {

@@ -146,7 +146,7 @@ func (b *board) used(s *square) int {
 // taughtBefore says whether a unit was taught in a track before a day, or is
 // assumed there.
 func (b *board) taughtBefore(track, unit string, day int) bool {
-	if contains(b.tracks[track].Assumed, unit) {
+	if slices.Contains(b.tracks[track].Assumed, unit) {
 		return true
 	}
 	for i := range b.squares {
@@ -182,7 +182,7 @@ func (b *board) mayHold(s *square, it Item) bool {
 
 // hasRoom is the cheap part of mayHold: the track, the minutes, once in a class.
 func (b *board) hasRoom(s *square, u Unit, kind string) bool {
-	if s.fixed || !contains(u.Tracks, s.track) || b.used(s)+u.cost(kind) > s.minutes {
+	if s.fixed || !slices.Contains(u.Tracks, s.track) || b.used(s)+u.cost(kind) > s.minutes {
 		return false
 	}
 	if b.p.Goal != "coverage" && len(s.items) >= mostItems {
@@ -220,7 +220,7 @@ func (b *board) calls(week int) []call {
 			}
 			x := call{class: c.ID}
 			for _, it := range given {
-				if sign := b.p.Units[b.units[it.Unit]].Signoff; sign != "" && !contains(x.signoffs, sign) {
+				if sign := b.p.Units[b.units[it.Unit]].Signoff; sign != "" && !slices.Contains(x.signoffs, sign) {
 					x.signoffs = append(x.signoffs, sign)
 				}
 			}

@@ -59,7 +59,7 @@ func (b *board) worths(u, minutes int) []step {
 	var open []string
 	for i := range b.squares {
 		s := &b.squares[i]
-		if !contains(unit.Tracks, s.track) {
+		if !slices.Contains(unit.Tracks, s.track) {
 			continue
 		}
 		squares++

@@ -110,12 +110,3 @@ func closed(p Problem, week int, class string) bool {
 	}
 	return false
 }
-
-func contains(all []string, one string) bool {
-	for _, x := range all {
-		if x == one {
-			return true
-		}
-	}
-	return false
-}

@@ -107,7 +107,7 @@ func (b *board) fill() {
 // worth is what an item in a square adds, per minute.
 func (b *board) worth(s *square, u int, kind string) float64 {
 	unit := b.p.Units[u]
-	if !contains(unit.Tracks, s.track) {
+	if !slices.Contains(unit.Tracks, s.track) {
 		return 0
 	}
 	gain := b.gain(s, u, kind)
@@ -166,7 +166,7 @@ func (b *board) adds(s *square, u int, kind string) (met, progress float64) {
 func (b *board) opens(s *square, u int) float64 {
 	sum := 0.0
 	for d, unit := range b.p.Units {
-		if contains(unit.Requires, b.p.Units[u].ID) && contains(unit.Tracks, s.track) && !b.taughtBefore(s.track, unit.ID, 1<<30) {
+		if slices.Contains(unit.Requires, b.p.Units[u].ID) && slices.Contains(unit.Tracks, s.track) && !b.taughtBefore(s.track, unit.ID, 1<<30) {
 			sum += likesAhead * (b.gain(s, d, Teach) + b.opens(s, d))
 		}
 	}
@@ -292,7 +292,7 @@ func (b *board) unplaced() []Unplaced {
 			taught = taught || slices.Contains(b.squares[i].items, Item{unit.ID, Teach})
 		}
 		for _, t := range unit.Tracks {
-			taught = taught || contains(b.tracks[t].Assumed, unit.ID)
+			taught = taught || slices.Contains(b.tracks[t].Assumed, unit.ID)
 		}
 		if !taught {
 			found = append(found, Unplaced{unit.ID, b.whyNot(unit)})
@@ -305,7 +305,7 @@ func (b *board) unplaced() []Unplaced {
 func (b *board) whyNot(unit Unit) string {
 	longest, led := 0, false
 	for i := range b.squares {
-		if s := &b.squares[i]; contains(unit.Tracks, s.track) && !s.fixed {
+		if s := &b.squares[i]; slices.Contains(unit.Tracks, s.track) && !s.fixed {
 			longest = max(longest, s.minutes)
 			led = led || b.staffed(s, []Item{{unit.ID, Teach}})
 		}

@@ -66,7 +66,7 @@ func Why(p Problem, plan Plan, week int, class, unit string) (Reason, bool) {
 		r.WaitsFor = append(r.WaitsFor, Stand{q, b.firstTaught(track, q)})
 	}
 	for _, d := range p.Units {
-		if w := b.firstTaught(track, d.ID); contains(d.Requires, unit) && w > week {
+		if w := b.firstTaught(track, d.ID); slices.Contains(d.Requires, unit) && w > week {
 			r.Opens = append(r.Opens, d.ID)
 		}
 	}

@@ -25,7 +25,7 @@ func newCrew(p Problem) crew { return crew{coaches: p.Coaches, load: map[string]
 
 // refusal says why a coach cannot lead a class in a week, or "".
 func (c Coach) refusal(week int, x call) string {
-	if !contains(c.Available, x.class) {
+	if !slices.Contains(c.Available, x.class) {
 		return "not available"
 	}
 	for _, o := range c.Out {
@@ -34,7 +34,7 @@ func (c Coach) refusal(week int, x call) string {
 		}
 	}
 	for _, s := range x.signoffs {
-		if !contains(c.Signoffs, s) {
+		if !slices.Contains(c.Signoffs, s) {
 			return "not signed off for " + s
 		}
 	}
