@@ -8,7 +8,6 @@
 package library
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -108,6 +107,10 @@ type Technique struct {
 	Questions     []Text             `json:"questions,omitempty" doc:"What the coach asks while it is drilled"`
 	SecondsPerRep int                `json:"seconds_per_rep" minimum:"2" maximum:"300" doc:"Seconds one repetition takes, going in and coming back"`
 	TeachMinutes  int                `json:"teach_minutes" minimum:"1" maximum:"90"`
+	Layers        []Layer            `json:"layers,omitempty" doc:"The same technique against more and more defence, in the order they are learned"`
+	Drills        []Drill            `json:"drills,omitempty"`
+	Media         []Attachment       `json:"media,omitempty" doc:"Pictures and clips"`
+	Formerly      []string           `json:"formerly,omitempty" doc:"Identifiers of records that were merged into this one"`
 }
 
 // KeyPoint is one thing to do, in order.
@@ -167,11 +170,14 @@ type Library struct {
 	positions  map[string]Position
 	techniques map[string]Technique
 	order      []string
+	sets       []VariantSet
+	tables     []ForkTable
+	merged     map[string]string // former identifier: the one it was merged into
 }
 
 // New indexes positions and techniques. It does not check them: Check does.
 func New(positions []Position, techniques []Technique) *Library {
-	l := &Library{positions: map[string]Position{}, techniques: map[string]Technique{}}
+	l := &Library{positions: map[string]Position{}, techniques: map[string]Technique{}, merged: map[string]string{}}
 	for _, p := range positions {
 		l.positions[p.ID] = p
 	}
@@ -180,6 +186,9 @@ func New(positions []Position, techniques []Technique) *Library {
 			l.order = append(l.order, t.ID)
 		}
 		l.techniques[t.ID] = t
+		for _, was := range t.Formerly {
+			l.merged[was] = t.ID
+		}
 	}
 	slices.SortFunc(l.order, func(a, b string) int {
 		return strings.Compare(Fold(l.techniques[a].Name)+a, Fold(l.techniques[b].Name)+b)
@@ -187,8 +196,46 @@ func New(positions []Position, techniques []Technique) *Library {
 	return l
 }
 
-// Technique returns the technique with that identifier.
-func (l *Library) Technique(id string) (Technique, bool) { t, ok := l.techniques[id]; return t, ok }
+// With adds variant sets and fork tables to a library; they come back by name.
+func (l *Library) With(sets []VariantSet, tables []ForkTable) *Library {
+	l.sets, l.tables = slices.Clone(sets), slices.Clone(tables)
+	slices.SortFunc(l.sets, func(a, b VariantSet) int { return strings.Compare(Fold(a.Name)+a.ID, Fold(b.Name)+b.ID) })
+	slices.SortFunc(l.tables, func(a, b ForkTable) int { return strings.Compare(Fold(a.Name)+a.ID, Fold(b.Name)+b.ID) })
+	return l
+}
+
+// VariantSets lists the sets of variants by name.
+func (l *Library) VariantSets() []VariantSet { return l.sets }
+
+// ForkTables lists the fork tables by name.
+func (l *Library) ForkTables() []ForkTable { return l.tables }
+
+// ForkTable returns the fork table with that identifier.
+func (l *Library) ForkTable(id string) (ForkTable, bool) {
+	i := slices.IndexFunc(l.tables, func(t ForkTable) bool { return t.ID == id })
+	if i < 0 {
+		return ForkTable{}, false
+	}
+	return l.tables[i], true
+}
+
+// Now is the identifier a record goes by today: its own, or that of the one it
+// was merged into.
+func (l *Library) Now(id string) string {
+	if _, ok := l.techniques[id]; !ok {
+		if into, was := l.merged[id]; was {
+			return into
+		}
+	}
+	return id
+}
+
+// Technique returns the technique with that identifier, or the one it was
+// merged into.
+func (l *Library) Technique(id string) (Technique, bool) {
+	t, ok := l.techniques[l.Now(id)]
+	return t, ok
+}
 
 // Position returns the position with that identifier.
 func (l *Library) Position(id string) (Position, bool) { p, ok := l.positions[id]; return p, ok }
@@ -219,7 +266,7 @@ func (l *Library) Positions() []Position {
 
 // Name is the technique's name, or its identifier when it is unknown.
 func (l *Library) Name(id string) string {
-	if t, ok := l.techniques[id]; ok {
+	if t, ok := l.Technique(id); ok {
 		return t.Name
 	}
 	return id
@@ -285,123 +332,4 @@ func (t Technique) Fault(id string) (Fault, KeyPoint, bool) {
 		}
 	}
 	return Fault{}, KeyPoint{}, false
-}
-
-// Problem is one thing wrong with a record: where, what, and the mend.
-type Problem struct {
-	Field string `json:"field"`
-	What  string `json:"what"`
-	Warn  bool   `json:"warn,omitempty" doc:"Worth a look, but kept all the same"`
-}
-
-func (p Problem) Error() string { return p.Field + ": " + p.What }
-
-// Check says what is wrong with a technique inside the library: empty fields,
-// words outside the lists above, references to nothing. Problems with Warn set
-// do not keep it from being used.
-func (l *Library) Check(t Technique) []Problem {
-	var found []Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, Problem{Field: field, What: fmt.Sprintf(format, args...)})
-	}
-	if strings.TrimSpace(t.Name) == "" {
-		bad("name", "is empty: give the technique a name")
-	}
-	if !slices.Contains(Kinds, t.Kind) {
-		bad("kind", "%q is not a kind: choose one of %s", t.Kind, join(Kinds))
-	}
-	if t.Context != Gi && t.Context != NoGi && t.Context != Both {
-		bad("context", "%q is not a context: choose gi, no-gi or both", t.Context)
-	}
-	if t.Taught != "" && t.Taught != Left && t.Taught != Right {
-		bad("taught", "%q is not a side: choose left, right, or leave it empty", t.Taught)
-	}
-	if t.Kind != Movement && t.From == nil {
-		bad("from", "is empty: say from which position and part it starts")
-	}
-	if t.Kind != Movement && t.To == nil && !t.Finish {
-		bad("to", "is empty: say where it leads, or mark it as a finish")
-	}
-	for field, place := range map[string]*Place{"from": t.From, "to": t.To} {
-		if place == nil {
-			continue
-		}
-		if _, ok := l.positions[place.Position]; !ok {
-			bad(field, "position %q is not in the library: add it first or choose another", place.Position)
-		}
-		if place.Part != Attack && place.Part != Defend {
-			bad(field, "part %q is neither attack nor defend", place.Part)
-		}
-	}
-	if t.SecondsPerRep < 2 || t.SecondsPerRep > 300 {
-		bad("seconds_per_rep", "%d is outside 2 to 300 seconds", t.SecondsPerRep)
-	}
-	if t.TeachMinutes < 1 || t.TeachMinutes > 90 {
-		bad("teach_minutes", "%d is outside 1 to 90 minutes", t.TeachMinutes)
-	}
-	for _, r := range t.Risks {
-		if !safety.Known(r) {
-			bad("risks", "%q is not a risk class: choose from %s", r, join(safety.Classes()))
-		}
-	}
-	if t.Finish && len(t.Risks) == 0 {
-		bad("risks", "is empty: a finish loads a joint or the neck, say which")
-	}
-	l.checkPoints(t, bad)
-	for i, p := range t.Prerequisites {
-		if _, ok := l.techniques[p.Technique]; !ok {
-			bad(fmt.Sprintf("prerequisites[%d]", i), "technique %q is not in the library: add it first or remove it here", p.Technique)
-		}
-		if p.Technique == t.ID {
-			bad(fmt.Sprintf("prerequisites[%d]", i), "a technique cannot stand on itself: remove it")
-		}
-	}
-	t.eachText(func(field string, text *Text) {
-		for _, p := range text.Problems() {
-			p.Field = field
-			found = append(found, p)
-		}
-	})
-	slices.SortStableFunc(found, func(a, b Problem) int { return strings.Compare(a.Field, b.Field) })
-	return found
-}
-
-func (l *Library) checkPoints(t Technique, bad func(field, format string, args ...any)) {
-	points := map[string]bool{}
-	for i, k := range t.KeyPoints {
-		at := fmt.Sprintf("key_points[%d]", i)
-		if k.ID == "" || points[k.ID] {
-			bad(at+".id", "%q is empty or used twice: give each key point an identifier of its own", k.ID)
-		}
-		points[k.ID] = true
-		if strings.TrimSpace(string(k.Cue)) == "" {
-			bad(at+".cue", "is empty: write the few words said on the mat")
-		}
-		for j, f := range k.Faults {
-			if strings.TrimSpace(string(f.What)) == "" {
-				bad(fmt.Sprintf("%s.faults[%d].what", at, j), "is empty: say what people do wrong")
-			}
-		}
-	}
-	for i, f := range t.Forks {
-		at := fmt.Sprintf("forks[%d]", i)
-		if f.Answer != "" {
-			if _, ok := l.techniques[f.Answer]; !ok {
-				bad(at+".answer", "technique %q is not in the library: add it first or leave the answer open", f.Answer)
-			}
-		}
-		for name, id := range map[string]string{"key_point": f.KeyPoint, "back_to": f.BackTo} {
-			if id != "" && !points[id] {
-				bad(at+"."+name, "key point %q is not one of this technique", id)
-			}
-		}
-	}
-}
-
-func join[T ~string](words []T) string {
-	parts := make([]string, len(words))
-	for i, w := range words {
-		parts[i] = string(w)
-	}
-	return strings.Join(parts, ", ")
 }

@@ -77,6 +77,9 @@ func (t Technique) deepCopy() Technique {
 	t.Prerequisites = append([]Prerequisite(nil), t.Prerequisites...)
 	t.Bodies = append([]BodyNote(nil), t.Bodies...)
 	t.Questions = append([]Text(nil), t.Questions...)
+	t.Layers = append([]Layer(nil), t.Layers...)
+	t.Drills = append([]Drill(nil), t.Drills...)
+	t.Media = append([]Attachment(nil), t.Media...)
 	return t
 }
 
@@ -112,5 +115,18 @@ func (t *Technique) eachText(visit func(field string, text *Text)) {
 	}
 	for i := range t.Questions {
 		visit(fmt.Sprintf("questions[%d]", i), &t.Questions[i])
+	}
+	for i := range t.Layers {
+		at := fmt.Sprintf("layers[%d].", i)
+		visit(at+"lesson", &t.Layers[i].Lesson)
+		visit(at+"partner", &t.Layers[i].Partner)
+	}
+	for i := range t.Drills {
+		at := fmt.Sprintf("drills[%d].", i)
+		visit(at+"how", &t.Drills[i].How)
+		visit(at+"wins", &t.Drills[i].Wins)
+	}
+	for i := range t.Media {
+		visit(fmt.Sprintf("media[%d].shows", i), &t.Media[i].Shows)
 	}
 }
