@@ -13,6 +13,7 @@ package library
 
 import (
 	"cmp"
+	"encoding/json"
 	"fmt"
 	"math/bits"
 	"slices"
@@ -41,7 +42,27 @@ type Table struct {
 }
 
 // Pattern describes situations: a cue that is not in it may have any value.
-type Pattern map[string][]string
+// A large table has tens of thousands of them, so they are lists and not maps; in
+// JSON each is an object, cue by cue.
+type Pattern []Allowed
+
+// Allowed are the values a pattern allows for one cue.
+type Allowed struct {
+	Cue    string
+	Values []string
+}
+
+// Map is the pattern as the When of a row.
+func (p Pattern) Map() map[string][]string {
+	m := make(map[string][]string, len(p))
+	for _, a := range p {
+		m[a.Cue] = a.Values
+	}
+	return m
+}
+
+// MarshalJSON writes the pattern as an object.
+func (p Pattern) MarshalJSON() ([]byte, error) { return json.Marshal(p.Map()) }
 
 // Contradiction is two rows of one priority that give different answers in
 // the same situation, and the situations where they decide.
@@ -273,6 +294,7 @@ type laid struct {
 	// decides holds, for each row, the disjoint parts of its box that no stronger row matches.
 	decides [][]box
 	named   [][][]string // per cue and set of values: their names
+	room    Pattern      // where patterns are written, many in one piece of memory
 }
 
 func (t Table) lay() *laid {
@@ -319,13 +341,16 @@ func (l *laid) pattern(b box) Pattern {
 			asked++
 		}
 	}
-	p := make(Pattern, asked)
+	if cap(l.room)-len(l.room) < asked {
+		l.room = make(Pattern, 0, 4096+asked)
+	}
+	start := len(l.room)
 	for i, f := range l.fields {
 		if b[f.word]&f.mask != f.mask {
-			p[l.t.Cues[i].ID] = l.words(i, b[f.word]&f.mask)
+			l.room = append(l.room, Allowed{l.t.Cues[i].ID, l.words(i, b[f.word]&f.mask)})
 		}
 	}
-	return p
+	return l.room[start:len(l.room):len(l.room)]
 }
 
 // words are the names of some values of a cue; the same few come up again and

@@ -95,9 +95,9 @@ func TestTableAgainstBruteForce(t *testing.T) {
 			if len(got) > 1 {
 				contradicted++
 			}
-			hole := slices.ContainsFunc(r.Uncovered, func(p Pattern) bool { return matches(table, p, s) })
+			hole := slices.ContainsFunc(r.Uncovered, func(p Pattern) bool { return matches(table, p.Map(), s) })
 			require.Equal(t, len(got) == 0, hole, "%v", s)
-			told := slices.ContainsFunc(r.Contradictions, func(c Contradiction) bool { return matches(table, c.Pattern, s) })
+			told := slices.ContainsFunc(r.Contradictions, func(c Contradiction) bool { return matches(table, c.Pattern.Map(), s) })
 			require.Equal(t, len(got) > 1, told, "%v", s)
 			for _, row := range table.Rows {
 				strongest := slices.MinFunc(append([]Row{{Priority: 99}}, matching(table, s)...), func(a, b Row) int { return a.Priority - b.Priority }).Priority
@@ -130,7 +130,7 @@ func TestMinimalMeansTheSame(t *testing.T) {
 		eachSituation(table, func(s situation) {
 			var got []string
 			for _, r := range rules {
-				if matches(table, r.When, s) && !slices.Contains(got, r.Then) {
+				if matches(table, r.When.Map(), s) && !slices.Contains(got, r.Then) {
 					got = append(got, r.Then)
 				}
 			}
@@ -159,7 +159,7 @@ func TestMinimalIsTheFewest(t *testing.T) {
 		var boxes []Pattern
 		for x := 1; x < 8; x++ {
 			for y := 1; y < 4; y++ {
-				boxes = append(boxes, Pattern{"x": chosen(table.Cues[0].Values, x), "y": chosen(table.Cues[1].Values, y)})
+				boxes = append(boxes, Pattern{{"x", chosen(table.Cues[0].Values, x)}, {"y", chosen(table.Cues[1].Values, y)}})
 			}
 		}
 		yes := map[string]bool{}
@@ -191,7 +191,7 @@ func covers(t Table, boxes []Pattern, yes map[string]bool, left int, have []Patt
 	if left == 0 {
 		same := true
 		eachSituation(t, func(s situation) {
-			in := slices.ContainsFunc(have, func(p Pattern) bool { return matches(t, p, s) })
+			in := slices.ContainsFunc(have, func(p Pattern) bool { return matches(t, p.Map(), s) })
 			same = same && in == yes[fmt.Sprint(s)]
 		})
 		return same
@@ -209,8 +209,8 @@ func TestTableSpeaksTheMatsLanguage(t *testing.T) {
 		Rows: []Row{{"r1", map[string][]string{"collar": {"held"}}, "knee-cut", 1}, {"r2", map[string][]string{"collar": {"free"}, "knee line": {"closed"}}, "stand-open", 1},
 			{"r3", map[string][]string{"collar": {"held"}, "partner": {"sits"}}, "snap-down", 1}, {"r4", map[string][]string{"collar": {"held"}, "partner": {"flat"}}, "knee-cut", 2}}}
 	r := table.Report()
-	assert.Equal(t, TableReport{Situations: 12, Answered: 9, Contradicted: 2, Uncovered: []Pattern{{"collar": {"free"}, "knee line": {"open"}}},
-		Contradictions: []Contradiction{{[2]string{"r1", "r3"}, Pattern{"collar": {"held"}, "partner": {"sits"}}}}, Unreachable: []string{"r4"}, Redundant: []string{}}, r)
+	assert.Equal(t, TableReport{Situations: 12, Answered: 9, Contradicted: 2, Uncovered: []Pattern{{{"collar", []string{"free"}}, {"knee line", []string{"open"}}}},
+		Contradictions: []Contradiction{{[2]string{"r1", "r3"}, Pattern{{"collar", []string{"held"}}, {"partner", []string{"sits"}}}}}, Unreachable: []string{"r4"}, Redundant: []string{}}, r)
 	assert.Equal(t, r.Uncovered, table.Uncovered())
 }
 
