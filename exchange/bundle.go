@@ -3,6 +3,8 @@ package exchange
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -27,6 +29,8 @@ type Bundle struct {
 	Settings   academy.Settings        `json:"settings"`
 	Positions  []library.Position      `json:"positions"`
 	Techniques []library.Technique     `json:"techniques"`
+	Sets       []library.VariantSet    `json:"variant_sets,omitempty"`
+	Tables     []library.ForkTable     `json:"fork_tables,omitempty"`
 	Ladders    []curriculum.Ladder     `json:"ladders"`
 	Curricula  []curriculum.Curriculum `json:"curricula"`
 	Tracks     []academy.Track         `json:"tracks"`
@@ -36,6 +40,18 @@ type Bundle struct {
 	Seasons    []academy.Season        `json:"seasons"`
 	Nights     []academy.Night         `json:"nights,omitempty"`
 	Facts      []academy.Fact          `json:"facts"`
+	Files      []File                  `json:"files,omitempty"`
+}
+
+// File is an attached picture or clip: its content, under its digest.
+type File struct {
+	Digest  string `json:"digest" doc:"SHA-256 of the content, in hexadecimal"`
+	Content []byte `json:"content" doc:"In base 64"`
+}
+
+// Library is the bundle's library.
+func (b Bundle) Library() *library.Library {
+	return library.New(b.Positions, b.Techniques).With(b.Sets, b.Tables)
 }
 
 // Academy names the academy.
@@ -52,14 +68,9 @@ func (p Problems) Error() string { return strings.Join(p, "\n") }
 // Read reads a bundle and refuses it whole when anything in it is wrong, with
 // every reason: the record, the field, the mend.
 func Read(text []byte) (Bundle, error) {
-	var b Bundle
-	in := json.NewDecoder(bytes.NewReader(text))
-	in.DisallowUnknownFields()
-	if err := in.Decode(&b); err != nil {
-		return b, Problems{readError(text, in.InputOffset(), err)}
-	}
-	if b.Format != Format {
-		return b, Problems{fmt.Sprintf("format: %q is not %q: this is another kind of file, or one of another version", b.Format, Format)}
+	b, err := decode(text)
+	if err != nil {
+		return b, err
 	}
 	for i, f := range b.Facts {
 		var plain bytes.Buffer
@@ -70,6 +81,20 @@ func Read(text []byte) (Bundle, error) {
 	}
 	if found := b.check(); len(found) > 0 {
 		return b, found
+	}
+	return b, nil
+}
+
+// decode reads a bundle's shape and does not judge what is in it.
+func decode(text []byte) (Bundle, error) {
+	var b Bundle
+	in := json.NewDecoder(bytes.NewReader(text))
+	in.DisallowUnknownFields()
+	if err := in.Decode(&b); err != nil {
+		return b, Problems{readError(text, in.InputOffset(), err)}
+	}
+	if b.Format != Format {
+		return b, Problems{fmt.Sprintf("format: %q is not %q: this is another kind of file, or one of another version", b.Format, Format)}
 	}
 	return b, nil
 }
@@ -99,12 +124,11 @@ func (b Bundle) check() Problems {
 	if b.Academy.ID == "" || b.Academy.Name == "" {
 		bad("academy: id or name is empty: give both")
 	}
-	lib := library.New(b.Positions, b.Techniques)
-	for _, t := range b.Techniques {
-		for _, p := range lib.Check(t) {
-			if !p.Warn {
-				bad("technique %q: %s", t.ID, p)
-			}
+	lib := b.Library()
+	found = append(found, CheckLibrary(lib)...)
+	for _, f := range b.Files {
+		if sum := sha256.Sum256(f.Content); hex.EncodeToString(sum[:]) != f.Digest {
+			bad("file %q: its content has another digest: it was damaged on the way, export it again", f.Digest)
 		}
 	}
 	ladders := map[string]curriculum.Ladder{}
@@ -159,6 +183,32 @@ func (b Bundle) check() Problems {
 		}
 	}
 	return append(found, b.checkFacts(classes, people)...)
+}
+
+// CheckLibrary says everything that keeps a library from being used, record by
+// record. Warnings are left out.
+func CheckLibrary(lib *library.Library) Problems {
+	var found Problems
+	tell := func(kind, id string, problems []library.Problem) {
+		for _, p := range problems {
+			if !p.Warn {
+				found = append(found, fmt.Sprintf("%s %q: %s", kind, id, p))
+			}
+		}
+	}
+	for _, x := range lib.Positions() {
+		tell("position", x.ID, library.CheckPosition(x))
+	}
+	for _, x := range lib.Techniques() {
+		tell("technique", x.ID, lib.Check(x))
+	}
+	for _, x := range lib.VariantSets() {
+		tell("variant set", x.ID, lib.CheckVariants(x))
+	}
+	for _, x := range lib.ForkTables() {
+		tell("fork table", x.ID, lib.CheckForkTable(x))
+	}
+	return found
 }
 
 func (b Bundle) checkFacts(classes, people map[string]bool) Problems {

@@ -176,6 +176,7 @@ type Library struct {
 }
 
 // New indexes positions and techniques. It does not check them: Check does.
+// References to a record that was merged are to the one it was merged into.
 func New(positions []Position, techniques []Technique) *Library {
 	l := &Library{positions: map[string]Position{}, techniques: map[string]Technique{}, merged: map[string]string{}}
 	for _, p := range positions {
@@ -190,6 +191,11 @@ func New(positions []Position, techniques []Technique) *Library {
 			l.merged[was] = t.ID
 		}
 	}
+	if len(l.merged) > 0 {
+		for id, t := range l.techniques {
+			l.techniques[id] = t.renamed(l.Now)
+		}
+	}
 	slices.SortFunc(l.order, func(a, b string) int {
 		return strings.Compare(Fold(l.techniques[a].Name)+a, Fold(l.techniques[b].Name)+b)
 	})
@@ -197,8 +203,21 @@ func New(positions []Position, techniques []Technique) *Library {
 }
 
 // With adds variant sets and fork tables to a library; they come back by name.
+// What they say of a record that was merged, they say of the one it is now.
 func (l *Library) With(sets []VariantSet, tables []ForkTable) *Library {
 	l.sets, l.tables = slices.Clone(sets), slices.Clone(tables)
+	for i, s := range l.sets {
+		l.sets[i].House, l.sets[i].Variants = l.Now(s.House), slices.Clone(s.Variants)
+		for j, v := range s.Variants {
+			l.sets[i].Variants[j].Technique = l.Now(v.Technique)
+		}
+	}
+	for i, t := range l.tables {
+		l.tables[i].Rows = slices.Clone(t.Rows)
+		for j, r := range t.Rows {
+			l.tables[i].Rows[j].Then = l.Now(r.Then)
+		}
+	}
 	slices.SortFunc(l.sets, func(a, b VariantSet) int { return strings.Compare(Fold(a.Name)+a.ID, Fold(b.Name)+b.ID) })
 	slices.SortFunc(l.tables, func(a, b ForkTable) int { return strings.Compare(Fold(a.Name)+a.ID, Fold(b.Name)+b.ID) })
 	return l
