@@ -5,7 +5,7 @@ SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
-go_sources := $(shell find api app cmd core demo exchange store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') demo/lantern-street.json $(wildcard store/migrations/*.sql)
+go_sources := $(shell find api app cmd core demo exchange store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
 .PHONY: demo test dev lint gen bench pictures check-generated clean setup-demo setup-test
 

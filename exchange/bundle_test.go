@@ -1,7 +1,7 @@
-package exchange
+package exchange_test
 
 import (
-	"os"
+	"encoding/json"
 	"strings"
 	"testing"
 
@@ -11,10 +11,12 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	lantern "vereda/demo"
+	. "vereda/exchange"
 )
 
 func demo(t require.TestingT) []byte {
-	text, err := os.ReadFile("../demo/lantern-street.json")
+	text, err := lantern.Bundle()
 	require.NoError(t, err)
 	return text
 }
@@ -43,8 +45,8 @@ func stripDefaults(text string) string {
 func TestDemoLibrary(t *testing.T) {
 	b, err := Read(demo(t))
 	require.NoError(t, err)
-	lib := library.New(b.Positions, b.Techniques)
-	movements, techniques := 0, 0
+	lib := b.Library()
+	movements, techniques, layered, drilled := 0, 0, 0, 0
 	for _, tech := range b.Techniques {
 		faults := 0
 		for _, k := range tech.KeyPoints {
@@ -61,18 +63,91 @@ func TestDemoLibrary(t *testing.T) {
 		if len(tech.Risks) > 0 {
 			assert.NotEmpty(t, tech.Caution, tech.ID)
 		}
+		if len(tech.Layers) > 0 {
+			layered++
+		}
+		if len(tech.Drills) > 0 {
+			drilled++
+		}
 		if tech.Kind == library.Movement {
 			movements++
 		} else {
 			techniques++
 		}
 	}
-	assert.GreaterOrEqual(t, len(b.Positions), 12)
-	assert.GreaterOrEqual(t, techniques, 30)
-	assert.GreaterOrEqual(t, movements, 8)
+	assert.GreaterOrEqual(t, len(b.Positions), 30)
+	assert.GreaterOrEqual(t, techniques, 160)
+	assert.GreaterOrEqual(t, movements, 16)
+	assert.GreaterOrEqual(t, layered, 10)
+	assert.GreaterOrEqual(t, drilled, 10)
+	assert.GreaterOrEqual(t, len(b.Tables), 12)
+	assert.GreaterOrEqual(t, len(b.Sets), 10)
+	for _, s := range b.Sets {
+		assert.NotEmpty(t, s.House, s.ID)
+		assert.NotEmpty(t, s.Reason, s.ID)
+	}
+	for _, table := range b.Tables {
+		for _, p := range lib.CheckForkTable(table) {
+			assert.Fail(t, p.Error(), table.ID)
+		}
+	}
+}
+
+// No two texts of the demo library are the same: each was written for its place.
+func TestDemoTextsAreNotAPattern(t *testing.T) {
+	b, err := Read(demo(t))
+	require.NoError(t, err)
+	where := map[string]string{}
+	texts := 0
+	note := func(id string, words library.Text) {
+		if len(words) < 40 {
+			return // short cues are the mat's own words and come again
+		}
+		texts++
+		assert.Empty(t, where[string(words)], "%s says what %s says: %q", id, where[string(words)], words)
+		where[string(words)] = id
+	}
+	for _, x := range b.Techniques {
+		note(x.ID, x.Summary)
+		for _, k := range x.KeyPoints {
+			note(x.ID, k.Detail)
+			for _, f := range k.Faults {
+				note(x.ID, f.Consequence)
+				note(x.ID, f.Correction)
+			}
+		}
+	}
+	assert.Greater(t, texts, 300)
+}
+
+func TestFolderAndZip(t *testing.T) {
+	b, err := Read(demo(t))
+	require.NoError(t, err)
+	lib := b.Library()
+	folder, err := WriteFolder(lib)
+	require.NoError(t, err)
+	packed, err := Zip(append(folder, TextFile{"README.md", []byte("for people")}, TextFile{"notes.txt", []byte("x")}))
+	require.NoError(t, err)
+	read := ReadFolder([]TextFile{{"library.zip", packed}})
+	require.Len(t, read, len(folder))
+	positions, techniques, sets, tables, err := LibraryOf(read)
+	require.NoError(t, err)
+	again := library.New(positions, techniques).With(sets, tables)
+	for _, pair := range [][2]any{{lib.Positions(), again.Positions()}, {lib.Techniques(), again.Techniques()}, {lib.VariantSets(), again.VariantSets()}, {lib.ForkTables(), again.ForkTables()}} {
+		want, _ := json.Marshal(pair[0])
+		got, _ := json.Marshal(pair[1])
+		assert.True(t, string(want) == string(got), "the folder gives back what was written into it")
+	}
+	bad := ReadFolder([]TextFile{{"x.zip", []byte("PK nothing")}, {"y.json", []byte("{}")}, {"z.md", []byte("hello")}, {"w.md", folder[0].Text}})
+	require.Len(t, bad, 4)
+	assert.Contains(t, bad[0].Wrong.Error(), "pack the folder again")
+	assert.Contains(t, bad[1].Wrong.Error(), "y.json: format:")
+	assert.Contains(t, bad[2].Wrong.Error(), "z.md: line 1:")
+	assert.Empty(t, bad[3].Wrong, "one bad file does not spoil the others")
 }
 
 func TestBadBundlesAreRefusedWithPlaceAndMend(t *testing.T) {
+	require.Contains(t, string(demo(t)), `"technique": "level-change-step"`)
 	for name, c := range map[string]struct{ old, new, says string }{
 		"cut short":      {"\"facts\": [", "\"facts\": [{", "line "},
 		"another format": {Format, "something/9", "another kind of file"},

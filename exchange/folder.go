@@ -188,3 +188,26 @@ func readJSONLibrary(f TextFile) []ReadFile {
 	}
 	return all
 }
+
+// LibraryOf sorts what was read by kind. It refuses the whole when one file is
+// wrong.
+func LibraryOf(read []ReadFile) (positions []library.Position, techniques []library.Technique, sets []library.VariantSet, tables []library.ForkTable, err error) {
+	var found Problems
+	for _, f := range read {
+		found = append(found, f.Wrong...)
+		switch r := f.Record; {
+		case r.Position != nil:
+			positions = append(positions, *r.Position)
+		case r.Technique != nil:
+			techniques = append(techniques, *r.Technique)
+		case r.Set != nil:
+			sets = append(sets, *r.Set)
+		case r.Table != nil:
+			tables = append(tables, *r.Table)
+		}
+	}
+	if len(found) > 0 {
+		return nil, nil, nil, nil, found
+	}
+	return positions, techniques, sets, tables, nil
+}

@@ -225,47 +225,6 @@ func TestMarkdownErrorsNamePlaceAndMend(t *testing.T) {
 	}
 }
 
-func TestFolderAndZip(t *testing.T) {
-	b, err := Read(demo(t))
-	require.NoError(t, err)
-	lib := b.Library()
-	folder, err := WriteFolder(lib)
-	require.NoError(t, err)
-	packed, err := Zip(append(folder, TextFile{"README.md", []byte("for people")}, TextFile{"notes.txt", []byte("x")}))
-	require.NoError(t, err)
-	read := ReadFolder([]TextFile{{"library.zip", packed}})
-	require.Len(t, read, len(folder))
-	var positions []library.Position
-	var techniques []library.Technique
-	var sets []library.VariantSet
-	var tables []library.ForkTable
-	for _, f := range read {
-		require.Empty(t, f.Wrong)
-		switch r := f.Record; {
-		case r.Position != nil:
-			positions = append(positions, *r.Position)
-		case r.Technique != nil:
-			techniques = append(techniques, *r.Technique)
-		case r.Set != nil:
-			sets = append(sets, *r.Set)
-		case r.Table != nil:
-			tables = append(tables, *r.Table)
-		}
-	}
-	again := library.New(positions, techniques).With(sets, tables)
-	for _, pair := range [][2]any{{lib.Positions(), again.Positions()}, {lib.Techniques(), again.Techniques()}, {lib.VariantSets(), again.VariantSets()}, {lib.ForkTables(), again.ForkTables()}} {
-		want, _ := json.Marshal(pair[0])
-		got, _ := json.Marshal(pair[1])
-		assert.True(t, string(want) == string(got), "the folder gives back what was written into it")
-	}
-	bad := ReadFolder([]TextFile{{"x.zip", []byte("PK nothing")}, {"y.json", []byte("{}")}, {"z.md", []byte("hello")}, {"w.md", []byte(handWritten)}})
-	require.Len(t, bad, 4)
-	assert.Contains(t, bad[0].Wrong.Error(), "pack the folder again")
-	assert.Contains(t, bad[1].Wrong.Error(), "y.json: format:")
-	assert.Contains(t, bad[2].Wrong.Error(), "z.md: line 1:")
-	assert.Empty(t, bad[3].Wrong, "one bad file does not spoil the others")
-}
-
 // A zip that unpacks to more than is read at once is refused while it unpacks.
 func TestZipBombIsRefused(t *testing.T) {
 	large := TextFile{"a.md", make([]byte, largestAll+10)}
@@ -298,19 +257,6 @@ func FuzzReadRecord(f *testing.F) {
 		want, _ := json.Marshal(r.Technique)
 		got, _ := json.Marshal(again.Technique)
 		assert.Equal(t, string(want), string(got))
-	})
-}
-
-func FuzzReadBundle(f *testing.F) {
-	f.Add([]byte(`{"format":"vereda-bundle/1","made_on":"2026-11-24","academy":{"id":"a","name":"A"}}`))
-	f.Add([]byte(`{"format":"vereda-bundle/1","facts":[{"id":"x","body":null}]}`))
-	f.Fuzz(func(t *testing.T, in []byte) {
-		if b, err := Read(in); err == nil {
-			out, err := Write(b)
-			require.NoError(t, err)
-			_, err = Read(out)
-			require.NoError(t, err)
-		}
 	})
 }
 

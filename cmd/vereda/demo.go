@@ -95,7 +95,11 @@ func loadDemo(ctx context.Context, a *app.App, s *store.Store) error {
 	if err != nil {
 		return err
 	}
-	text, err := exchange.Lay(demo.Bundle, calendar.DayOf(now().In(z)))
+	bundle, err := demo.Bundle()
+	if err != nil {
+		return err
+	}
+	text, err := exchange.Lay(bundle, calendar.DayOf(now().In(z)))
 	if err != nil {
 		return err
 	}

@@ -42,7 +42,7 @@ func bigWords(text string) []string {
 type Likeness struct {
 	lib    *Library
 	names  [][]named
-	words  []map[string]bool
+	words  [][]string // of each one's content, sorted
 	sums   []float64 // of the weights of each one's words
 	weight map[string]float64
 	byWord map[string][]int // word of a content: the techniques it is in
@@ -60,7 +60,7 @@ func (l *Library) Likeness() *Likeness {
 		t := l.techniques[id]
 		k.names = append(k.names, namesOf(t))
 		k.words = append(k.words, contentOf(t))
-		for w := range k.words[i] {
+		for _, w := range k.words[i] {
 			k.byWord[w] = append(k.byWord[w], i)
 		}
 	}
@@ -83,20 +83,19 @@ func namesOf(t Technique) []named {
 	return all
 }
 
-func contentOf(t Technique) map[string]bool {
-	words := map[string]bool{}
+func contentOf(t Technique) []string {
+	var words []string
 	add := func(texts ...Text) {
 		for _, x := range texts {
-			for _, w := range bigWords(string(x)) {
-				words[w] = true
-			}
+			words = append(words, bigWords(string(x))...)
 		}
 	}
 	add(t.Summary)
 	for _, p := range t.KeyPoints {
 		add(p.Cue, p.Detail)
 	}
-	return words
+	slices.Sort(words)
+	return slices.Compact(words)
 }
 
 // Of lists the likely duplicates of t, likest first, at most five. A record
@@ -106,7 +105,7 @@ func contentOf(t Technique) map[string]bool {
 func (k *Likeness) Of(t Technique) []Duplicate {
 	mine, words := namesOf(t), contentOf(t)
 	shared, all := make([]float64, len(k.words)), k.sum(words)
-	for w := range words {
+	for _, w := range words {
 		for _, i := range k.byWord[w] {
 			shared[i] += k.weight[w]
 		}
@@ -144,14 +143,9 @@ func (k *Likeness) near(a, b *Place) bool {
 	return a.Position == b.Position
 }
 
-func (k *Likeness) sum(words map[string]bool) float64 {
-	all := make([]string, 0, len(words))
-	for w := range words {
-		all = append(all, w)
-	}
-	slices.Sort(all) // so that rounding falls the same way each time
+func (k *Likeness) sum(words []string) float64 {
 	s := 0.0
-	for _, w := range all {
+	for _, w := range words {
 		if known := k.weight[w]; known > 0 {
 			s += known
 		} else {
@@ -199,14 +193,28 @@ func nameLikeness(a, b []string) float64 {
 // sameWord is 1 for equal words, 0.9 for one letter's difference from five
 // letters on.
 func sameWord(a, b string) float64 {
-	if a == b {
+	switch {
+	case a == b:
 		return 1
-	}
-	x, y := []rune(a), []rune(b)
-	if min(len(x), len(y)) >= 5 && len(x)-len(y) <= 1 && len(y)-len(x) <= 1 && editDistance(x, y) == 1 {
+	case len(a) >= 5 && len(b) >= 5 && oneLetterOff([]rune(a), []rune(b)):
 		return 0.9
 	}
 	return 0
+}
+
+// oneLetterOff says whether two different words differ by one letter changed,
+// missing or added, or by two neighbours swapped.
+func oneLetterOff(a, b []rune) bool {
+	if len(a)-len(b) > 1 || len(b)-len(a) > 1 {
+		return false
+	}
+	for len(a) > 0 && len(b) > 0 && a[0] == b[0] {
+		a, b = a[1:], b[1:]
+	}
+	for len(a) > 0 && len(b) > 0 && a[len(a)-1] == b[len(b)-1] {
+		a, b = a[:len(a)-1], b[:len(b)-1]
+	}
+	return max(len(a), len(b)) <= 1 || len(a) == 2 && len(b) == 2 && a[0] == b[1] && a[1] == b[0]
 }
 
 // Sections of a record that a merge can take from the one or the other.

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"vereda/core/safety"
 )
@@ -76,6 +77,13 @@ func TestReferencesFollowAMerge(t *testing.T) {
 	assert.Equal(t, "knee-cut", l.VariantSets()[0].Variants[0].Technique)
 	assert.Equal(t, "knee-cut", l.ForkTables()[0].Rows[0].Then)
 	assert.Equal(t, "slice", other.Forks[0].Answer, "what was given in stays as it is")
+}
+
+func TestOneLetterOffAgainstEditDistance(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		a, b := rapid.StringMatching(`[abc]{0,6}`).Draw(t, "a"), rapid.StringMatching(`[abc]{0,6}`).Draw(t, "b")
+		require.Equal(t, editDistance([]rune(a), []rune(b)) <= 1, oneLetterOff([]rune(a), []rune(b)))
+	})
 }
 
 func BenchmarkDuplicates200In2000(b *testing.B) {

@@ -68,7 +68,9 @@ var SignIns = map[app.Role]string{app.Head: "ines", app.Coach: "tomas", app.Desk
 // LoadDemo imports the demo academy as of a day, and makes its accounts.
 func LoadDemo(t testing.TB, a *app.App, today calendar.Day) {
 	t.Helper()
-	text, err := exchange.Lay(demo.Bundle, today)
+	bundle, err := demo.Bundle()
+	require.NoError(t, err)
+	text, err := exchange.Lay(bundle, today)
 	require.NoError(t, err)
 	b, err := exchange.Read(text)
 	require.NoError(t, err)
