@@ -48,6 +48,7 @@ func New(a *app.App, s *store.Store) *Server {
 
 	sv.api = humagin.New(router, humaConfig())
 	sv.operations()
+	sv.serveDownloads(router)
 	router.GET("/api/docs", sv.docs)
 	router.GET("/api/docs.css", docsStyle)
 	router.GET("/metrics", gin.WrapH(promhttp.Handler()))
@@ -101,12 +102,16 @@ type userKey struct{}
 
 // operation registers a use case. It is the one place where signing in and
 // permissions are enforced.
-func operation[In, Out any](s *Server, method, path, id, summary string, run func(context.Context, app.User, *In) (Out, error)) {
+func operation[In, Out any](s *Server, method, path, id, summary string, run func(context.Context, app.User, *In) (Out, error), options ...func(*huma.Operation)) {
 	allowed, known := permissions[id]
 	if !known {
 		panic("api: operation " + id + " is not in the table of permissions")
 	}
-	huma.Register(s.api, huma.Operation{OperationID: id, Method: method, Path: "/api" + path, Summary: summary, Tags: []string{area(path)}, Errors: []int{401, 403, 404, 409, 422}},
+	op := huma.Operation{OperationID: id, Method: method, Path: "/api" + path, Summary: summary, Tags: []string{area(path)}, Errors: []int{401, 403, 404, 409, 422}}
+	for _, option := range options {
+		option(&op)
+	}
+	huma.Register(s.api, op,
 		func(ctx context.Context, in *In) (*body[Out], error) {
 			u, err := s.signedIn(ctx)
 			if len(allowed) > 0 {

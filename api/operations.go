@@ -48,6 +48,7 @@ func (s *Server) operations() {
 	s.classes()
 	s.ledger()
 	s.academy()
+	s.describeDownloads()
 }
 
 func (s *Server) account() {
@@ -103,39 +104,6 @@ func (a Address) host() string {
 		}
 	}
 	return a.remote
-}
-
-func (s *Server) library() {
-	operation(s, get, "/techniques", "list-techniques", "Search the library by name or alias", func(ctx context.Context, u app.User, in *struct {
-		Q string `query:"q" maxLength:"100" doc:"Words of a name or an alias; may be misspelt"`
-	}) ([]app.TechniqueLine, error) {
-		return s.app.Techniques(ctx, u, in.Q)
-	})
-	operation(s, get, "/techniques/{id}", "get-technique", "A technique, written for one side", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Side library.Side `query:"side" enum:"left,right"`
-	}) (app.TechniquePage, error) {
-		return s.app.Technique(ctx, u, in.ID, in.Side)
-	})
-	operation(s, put, "/techniques/{id}", "save-technique", "Rewrite a technique", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Version int `query:"version" required:"true" doc:"The version it was read at"`
-		Body    library.Technique
-	}) (Done, error) {
-		in.Body.ID = in.ID
-		id, err := s.app.SaveTechnique(ctx, u, in.Body, in.Version)
-		return Done{Change: id}, err
-	})
-	operation(s, put, "/techniques/{id}/points/{point}", "save-key-point", "Rewrite one key point; its faults stay", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Point   string `path:"point"`
-		Version int    `query:"version" required:"true"`
-		Body    library.KeyPoint
-	}) (Done, error) {
-		in.Body.ID = in.Point
-		id, err := s.app.SaveKeyPoint(ctx, u, in.ID, in.Body, in.Version)
-		return Done{Change: id}, err
-	})
 }
 
 func (s *Server) curricula() {

@@ -37,7 +37,7 @@ func guarded(next http.Handler) http.Handler {
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
 		}
-		r.Body = http.MaxBytesReader(w, r.Body, 8<<20)
+		r.Body = http.MaxBytesReader(w, r.Body, bodyLimit(r.URL.Path))
 		next.ServeHTTP(w, r)
 	})
 }

@@ -14,8 +14,8 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// files serves the built interface alone.
-func files(t *testing.T) func(path string, headers ...string) *httptest.ResponseRecorder {
+// servedFiles serves the built interface alone.
+func servedFiles(t *testing.T) func(path string, headers ...string) *httptest.ResponseRecorder {
 	gin.SetMode(gin.ReleaseMode)
 	router := gin.New()
 	router.NoRoute(interfaceFiles())
@@ -31,7 +31,7 @@ func files(t *testing.T) func(path string, headers ...string) *httptest.Response
 }
 
 func TestTheInterfaceIsServedPackedAndKept(t *testing.T) {
-	get := files(t)
+	get := servedFiles(t)
 	page := get("/")
 	require.Equal(t, 200, page.Code, "the interface is built before the tests")
 	assert.Equal(t, "no-cache", page.Header().Get("Cache-Control"))
@@ -54,7 +54,7 @@ func TestTheInterfaceIsServedPackedAndKept(t *testing.T) {
 
 // What the first page loads, packed, stays under 200 kB.
 func TestTheFirstLoadIsSmall(t *testing.T) {
-	get := files(t)
+	get := servedFiles(t)
 	page := get("/").Body.String()
 	sum := 0
 	for _, asset := range regexp.MustCompile(`/assets/[^"]*\.js`).FindAllString(page, -1) {

@@ -17,6 +17,7 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/store"
+	"vereda/store/files"
 )
 
 // App is safe for concurrent use, and one of several on the same database.
@@ -24,14 +25,16 @@ type App struct {
 	store *store.Store
 	now   func() time.Time
 	zone  *time.Location
+	files *files.Files
 
 	mu    sync.Mutex
 	known map[string]*facts // academy: what was last read of it
 }
 
-// New makes an App. now is its clock; zone is where the academies are.
-func New(s *store.Store, now func() time.Time, zone *time.Location) *App {
-	return &App{store: s, now: now, zone: zone, known: map[string]*facts{}}
+// New makes an App. now is its clock; zone is where the academies are; kept
+// holds attached files.
+func New(s *store.Store, now func() time.Time, zone *time.Location, kept *files.Files) *App {
+	return &App{store: s, now: now, zone: zone, files: kept, known: map[string]*facts{}}
 }
 
 // User is who asks.
@@ -134,13 +137,22 @@ type batch struct {
 	base    *facts          // what the new facts are understood with, when the batch brings it along itself
 }
 
-// put writes a document.
+// put writes a document; without a body it takes it out. Written twice, the
+// last one counts.
 func (b *batch) put(kind, id string, body any) error {
-	text, err := json.Marshal(body)
-	if err != nil {
-		return err
+	w := store.Write{Kind: kind, ID: id}
+	if body != nil {
+		text, err := json.Marshal(body)
+		if err != nil {
+			return err
+		}
+		w.Body = text
 	}
-	b.Writes = append(b.Writes, store.Write{Kind: kind, ID: id, Body: text})
+	if i := slices.IndexFunc(b.Writes, func(had store.Write) bool { return had.Kind == kind && had.ID == id }); i >= 0 {
+		b.Writes[i] = w
+		return nil
+	}
+	b.Writes = append(b.Writes, w)
 	return nil
 }
 
@@ -170,11 +182,16 @@ func (a *App) change(ctx context.Context, u User, decide func(f *facts, b *batch
 		if err := decide(f, b); err != nil {
 			return "", err
 		}
-		if len(b.Facts) > 0 {
-			known := f
-			if b.base != nil {
-				known = b.base
+		known := f
+		if b.base == nil {
+			if b.base, err = f.libraryAfter(b); err != nil {
+				return "", err
 			}
+		}
+		if b.base != nil {
+			known = b.base
+		}
+		if len(b.Facts) > 0 || len(b.touched) > 0 {
 			if err := known.restand(b); err != nil {
 				return "", err
 			}
@@ -185,6 +202,46 @@ func (a *App) change(ctx context.Context, u User, decide func(f *facts, b *batch
 		}
 		return id, err
 	}
+}
+
+// libraryAfter is what will be known once a batch's techniques are kept, when
+// they change what standings follow from: which sides a technique has, and what was
+// merged into it. Everybody is touched then. It returns nil when nothing of
+// that kind changes.
+func (f *facts) libraryAfter(b *batch) (*facts, error) {
+	var changed []library.Technique
+	gone := map[string]bool{}
+	moved := false
+	for _, w := range b.Writes {
+		if w.Kind != docTechnique {
+			continue
+		}
+		had, known := f.lib.Technique(w.ID)
+		if w.Body == nil {
+			gone[w.ID], moved = true, true
+			continue
+		}
+		var now library.Technique
+		if err := json.Unmarshal(w.Body, &now); err != nil {
+			return nil, err
+		}
+		changed = append(changed, now)
+		moved = moved || !known || had.ID != now.ID || had.Taught != now.Taught || !slices.Equal(had.Formerly, now.Formerly)
+	}
+	if !moved {
+		return nil, nil
+	}
+	kept := slices.DeleteFunc(f.lib.Techniques(), func(t library.Technique) bool {
+		return gone[t.ID] || slices.ContainsFunc(changed, func(c library.Technique) bool { return c.ID == t.ID })
+	})
+	after := *f
+	after.lib = library.New(f.positions, append(kept, changed...)).With(f.sets, f.tables)
+	for _, p := range f.people {
+		if p.Student && len(f.byStudent[p.ID]) > 0 {
+			b.touched[p.ID] = true
+		}
+	}
+	return &after, after.replay(f.log)
 }
 
 // restand computes the standings that the batch's new facts change.

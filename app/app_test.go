@@ -32,7 +32,7 @@ var (
 const tonight = "fund-early.2026-11-24"
 
 func open(t *testing.T) *app.App {
-	a := app.New(storetest.New(t), func() time.Time { return now }, time.UTC)
+	a := app.New(storetest.New(t), func() time.Time { return now }, time.UTC, storetest.Files(t))
 	storetest.LoadDemo(t, a, calendar.DayOf(now))
 	return a
 }
@@ -271,7 +271,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 // A hold on one region leaves the drills that spare it, and no free rounds.
 func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 	s := storetest.New(t)
-	a := app.New(s, func() time.Time { return now }, time.UTC)
+	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
 	bundle, err := demo.Bundle()
 	require.NoError(t, err)
 	text, err := exchange.Lay(bundle, calendar.DayOf(now))

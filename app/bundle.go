@@ -1,6 +1,7 @@
 package app
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -35,12 +36,21 @@ func (a *App) Import(ctx context.Context, b exchange.Bundle) (Imported, error) {
 	} else if err != nil {
 		return Imported{}, err
 	}
+	for _, x := range b.Files {
+		kept, err := a.files.Put(id, bytes.NewReader(x.Content))
+		if err != nil {
+			return Imported{}, refuse("files", "%s: %v", x.Digest, err)
+		}
+		if kept.Digest != x.Digest {
+			return Imported{}, refuse("files", "%s: its content was damaged on the way", x.Digest)
+		}
+	}
 	out := Imported{}
 	_, err := a.change(ctx, User{Academy: id, Person: "import", Role: Head}, func(f *facts, c *batch) error {
 		if err := putAll(c, b); err != nil {
 			return err
 		}
-		lib := library.New(b.Positions, b.Techniques)
+		lib := b.Library()
 		for _, x := range b.Facts {
 			body, err := judged(x, lib, b.Settings.WithDefaults().Standard)
 			if err != nil {
@@ -55,6 +65,9 @@ func (a *App) Import(ctx context.Context, b exchange.Bundle) (Imported, error) {
 		c.Says = "Imported " + b.Academy.Name
 		out = Imported{Documents: len(c.Writes), Facts: len(c.Facts)}
 		c.base = f.imported(b, lib)
+		for student := range f.byStudent {
+			c.touched[student] = true // the library they are understood with may have changed
+		}
 		return nil
 	})
 	return out, err
@@ -79,6 +92,12 @@ func putAll(c *batch, b exchange.Bundle) error {
 	}
 	for _, x := range b.Techniques {
 		put(docTechnique, x.ID, x)
+	}
+	for _, x := range b.Sets {
+		put(docSet, x.ID, x)
+	}
+	for _, x := range b.Tables {
+		put(docTable, x.ID, x)
 	}
 	for _, x := range b.Ladders {
 		put(docLadder, x.ID, x)
@@ -133,7 +152,7 @@ func (a *App) Export(ctx context.Context, academyID string) (exchange.Bundle, er
 		return exchange.Bundle{}, err
 	}
 	b := exchange.Bundle{Format: exchange.Format, MadeOn: a.today(), Academy: exchange.Academy{ID: academyID, Name: f.name}, Settings: f.settings,
-		Positions: f.lib.Positions(), Techniques: f.lib.Techniques(), Curricula: f.curricula, Classes: f.classes, Units: f.units, People: f.people, Seasons: f.seasons}
+		Positions: f.lib.Positions(), Techniques: f.lib.Techniques(), Sets: f.lib.VariantSets(), Tables: f.lib.ForkTables(), Curricula: f.curricula, Classes: f.classes, Units: f.units, People: f.people, Seasons: f.seasons}
 	for _, l := range f.ladders {
 		b.Ladders = append(b.Ladders, l)
 	}
@@ -147,7 +166,8 @@ func (a *App) Export(ctx context.Context, academyID string) (exchange.Bundle, er
 	}
 	slices.SortFunc(b.Nights, func(x, y academy.Night) int { return cmp.Compare(x.ID, y.ID) })
 	b.Facts = f.log
-	return b, nil
+	b.Files, err = a.attached(academyID, f.lib)
+	return b, err
 }
 
 // Setting is one number of the academy with where it comes from.
@@ -189,7 +209,7 @@ func (a *App) Academy(ctx context.Context, u User) (AcademyPage, error) {
 	}}
 	page.Counts = []Setting{
 		{Name: "Positions", Value: itoa(len(f.lib.Positions()))}, {Name: "Techniques", Value: itoa(len(f.lib.Techniques()))},
-		{Name: "Students", Value: itoa(len(f.students()))}, {Name: "Classes recorded", Value: itoa(len(f.taught))}, {Name: "Facts on record", Value: itoa(len(f.log))}}
+		{Name: "Fork tables", Value: itoa(len(f.lib.ForkTables()))}, {Name: "Students", Value: itoa(len(f.students()))}, {Name: "Classes recorded", Value: itoa(len(f.taught))}, {Name: "Facts on record", Value: itoa(len(f.log))}}
 	return page, nil
 }
 

@@ -27,6 +27,8 @@ const (
 	docPerson     = "person"
 	docSeason     = "season"
 	docNight      = "night"
+	docSet        = "variant set"
+	docTable      = "fork table"
 )
 
 // facts is everything known of one academy at one revision, as the core's
@@ -37,6 +39,8 @@ type facts struct {
 	settings  academy.Settings
 	lib       *library.Library
 	positions []library.Position
+	sets      []library.VariantSet
+	tables    []library.ForkTable
 	ladders   map[string]curriculum.Ladder
 	curricula []curriculum.Curriculum
 	tracks    map[string]academy.Track
@@ -84,7 +88,7 @@ func newFacts(c store.Contents) (*facts, error) {
 		}
 	}
 	f.settings = f.settings.WithDefaults()
-	f.lib = library.New(f.positions, techniques)
+	f.lib = library.New(f.positions, techniques).With(f.sets, f.tables)
 	slices.SortFunc(f.people, func(a, b academy.Person) int { return cmp.Compare(a.Name, b.Name) })
 	slices.SortFunc(f.seasons, func(a, b academy.Season) int { return cmp.Compare(a.Start, b.Start) })
 	slices.SortFunc(f.classes, func(a, b academy.Class) int {
@@ -104,6 +108,10 @@ func (f *facts) take(d store.Document, techniques *[]library.Technique) error {
 		return into(d.Body, &f.positions)
 	case docTechnique:
 		return into(d.Body, techniques)
+	case docSet:
+		return into(d.Body, &f.sets)
+	case docTable:
+		return into(d.Body, &f.tables)
 	case docLadder:
 		return intoMap(d, f.ladders)
 	case docCurriculum:
@@ -142,7 +150,8 @@ func intoMap[T any](d store.Document, all map[string]T) error {
 	return err
 }
 
-// replay takes in the log of facts: those that nothing replaces stand.
+// replay takes in the log of facts: those that nothing replaces stand. What
+// they say of a technique that was merged since, they say of the one it is now.
 func (f *facts) replay(log []store.Fact) error {
 	f.log = log
 	f.came, f.byStudent, f.taught, f.checks = map[string]map[string]string{}, map[string][]string{}, map[string]record{}, nil
@@ -168,12 +177,19 @@ func (f *facts) replay(log []store.Fact) error {
 			if err := json.Unmarshal(x.Body, &r.TaughtBody); err != nil {
 				return fmt.Errorf("fact %s cannot be read: %w", x.ID, err)
 			}
+			for i := range r.Items {
+				r.Items[i].Technique = f.lib.Now(r.Items[i].Technique)
+			}
+			for i := range r.Faults {
+				r.Faults[i].Technique = f.lib.Now(r.Faults[i].Technique)
+			}
 			f.taught[x.Class] = r
 		case academy.Check:
 			c := check{fact: x.ID, student: x.Student, class: x.Class, on: x.Day, order: order}
 			if err := json.Unmarshal(x.Body, &c.CheckBody); err != nil {
 				return fmt.Errorf("fact %s cannot be read: %w", x.ID, err)
 			}
+			c.Technique = f.lib.Now(c.Technique)
 			f.checks = append(f.checks, c)
 		}
 	}

@@ -24,6 +24,15 @@ type TechniqueLine struct {
 	Risky   bool            `json:"risky" doc:"It loads a joint or the neck, or somebody falls"`
 }
 
+// Library is the whole library of the user's academy, read-only.
+func (a *App) Library(ctx context.Context, u User) (*library.Library, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	return f.lib, nil
+}
+
 // Techniques searches the library.
 func (a *App) Techniques(ctx context.Context, u User, query string) ([]TechniqueLine, error) {
 	f, err := a.read(ctx, u.Academy)
@@ -80,6 +89,16 @@ type TechniquePage struct {
 	Warnings  []library.Problem `json:"warnings"`
 	Defers    string            `json:"defers,omitempty"`
 	FromThere []Named           `json:"from_there" doc:"What starts where it ends"`
+	Sets      []Choice          `json:"sets" doc:"Variant sets it is one of"`
+	Tables    []Named           `json:"tables" doc:"Fork tables that answer with it"`
+}
+
+// Choice is a variant set as one of its variants sees it.
+type Choice struct {
+	ID     string  `json:"id"`
+	Name   string  `json:"name"`
+	House  bool    `json:"house" doc:"This technique is the house choice"`
+	Others []Named `json:"others"`
 }
 
 // Defers is said wherever cautions are shown.
@@ -103,8 +122,8 @@ func (f *facts) techniquePage(id string, side library.Side) (TechniquePage, erro
 	if side == "" || t.Taught == "" {
 		side = t.Taught
 	}
-	p := TechniquePage{Line: f.techniqueLine(t), Side: side, Shown: t.On(side), Written: t, Version: f.versions[docTechnique+"/"+id],
-		Names: map[string]string{}, Cautions: safety.Cautions(t.Risks), Warnings: []library.Problem{}, FromThere: []Named{}}
+	p := TechniquePage{Line: f.techniqueLine(t), Side: side, Shown: t.On(side), Written: t, Version: f.version(docTechnique, t.ID),
+		Names: map[string]string{}, Cautions: safety.Cautions(t.Risks), Warnings: []library.Problem{}, FromThere: []Named{}, Sets: []Choice{}, Tables: []Named{}}
 	if len(t.Risks) > 0 {
 		p.Defers = Defers
 	}
@@ -112,7 +131,9 @@ func (f *facts) techniquePage(id string, side library.Side) (TechniquePage, erro
 		p.Names[x.Technique] = f.lib.Name(x.Technique)
 	}
 	for _, x := range t.Forks {
-		p.Names[x.Answer] = f.lib.Name(x.Answer)
+		if x.Answer != "" {
+			p.Names[x.Answer] = f.lib.Name(x.Answer)
+		}
 	}
 	for _, k := range t.KeyPoints {
 		for _, x := range k.Faults {
@@ -124,6 +145,23 @@ func (f *facts) techniquePage(id string, side library.Side) (TechniquePage, erro
 	for _, w := range f.lib.Check(t) {
 		if w.Warn {
 			p.Warnings = append(p.Warnings, w)
+		}
+	}
+	for _, s := range f.lib.VariantSets() {
+		if !slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == t.ID }) {
+			continue
+		}
+		c := Choice{ID: s.ID, Name: s.Name, House: s.House == t.ID, Others: []Named{}}
+		for _, v := range s.Variants {
+			if v.Technique != t.ID {
+				c.Others = append(c.Others, Named{v.Technique, f.lib.Name(v.Technique)})
+			}
+		}
+		p.Sets = append(p.Sets, c)
+	}
+	for _, table := range f.lib.ForkTables() {
+		if slices.ContainsFunc(table.Rows, func(r library.Row) bool { return r.Then == t.ID }) {
+			p.Tables = append(p.Tables, Named{table.ID, table.Name})
 		}
 	}
 	if t.To != nil {
@@ -139,18 +177,11 @@ func (f *facts) techniquePage(id string, side library.Side) (TechniquePage, erro
 // SaveTechnique keeps a technique as it was rewritten. version is the one it
 // was read at; another one meanwhile refuses it.
 func (a *App) SaveTechnique(ctx context.Context, u User, t library.Technique, version int) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		if _, ok := f.lib.Technique(t.ID); !ok {
-			return &Missing{"technique", t.ID}
-		}
-		if had := f.versions[docTechnique+"/"+t.ID]; had != version {
-			return &Changed{t.Name}
-		}
-		if err := refuseAll(f.lib.Check(t)); err != nil {
-			return err
-		}
-		b.Says = "Changed " + t.Name
-		return b.put(docTechnique, t.ID, t)
+	if version == 0 {
+		version = -1 // no version is 0: whoever sends it has read nothing
+	}
+	return a.keepRecord(ctx, u, docTechnique, t.ID, t.Name, version, t, func(f *facts) []library.Problem {
+		return append(f.lib.Check(t), a.checkMedia(u.Academy, t)...)
 	})
 }
 

@@ -32,7 +32,7 @@ func TestSearchSaysWhichNameMatched(t *testing.T) {
 	}
 	all, err := a.Techniques(t.Context(), coach, "")
 	require.NoError(t, err)
-	assert.Len(t, all, 38)
+	assert.Len(t, all, 199)
 }
 
 // Every technique of the demo reads on both sides without a token left over,
@@ -52,6 +52,9 @@ func TestEveryTechniqueReadsOnBothSides(t *testing.T) {
 			}
 			assert.Empty(t, page.Warnings, l.ID)
 			for _, f := range page.Shown.Forks {
+				if f.Answer == "" {
+					continue // nobody has one yet, and the page says so
+				}
 				assert.NotEmpty(t, page.Names[f.Answer], l.ID)
 			}
 			if len(page.Shown.Risks) > 0 {

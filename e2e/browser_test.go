@@ -36,7 +36,7 @@ type house struct {
 func open(t *testing.T) house {
 	t.Helper()
 	s := storetest.New(t)
-	a := app.New(s, func() time.Time { return now }, time.UTC)
+	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
 	storetest.LoadDemo(t, a, calendar.DayOf(now))
 	server := api.New(a, s)
 	web := httptest.NewServer(server.Handler())

@@ -28,6 +28,28 @@ type TextFile struct {
 	Text []byte `json:"text" doc:"Content in base 64"`
 }
 
+// AttachmentFolder is where a zip keeps the pictures and clips, each by its
+// digest.
+const AttachmentFolder = "files/"
+
+// Attachments lists the attached files among some files and inside zips of them,
+// named by their digest. A zip that cannot be read has none; ReadFolder tells why.
+func Attachments(files []TextFile) []TextFile {
+	var all []TextFile
+	for _, f := range files {
+		if strings.HasSuffix(strings.ToLower(f.Name), ".zip") {
+			if inside, err := unpack(f.Name, f.Text, func(name string) bool { return strings.HasPrefix(name, AttachmentFolder) }); err == nil {
+				all = append(all, Attachments(inside)...)
+			}
+			continue
+		}
+		if digest, ok := strings.CutPrefix(f.Name, AttachmentFolder); ok {
+			all = append(all, TextFile{digest, f.Text})
+		}
+	}
+	return all
+}
+
 // ReadFile is one file with the record in it, or with why it has none.
 type ReadFile struct {
 	Name   string   `json:"name"`
@@ -82,7 +104,9 @@ func Zip(folder []TextFile) ([]byte, error) {
 }
 
 // Unzip unpacks the Markdown and JSON files of a zip and leaves the others out.
-func Unzip(name string, packed []byte) ([]TextFile, error) {
+func Unzip(name string, packed []byte) ([]TextFile, error) { return unpack(name, packed, readable) }
+
+func unpack(name string, packed []byte, wanted func(name string) bool) ([]TextFile, error) {
 	z, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
 	if err != nil {
 		return nil, Problems{fmt.Sprintf("%s: it is not a zip, or a damaged one: pack the folder again", name)}
@@ -90,7 +114,7 @@ func Unzip(name string, packed []byte) ([]TextFile, error) {
 	var all []TextFile
 	total := 0
 	for _, f := range z.File {
-		if f.FileInfo().IsDir() || !readable(f.Name) {
+		if f.FileInfo().IsDir() || !wanted(f.Name) {
 			continue
 		}
 		in, err := f.Open()
@@ -128,6 +152,7 @@ func ReadFolder(files []TextFile) []ReadFile {
 	for _, f := range files {
 		lower := strings.ToLower(f.Name)
 		switch {
+		case strings.HasPrefix(f.Name, AttachmentFolder):
 		case strings.HasSuffix(lower, ".zip"):
 			inside, err := Unzip(f.Name, f.Text)
 			if err != nil {

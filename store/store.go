@@ -18,6 +18,8 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -56,7 +58,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	db := sql.OpenDB(connector)
 	db.SetMaxOpenConns(16)
 	db.SetMaxIdleConns(16)
-	files, err := goose.NewProvider(goose.DialectMySQL, db, sub())
+	files, err := goose.NewProvider(goose.DialectMySQL, db, Migrations())
 	if err != nil {
 		return nil, err
 	}
@@ -226,20 +228,17 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 	if n, err := done.RowsAffected(); err != nil || n == 0 {
 		return "", errors.Join(err, ErrStale)
 	}
-	edit := Edit{ID: NewID(), Parts: []Part{}}
-	for _, w := range b.Writes {
-		part, err := write(ctx, tx, academy, w, b)
-		if err != nil {
-			return "", fmt.Errorf("keeping %s %s: %w", w.Kind, w.ID, err)
-		}
-		edit.Parts = append(edit.Parts, part)
+	edit := Edit{ID: NewID()}
+	if edit.Parts, err = writeAll(ctx, tx, academy, b); err != nil {
+		return "", err
 	}
-	for _, f := range b.Facts {
-		_, err := tx.ExecContext(ctx, `INSERT INTO fact (academy, id, kind, day, student, class, replaces, body, recorded_at, recorded_by) VALUES (?,?,?,?,?,?,NULLIF(?, ''),?,?,?) ON DUPLICATE KEY UPDATE id = id`,
-			academy, f.ID, f.Kind, f.Day.String(), f.Student, f.Class, f.Replaces, string(f.Body), f.RecordedAt, f.RecordedBy)
-		if err != nil {
-			return "", fmt.Errorf("keeping fact %s: %w", f.ID, err)
-		}
+	facts := make([][]any, len(b.Facts))
+	for i, f := range b.Facts {
+		facts[i] = []any{academy, f.ID, f.Kind, f.Day.String(), f.Student, f.Class, f.Replaces, string(f.Body), f.RecordedAt, f.RecordedBy}
+	}
+	err = insertMany(ctx, tx, `INSERT INTO fact (academy, id, kind, day, student, class, replaces, body, recorded_at, recorded_by) VALUES `, `(?,?,?,?,?,?,NULLIF(?, ''),?,?,?)`, ` ON DUPLICATE KEY UPDATE id = id`, facts)
+	if err != nil {
+		return "", fmt.Errorf("keeping facts: %w", err)
 	}
 	for student, all := range b.Standings {
 		body, err := json.Marshal(all)
@@ -251,13 +250,8 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 		}
 	}
 	if b.Says != "" {
-		body, err := json.Marshal(edit.Parts)
-		if err != nil {
-			return "", err
-		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO edit (academy, id, at, by_account, says, body, undoes) VALUES (?,?,?,?,?,?,NULLIF(?, ''))`,
-			academy, edit.ID, b.At, b.By, b.Says, string(body), b.Undoes); err != nil {
-			return "", err
+		if err := keepEdit(ctx, tx, academy, edit, b); err != nil {
+			return "", fmt.Errorf("keeping the edit %q: %w", b.Says, err)
 		}
 	}
 	if b.Undoes != "" {
@@ -268,55 +262,87 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 	return edit.ID, tx.Commit()
 }
 
-func write(ctx context.Context, tx *sql.Tx, academy string, w Write, b Batch) (Part, error) {
-	part := Part{Kind: w.Kind, ID: w.ID, After: w.Body}
-	err := tx.QueryRowContext(ctx, `SELECT body FROM document WHERE academy = ? AND kind = ? AND id = ?`, academy, w.Kind, w.ID).Scan(&part.Before)
-	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return part, err
-	}
-	if w.Body == nil {
-		_, err = tx.ExecContext(ctx, `DELETE FROM document WHERE academy = ? AND kind = ? AND id = ?`, academy, w.Kind, w.ID)
-		return part, err
-	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO document (academy, kind, id, version, body, changed_at, changed_by) VALUES (?,?,?,1,?,?,?)
-		ON DUPLICATE KEY UPDATE version = version + 1, body = VALUES(body), changed_at = VALUES(changed_at), changed_by = VALUES(changed_by)`,
-		academy, w.Kind, w.ID, string(w.Body), b.At, b.By)
-	return part, err
-}
-
-// Edits lists the newest changes of an academy, newest first.
-func (s *Store) Edits(ctx context.Context, academy string, limit int) ([]Edit, error) {
-	return s.edits(ctx, `SELECT id, at, by_account, says, COALESCE(undoes, ''), undone, body FROM edit WHERE academy = ? ORDER BY at DESC, id DESC LIMIT ?`, academy, limit)
-}
-
-// Edit returns one change, or ErrMissing.
-func (s *Store) Edit(ctx context.Context, academy, id string) (Edit, error) {
-	found, err := s.edits(ctx, `SELECT id, at, by_account, says, COALESCE(undoes, ''), undone, body FROM edit WHERE academy = ? AND id = ?`, academy, id)
-	if err != nil || len(found) == 0 {
-		return Edit{}, errors.Join(err, ErrMissing)
-	}
-	return found[0], nil
-}
-
-func (s *Store) edits(ctx context.Context, query string, args ...any) ([]Edit, error) {
-	rows, err := s.DB.QueryContext(ctx, query, args...)
+// keepEdit keeps who changed what: the edit, and each document before and after.
+func keepEdit(ctx context.Context, tx *sql.Tx, academy string, edit Edit, b Batch) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO edit (academy, id, at, by_account, says, undoes) VALUES (?,?,?,?,?,NULLIF(?, ''))`, academy, edit.ID, b.At, b.By, b.Says, b.Undoes)
 	if err != nil {
+		return err
+	}
+	parts := make([][]any, len(edit.Parts))
+	for n, p := range edit.Parts {
+		parts[n] = []any{academy, edit.ID, n, p.Kind, p.ID, string(p.Before), string(p.After)}
+	}
+	return insertMany(ctx, tx, `INSERT INTO edit_part (academy, edit, n, kind, id, before_body, after_body) VALUES `, `(?,?,?,?,?,NULLIF(?, ''),NULLIF(?, ''))`, ``, parts)
+}
+
+// atOnce is how many rows go in one statement.
+const atOnce = 100
+
+// insertMany inserts rows, many in one statement.
+func insertMany(ctx context.Context, tx *sql.Tx, start, row, end string, rows [][]any) error {
+	for some := range slices.Chunk(rows, atOnce) {
+		if _, err := tx.ExecContext(ctx, start+row+strings.Repeat(","+row, len(some)-1)+end, slices.Concat(some...)...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// writeAll writes a batch's documents and returns each before and after.
+func writeAll(ctx context.Context, tx *sql.Tx, academy string, b Batch) ([]Part, error) {
+	parts := make([]Part, len(b.Writes))
+	at := map[[2]string]int{}
+	var rows [][]any
+	for i, w := range b.Writes {
+		parts[i] = Part{Kind: w.Kind, ID: w.ID, After: w.Body}
+		at[[2]string{w.Kind, w.ID}] = i
+		if w.Body != nil {
+			rows = append(rows, []any{academy, w.Kind, w.ID, string(w.Body), b.At, b.By})
+		}
+	}
+	if err := readBefore(ctx, tx, academy, parts, at); err != nil {
 		return nil, err
 	}
-	defer rows.Close()
-	all := []Edit{}
-	for rows.Next() {
-		var e Edit
-		var body []byte
-		if err := rows.Scan(&e.ID, &e.At, &e.By, &e.Says, &e.Undoes, &e.Undone, &body); err != nil {
-			return nil, err
+	for _, w := range b.Writes {
+		if w.Body != nil {
+			continue
 		}
-		if err := json.Unmarshal(body, &e.Parts); err != nil {
-			return nil, err
+		if _, err := tx.ExecContext(ctx, `DELETE FROM document WHERE academy = ? AND kind = ? AND id = ?`, academy, w.Kind, w.ID); err != nil {
+			return nil, fmt.Errorf("taking %s %s out: %w", w.Kind, w.ID, err)
 		}
-		all = append(all, e)
 	}
-	return all, rows.Err()
+	err := insertMany(ctx, tx, `INSERT INTO document (academy, kind, id, version, body, changed_at, changed_by) VALUES `, `(?,?,?,1,?,?,?)`,
+		` ON DUPLICATE KEY UPDATE version = version + 1, body = VALUES(body), changed_at = VALUES(changed_at), changed_by = VALUES(changed_by)`, rows)
+	if err != nil {
+		return nil, fmt.Errorf("keeping documents: %w", err)
+	}
+	return parts, nil
+}
+
+// readBefore fills in what the documents were before.
+func readBefore(ctx context.Context, tx *sql.Tx, academy string, parts []Part, at map[[2]string]int) error {
+	for some := range slices.Chunk(parts, atOnce) {
+		args := []any{academy}
+		for _, p := range some {
+			args = append(args, p.Kind, p.ID)
+		}
+		rows, err := tx.QueryContext(ctx, `SELECT kind, id, body FROM document WHERE academy = ? AND (kind, id) IN ((?,?)`+strings.Repeat(",(?,?)", len(some)-1)+`)`, args...)
+		if err != nil {
+			return err
+		}
+		for rows.Next() {
+			var kind, id string
+			var body []byte
+			if err := rows.Scan(&kind, &id, &body); err != nil {
+				return errors.Join(err, rows.Close())
+			}
+			parts[at[[2]string{kind, id}]].Before = body
+		}
+		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // CreateAcademy adds an empty academy.
@@ -344,7 +370,8 @@ func (s *Store) Academies(ctx context.Context) ([]string, error) {
 	return all, rows.Err()
 }
 
-func sub() fs.FS {
+// Migrations are the files that bring the tables up to date.
+func Migrations() fs.FS {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		panic(err) // the folder is embedded above

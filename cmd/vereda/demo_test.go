@@ -50,7 +50,7 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 		at, err := time.Parse(time.RFC3339, clock)
 		require.NoError(t, err)
 		s := storetest.New(t)
-		a := app.New(s, func() time.Time { return at }, time.UTC)
+		a := app.New(s, func() time.Time { return at }, time.UTC, storetest.Files(t))
 		ctx := context.Background()
 		require.NoError(t, loadDemo(ctx, a, s))
 		revision, err := s.Revision(ctx, "lantern-street")

@@ -10,6 +10,7 @@ import (
 	"os"
 	"os/exec"
 	"os/signal"
+	"path/filepath"
 	"syscall"
 	"time"
 
@@ -19,6 +20,7 @@ import (
 	"vereda/app"
 	"vereda/exchange"
 	"vereda/store"
+	"vereda/store/files"
 	"vereda/store/mariadb"
 )
 
@@ -27,7 +29,7 @@ func main() {
 	defer stop()
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo})))
 	root := &cobra.Command{Use: "vereda", Short: "Library, curricula, seasons, classes and the ledger of a grappling academy", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand())
+	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand(), mapCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vereda:", err)
 		var child *exec.ExitError
@@ -90,7 +92,24 @@ func connect(ctx context.Context, dsn string) (*app.App, *store.Store, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return app.New(s, now, z), s, nil
+	folder, err := attachmentsFolder()
+	if err != nil {
+		return nil, nil, errors.Join(err, s.Close())
+	}
+	kept, err := files.Open(folder)
+	if err != nil {
+		return nil, nil, errors.Join(fmt.Errorf("the folder for attached files: %w: name another one in VEREDA_FILES", err), s.Close())
+	}
+	return app.New(s, now, z, kept), s, nil
+}
+
+// attachmentsFolder is where pictures and clips are kept: VEREDA_FILES, which
+// several servers share, or a folder beside the demo's database.
+func attachmentsFolder() (string, error) {
+	if name := os.Getenv("VEREDA_FILES"); name != "" {
+		return name, nil
+	}
+	return filepath.Abs(filepath.Join(".data", "files"))
 }
 
 func serveCommand() *cobra.Command {

@@ -43,7 +43,7 @@ type Likeness struct {
 	lib    *Library
 	names  [][]named
 	words  [][]string // of each one's content, sorted
-	sums   []float64 // of the weights of each one's words
+	sums   []float64  // of the weights of each one's words
 	weight map[string]float64
 	byWord map[string][]int // word of a content: the techniques it is in
 }

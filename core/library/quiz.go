@@ -141,6 +141,33 @@ func (t Table) Ask(boxes map[string]int, others []string, last string, seed uint
 	return Question{Row: drawn.row.ID, Situation: l.draw(drawn.parts, &d), Choices: d.shuffled(append(wrong, drawn.row.Then)), Right: drawn.row.Then}, true
 }
 
+// Decides returns the row that alone decides a situation: one of the strongest
+// that match, when they all give the same answer. It returns false when none
+// matches, when they contradict each other, or when a cue is missing.
+func (t Table) Decides(s Situation) (Row, bool) {
+	for _, c := range t.Cues {
+		if !slices.Contains(c.Values, s[c.ID]) {
+			return Row{}, false
+		}
+	}
+	var best Row
+	found, alone := false, false
+	for _, r := range t.Rows {
+		matches := true
+		for cue, allowed := range r.When {
+			matches = matches && slices.Contains(allowed, s[cue])
+		}
+		switch {
+		case !matches || found && r.Priority > best.Priority:
+		case !found || r.Priority < best.Priority:
+			best, found, alone = r, true, true
+		case r.Then != best.Then:
+			alone = false
+		}
+	}
+	return best, found && alone
+}
+
 // Call is one situation of a reaction round: the partner makes it, the other
 // one answers.
 type Call struct {

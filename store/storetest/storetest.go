@@ -17,6 +17,7 @@ import (
 	"vereda/demo"
 	"vereda/exchange"
 	"vereda/store"
+	"vereda/store/files"
 	"vereda/store/mariadb"
 )
 
@@ -52,6 +53,14 @@ func New(t testing.TB) *store.Store {
 		require.NoError(t, err)
 	})
 	return s
+}
+
+// Files is an empty folder for attached files that goes when the test ends.
+func Files(t testing.TB) *files.Files {
+	t.Helper()
+	f, err := files.Open(t.TempDir())
+	require.NoError(t, err)
+	return f
 }
 
 // Users of the demo academy, by role.

@@ -312,6 +312,127 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a picture or a clip; its content tells what it is */
+        post: operations["attach-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An attached picture or clip */
+        get: operations["get-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fork-tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All fork tables */
+        get: operations["list-fork-tables"];
+        /** Keep a fork table */
+        put: operations["save-fork-table"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fork-tables/verdict": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is to be said of a fork table being written */
+        post: operations["judge-fork-table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fork-tables/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A fork table with what can be said of it */
+        get: operations["get-fork-table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fork-tables/{id}/quiz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Draw a situation */
+        get: operations["quiz"];
+        put?: never;
+        /** Answer a drawn situation */
+        post: operations["answer-quiz"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fork-tables/{id}/reaction-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sheet of situations for the partner */
+        get: operations["reaction-round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/heat": {
         parameters: {
             query?: never;
@@ -321,6 +442,125 @@ export interface paths {
         };
         /** Students by requirements */
         get: operations["heat-map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/folder.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The library as a zip of Markdown files with its pictures */
+        get: operations["export-folder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep an import: all of it or nothing */
+        post: operations["take-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/imports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an import would do, row by row */
+        post: operations["preview-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The map of positions and techniques with its report */
+        get: operations["get-map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shortest chain between two places */
+        get: operations["find-chain"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map/map.dot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The map in the DOT language */
+        get: operations["export-map-dot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map/map.graphml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The map as GraphML */
+        get: operations["export-map-graphml"];
         put?: never;
         post?: never;
         delete?: never;
@@ -357,6 +597,92 @@ export interface paths {
         get: operations["list-people"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/positions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Positions by family */
+        get: operations["list-positions"];
+        /** Keep a position */
+        put: operations["save-position"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a record out of the library */
+        delete: operations["delete-record"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{kind}/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every state of a record, with who and when */
+        get: operations["record-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{kind}/{id}/history/{edit}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A record as one change left it */
+        get: operations["record-state"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{kind}/{id}/history/{edit}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a record again what it was */
+        post: operations["restore-record"];
         delete?: never;
         options?: never;
         head?: never;
@@ -512,7 +838,8 @@ export interface paths {
         /** Search the library by name or alias */
         get: operations["list-techniques"];
         put?: never;
-        post?: never;
+        /** Write a new technique */
+        post: operations["add-technique"];
         delete?: never;
         options?: never;
         head?: never;
@@ -537,6 +864,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/techniques/{id}/duplicates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Records that are likely the same */
+        get: operations["list-duplicates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/techniques/{id}/merges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Merge another record into this one */
+        post: operations["merge-techniques"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/techniques/{id}/points/{point}": {
         parameters: {
             query?: never;
@@ -547,6 +908,24 @@ export interface paths {
         get?: never;
         /** Rewrite one key point; its faults stay */
         put: operations["save-key-point"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variant-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Variants side by side, with the house choice */
+        get: operations["list-variant-sets"];
+        /** Keep a variant set */
+        put: operations["save-variant-set"];
         post?: never;
         delete?: never;
         options?: never;
@@ -795,6 +1174,30 @@ export interface components {
             name: string;
             unit: string;
         };
+        ChainPage: {
+            found: boolean;
+            /**
+             * Format: int64
+             * @description To teach all of it
+             */
+            minutes: number;
+            /** @description Places that can be reached, when the goal cannot */
+            reached: string[];
+            says: string;
+            steps: components["schemas"]["ChainStep"][];
+        };
+        ChainStep: {
+            from: string;
+            from_id: string;
+            kind: string;
+            /** Format: int64 */
+            minutes: number;
+            name: string;
+            technique: string;
+            to: string;
+            /** @description Empty for a finish */
+            to_id: string;
+        };
         Chance: {
             /**
              * Format: int64
@@ -848,6 +1251,13 @@ export interface components {
             /** @description Written for the side */
             technique: components["schemas"]["LibraryTechnique"];
         };
+        Choice: {
+            /** @description This technique is the house choice */
+            house: boolean;
+            id: string;
+            name: string;
+            others: components["schemas"]["Named"][];
+        };
         ChooseNight: {
             /** @description Instead of the plan's; empty goes back to the plan */
             items: components["schemas"]["SeasonItem"][];
@@ -864,6 +1274,10 @@ export interface components {
         CoachWhy: {
             name: string;
             why: string;
+        };
+        CueValue: {
+            cue: string;
+            value: string;
         };
         CurriculumCurriculum: {
             id: string;
@@ -965,6 +1379,19 @@ export interface components {
             on: string;
             today: boolean;
         };
+        Decision: {
+            /** @enum {string} */
+            do: "take" | "leave" | "merge";
+            into?: string;
+            item: string;
+            /** @description Sections of which the incoming words are taken */
+            take?: string[];
+        };
+        DiffLine: {
+            /** @enum {string} */
+            in: "both" | "then" | "now";
+            text: string;
+        };
         Done: {
             /** @description For undo */
             change?: string;
@@ -1031,6 +1458,8 @@ export interface components {
             classes: components["schemas"]["AcademyClass"][];
             curricula: components["schemas"]["CurriculumCurriculum"][];
             facts: components["schemas"]["AcademyFact"][];
+            files?: components["schemas"]["ExchangeFile"][];
+            fork_tables?: components["schemas"]["LibraryForkTable"][];
             format: string;
             ladders: components["schemas"]["CurriculumLadder"][];
             made_on: string;
@@ -1042,6 +1471,18 @@ export interface components {
             techniques: components["schemas"]["LibraryTechnique"][];
             tracks: components["schemas"]["AcademyTrack"][];
             units: components["schemas"]["AcademyUnit"][];
+            variant_sets?: components["schemas"]["LibraryVariantSet"][];
+        };
+        ExchangeFile: {
+            /** @description In base 64 */
+            content: string;
+            /** @description SHA-256 of the content, in hexadecimal */
+            digest: string;
+        };
+        ExchangeTextFile: {
+            name: string;
+            /** @description Content in base 64 */
+            text: string;
         };
         Explained: {
             formula: string;
@@ -1069,6 +1510,12 @@ export interface components {
             /** Format: int64 */
             tries: number;
             what: string;
+        };
+        FilesKept: {
+            /** Format: int64 */
+            bytes: number;
+            digest: string;
+            type: string;
         };
         HeatMap: {
             choices: components["schemas"]["CurriculumLine"][];
@@ -1098,6 +1545,36 @@ export interface components {
             /** Format: double */
             share: number;
             student: boolean;
+        };
+        ImportPreview: {
+            /** @description What would be wrong with the library afterwards */
+            problems: string[];
+            /** @description It can be taken: nothing is open and nothing wrong */
+            ready: boolean;
+            rows: components["schemas"]["ImportRow"][];
+            says: string;
+        };
+        ImportRow: {
+            /** @description Fields that differ from the record of the same identifier */
+            changes: string[];
+            decision?: components["schemas"]["Decision"];
+            duplicates: components["schemas"]["LikelyPair"][];
+            file: string;
+            id: string;
+            item: string;
+            kind: string;
+            name: string;
+            /** @description A person must decide first */
+            open: boolean;
+            /** @description What will happen to it */
+            says: string;
+            /**
+             * @description Against what the library has
+             * @enum {string}
+             */
+            what: "new" | "changed" | "same" | "wrong";
+            /** @description Why it cannot be taken, with the mend */
+            wrong: string[];
         };
         KeepCheck: {
             class?: string;
@@ -1207,9 +1684,52 @@ export interface components {
              */
             score: number;
         };
+        LibraryAllowed: {
+            Cue: string;
+            Values: string[];
+        };
+        LibraryAttachment: {
+            /** @description Time mark in a clip, minutes and seconds, 1:05 */
+            at?: string;
+            /** Format: int64 */
+            bytes: number;
+            /** @description SHA-256 of the content, in hexadecimal */
+            file: string;
+            id: string;
+            key_point?: string;
+            name: string;
+            /** @description What is seen, in words, for those who do not see it */
+            shows: string;
+            /** @description By the file's content */
+            type: string;
+        };
         LibraryBodyNote: {
             body: string;
             note: string;
+        };
+        LibraryContradiction: {
+            pattern: components["schemas"]["LibraryAllowed"][];
+            rows: string[];
+        };
+        LibraryCue: {
+            id: string;
+            values: string[];
+        };
+        LibraryDrill: {
+            /** @enum {string} */
+            form: "footwork" | "set-up repetitions" | "full repetitions" | "reaction repetitions" | "situational rounds" | "live";
+            how: string;
+            id: string;
+            name: string;
+            /** @enum {string} */
+            pace: "slow" | "fluent";
+            /**
+             * Format: int64
+             * @description 0 holds still … 4 live
+             */
+            resistance: number;
+            /** @description Situational rounds: who wins by what */
+            wins?: string;
         };
         LibraryFault: {
             consequence: string;
@@ -1231,6 +1751,30 @@ export interface components {
             reaction: string;
             then?: string;
         };
+        LibraryForkTable: {
+            /** @description The position, and whose eyes it is seen with */
+            at: components["schemas"]["LibraryPlace"];
+            cues: components["schemas"]["LibraryCue"][];
+            id: string;
+            name: string;
+            note?: string;
+            rows: components["schemas"]["LibraryRow"][];
+        };
+        LibraryFunnel: {
+            place: components["schemas"]["LibraryPlace"];
+            /** Format: int64 */
+            reach: number;
+            /** Format: int64 */
+            techniques: number;
+        };
+        LibraryHangsOn: {
+            place: components["schemas"]["LibraryPlace"];
+            technique: string;
+        };
+        LibraryImport: {
+            decisions: components["schemas"]["Decision"][];
+            files: components["schemas"]["ExchangeTextFile"][];
+        };
         LibraryKeyPoint: {
             /** @description A thing one can see that proves the control is real */
             checkpoint?: boolean;
@@ -1248,6 +1792,46 @@ export interface components {
             measure?: components["schemas"]["LibraryMeasure"];
             /** @description When to act on it */
             moment?: string;
+        };
+        LibraryLayer: {
+            /** @enum {string} */
+            defence: "no defence" | "correct defence" | "full defence";
+            /** @description What is learned at this layer */
+            lesson: string;
+            /** @description What the partner does */
+            partner: string;
+        };
+        LibraryLayout: {
+            /** Format: double */
+            box_high: number;
+            /** Format: double */
+            box_wide: number;
+            /** Format: double */
+            high: number;
+            regions: components["schemas"]["LibraryRegion"][];
+            spots: components["schemas"]["LibrarySpot"][];
+            /** Format: double */
+            wide: number;
+        };
+        LibraryMapReport: {
+            /** @description Rings of three to six techniques, each answering a reaction to the one before */
+            circuits: string[][];
+            /** @description Places of the defender from which nothing leads out */
+            dead_ends: components["schemas"]["LibraryPlace"][];
+            /** @description Two techniques, each the answer to a reaction to the other */
+            dilemmas: string[][];
+            /** @description Places that many others can be steered into, most first */
+            funnels: components["schemas"]["LibraryFunnel"][];
+            /** @description Places from which one technique alone leads on */
+            hangs_on: components["schemas"]["LibraryHangsOn"][];
+            /** @description What each technique not yet in it would open, most first */
+            opens: components["schemas"]["LibraryWouldOpen"][];
+            /** Format: int64 */
+            places: number;
+            /** Format: int64 */
+            techniques: number;
+            /** @description Reactions nobody has an answer to */
+            unanswered: components["schemas"]["LibraryReaction"][];
         };
         LibraryMeasure: {
             /** @enum {string} */
@@ -1279,19 +1863,80 @@ export interface components {
             warn?: boolean;
             what: string;
         };
+        LibraryReaction: {
+            /** @description The answer the library has and this map has not */
+            answer?: string;
+            fork: string;
+            says: string;
+            technique: string;
+        };
+        LibraryRegion: {
+            family: string;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            wide: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        LibraryRow: {
+            id: string;
+            /** Format: int64 */
+            priority: number;
+            then: string;
+            when: {
+                [key: string]: string[];
+            };
+        };
+        LibrarySpot: {
+            position: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        LibraryTableReport: {
+            /**
+             * Format: int64
+             * @description Situations with at least one answer
+             */
+            answered: number;
+            /**
+             * Format: int64
+             * @description Of these, with more than one
+             */
+            contradicted: number;
+            contradictions: components["schemas"]["LibraryContradiction"][];
+            /** @description Taking one of them out changes no answer */
+            redundant: string[];
+            /** Format: int64 */
+            situations: number;
+            uncovered: components["schemas"]["LibraryAllowed"][][];
+            /** @description Every situation they match is decided by stronger rows */
+            unreachable: string[];
+        };
         LibraryTechnique: {
             aliases?: string[];
             bodies?: components["schemas"]["LibraryBodyNote"][];
             caution?: string;
             context: string;
             context_note?: string;
+            drills?: components["schemas"]["LibraryDrill"][];
             /** @description Ends the round: the partner taps */
             finish?: boolean;
             forks?: components["schemas"]["LibraryFork"][];
+            /** @description Identifiers of records that were merged into this one */
+            formerly?: string[];
             from?: components["schemas"]["LibraryPlace"];
             id: string;
             key_points?: components["schemas"]["LibraryKeyPoint"][];
             kind: string;
+            /** @description The same technique against more and more defence, in the order they are learned */
+            layers?: components["schemas"]["LibraryLayer"][];
+            /** @description Pictures and clips */
+            media?: components["schemas"]["LibraryAttachment"][];
             name: string;
             prerequisites?: components["schemas"]["LibraryPrerequisite"][];
             /** @description What the coach asks while it is drilled */
@@ -1308,6 +1953,51 @@ export interface components {
             /** Format: int64 */
             teach_minutes: number;
             to?: components["schemas"]["LibraryPlace"];
+        };
+        LibraryVariant: {
+            costs: string;
+            gains: string;
+            technique: string;
+        };
+        LibraryVariantSet: {
+            /** @description The technique this academy teaches first */
+            house?: string;
+            id: string;
+            name: string;
+            /** @description What they disagree about */
+            question: string;
+            /** @description Why, in the head instructor's words */
+            reason?: string;
+            variants: components["schemas"]["LibraryVariant"][];
+        };
+        LibraryWouldOpen: {
+            answers: components["schemas"]["LibraryReaction"][];
+            ends_dead: components["schemas"]["LibraryPlace"][];
+            /**
+             * Format: int64
+             * @description To teach it and what of its prerequisites is missing
+             */
+            minutes: number;
+            /** @description Prerequisites not in the map yet */
+            needs: string[];
+            reaches: components["schemas"]["LibraryPlace"][];
+            /**
+             * Format: int64
+             * @description 4 for each dead end it ends, 2 for each reaction it answers, 1 for a new place
+             */
+            score: number;
+            technique: string;
+        };
+        LikelyPair: {
+            name: string;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            score: number;
+            sections: components["schemas"]["SectionPair"][];
+            technique: string;
+            why: string[];
         };
         LoadLine: {
             /** Format: int64 */
@@ -1339,6 +2029,35 @@ export interface components {
              * @description Rounds already run; they stay
              */
             run: number;
+        };
+        MapArrow: {
+            from: components["schemas"]["LibraryPlace"];
+            techniques: string[];
+            /** @description Missing for finishes */
+            to?: components["schemas"]["LibraryPlace"];
+        };
+        MapPage: {
+            all_kinds: string[];
+            arrows: components["schemas"]["MapArrow"][];
+            curricula: components["schemas"]["Named"][];
+            filtered: boolean;
+            /** @description Kinds of techniques */
+            kinds: {
+                [key: string]: string;
+            };
+            layout: components["schemas"]["LibraryLayout"];
+            /** @description Names of techniques */
+            names: {
+                [key: string]: string;
+            };
+            opens_score: string;
+            /** @description Names of positions */
+            places: {
+                [key: string]: string;
+            };
+            report: components["schemas"]["LibraryMapReport"];
+            /** @description For those who may see them */
+            students: components["schemas"]["Named"][];
         };
         Mark: {
             due: boolean;
@@ -1388,6 +2107,12 @@ export interface components {
             name: string;
             person: string;
             role: string;
+        };
+        "Merge-techniquesRequest": {
+            /** @description The record that goes */
+            drop: string;
+            /** @description Sections of which its words are taken */
+            take: string[];
         };
         Named: {
             id: string;
@@ -1449,6 +2174,33 @@ export interface components {
             rank: string;
             student: boolean;
         };
+        PositionLine: {
+            aliases?: string[];
+            /**
+             * Format: int64
+             * @description Techniques that start from the attacker's part
+             */
+            attack: number;
+            /** @description What the attacker wants to hold here */
+            attacker: string;
+            /**
+             * Format: int64
+             * @description Techniques that start from the defender's part
+             */
+            defend: number;
+            /** @description What the defender must keep or win back */
+            defender: string;
+            family: string;
+            id: string;
+            /**
+             * Format: int64
+             * @description Techniques that lead here
+             */
+            into: number;
+            name: string;
+            /** Format: int64 */
+            version: number;
+        };
         Proposal: {
             /** Format: double */
             after: number;
@@ -1469,6 +2221,72 @@ export interface components {
         };
         "Publish-curriculumRequest": {
             published: boolean;
+        };
+        QuizAnswer: {
+            /** @description A technique's identifier, or the words of a free answer */
+            answer: string;
+            /** @description The answer is in free words: names and aliases are searched */
+            free?: boolean;
+            /**
+             * Format: int64
+             * @description Time taken, in milliseconds
+             */
+            ms: number;
+            situation: components["schemas"]["CueValue"][];
+        };
+        QuizQuestion: {
+            /** Format: int64 */
+            asked: number;
+            /** @description How many rows lie in each box of the card file, 1 to 5 */
+            boxes: number[];
+            choices: components["schemas"]["Named"][];
+            /** Format: int64 */
+            correct: number;
+            name: string;
+            part: string;
+            position: string;
+            row: string;
+            scheme: string;
+            /**
+             * Format: double
+             * @description Mean time of an answer
+             */
+            seconds: number;
+            situation: components["schemas"]["CueValue"][];
+            table: string;
+        };
+        QuizVerdict: {
+            /** @description The right one */
+            answer: components["schemas"]["Named"];
+            /**
+             * Format: int64
+             * @description Where the row lies now
+             */
+            box: number;
+            /** @description What was understood */
+            given: string;
+            right: boolean;
+            row: string;
+        };
+        ReactionCall: {
+            answer: components["schemas"]["Named"];
+            row: string;
+            situation: components["schemas"]["CueValue"][];
+        };
+        ReactionSheet: {
+            calls: components["schemas"]["ReactionCall"][];
+            cautions: string[];
+            /** @description How often each row comes up */
+            counts: components["schemas"]["RowCount"][];
+            defers: string;
+            name: string;
+            position: string;
+            /**
+             * Format: int64
+             * @description The same seed draws the same sheet
+             */
+            seed: number;
+            table: string;
         };
         RecordNight: {
             faults: components["schemas"]["AcademyFaultCount"][];
@@ -1518,6 +2336,12 @@ export interface components {
             /** @description Where the odd one goes, in words */
             with?: string;
         };
+        RowCount: {
+            row: string;
+            then: string;
+            /** Format: int64 */
+            times: number;
+        };
         SafetyGate: {
             class: string;
             /** Format: int64 */
@@ -1542,6 +2366,10 @@ export interface components {
             cautions: string[];
             class: string;
             regions: string[];
+        };
+        Saved: {
+            change: string;
+            id: string;
         };
         SeasonGain: {
             student: string;
@@ -1636,6 +2464,14 @@ export interface components {
             /** Format: int64 */
             week: number;
         };
+        SectionPair: {
+            /** @description In the library's record */
+            here: string;
+            same: boolean;
+            section: string;
+            /** @description In the other one */
+            there: string;
+        };
         SegmentLine: {
             /** @description Done in pairs, with repetitions counted */
             drill?: boolean;
@@ -1668,6 +2504,22 @@ export interface components {
             rung: string;
             /** Format: double */
             weight: number;
+        };
+        SetPage: {
+            /** @description The technique this academy teaches first */
+            house?: string;
+            id: string;
+            name: string;
+            names: {
+                [key: string]: string;
+            };
+            /** @description What they disagree about */
+            question: string;
+            /** @description Why, in the head instructor's words */
+            reason?: string;
+            variants: components["schemas"]["LibraryVariant"][];
+            /** Format: int64 */
+            version: number;
         };
         Setting: {
             meaning: string;
@@ -1702,6 +2554,29 @@ export interface components {
              */
             retention: number;
         };
+        StateLine: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description It is as it is now */
+            current: boolean;
+            edit: string;
+            /** @description The change took the record away */
+            gone: boolean;
+            says: string;
+        };
+        StatePage: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description It is as it is now */
+            current: boolean;
+            edit: string;
+            /** @description The change took the record away */
+            gone: boolean;
+            lines: components["schemas"]["DiffLine"][];
+            says: string;
+        };
         StudentPage: {
             chances: components["schemas"]["Chance"][];
             checks: components["schemas"]["CheckLine"][];
@@ -1728,6 +2603,49 @@ export interface components {
             mean: number;
             name: string;
             rank: string;
+        };
+        TableLine: {
+            at: components["schemas"]["LibraryPlace"];
+            /**
+             * Format: int64
+             * @description Situations with answers that contradict each other
+             */
+            contradictions: number;
+            id: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description Situations without an answer
+             */
+            open: number;
+            position: string;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            situations: number;
+        };
+        TablePage: {
+            /** @description What can answer here: techniques that start at this place, first, and those the rows name */
+            answers: components["schemas"]["Named"][];
+            position: string;
+            table: components["schemas"]["LibraryForkTable"];
+            verdict: components["schemas"]["TableVerdict"];
+            /** Format: int64 */
+            version: number;
+        };
+        TableVerdict: {
+            /** @description The smallest table that means the same, ready to be taken over */
+            minimal: components["schemas"]["LibraryRow"][];
+            /** @description Proven that there is no smaller one */
+            minimal_exact: boolean;
+            names: {
+                [key: string]: string;
+            };
+            /** @description What must be mended before anything else can be said */
+            problems: components["schemas"]["LibraryProblem"][];
+            report?: components["schemas"]["LibraryTableReport"];
+            /** @description It has fewer rows than the table */
+            smaller: boolean;
         };
         "Take-audit-repairRequest": {
             finding: string;
@@ -1776,10 +2694,14 @@ export interface components {
             names: {
                 [key: string]: string;
             };
+            /** @description Variant sets it is one of */
+            sets: components["schemas"]["Choice"][];
             /** @description Written for that side, side tokens as words */
             shown: components["schemas"]["LibraryTechnique"];
             /** @description The side it is shown for; empty when it has none */
             side: string;
+            /** @description Fork tables that answer with it */
+            tables: components["schemas"]["Named"][];
             /** Format: int64 */
             version: number;
             warnings: components["schemas"]["LibraryProblem"][];
@@ -3428,6 +4350,653 @@ export interface operations {
             };
         };
     };
+    "attach-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilesKept"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
+                };
+            };
+        };
+    };
+    "list-fork-tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-fork-table": {
+        parameters: {
+            query?: {
+                /** @description The version it was read at; 0 makes a new one */
+                version?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryForkTable"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "judge-fork-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryForkTable"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableVerdict"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-fork-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TablePage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    quiz: {
+        parameters: {
+            query?: {
+                /** @description The row asked before */
+                last?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuizQuestion"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "answer-quiz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuizAnswer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuizVerdict"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "reaction-round": {
+        parameters: {
+            query?: {
+                n?: number;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReactionSheet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "heat-map": {
         parameters: {
             query?: {
@@ -3500,6 +5069,403 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+        };
+    };
+    "take-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryImport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryImport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportPreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-map": {
+        parameters: {
+            query?: {
+                /** @description What this curriculum and those of the ranks below ask for */
+                curriculum?: string;
+                /** @description What this student has passed, on one side at least */
+                student?: string;
+                /** @description What works with, or without, the jacket */
+                context?: "gi" | "no-gi";
+                /** @description What starts from this part of a position */
+                part?: "attack" | "defend";
+                /** @description Kinds of techniques */
+                kind?: string[];
+                /** @description What the academy's gates allow at this age */
+                age?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "find-chain": {
+        parameters: {
+            query: {
+                /** @description What this curriculum and those of the ranks below ask for */
+                curriculum?: string;
+                /** @description What this student has passed, on one side at least */
+                student?: string;
+                /** @description What works with, or without, the jacket */
+                context?: "gi" | "no-gi";
+                /** @description What starts from this part of a position */
+                part?: "attack" | "defend";
+                /** @description Kinds of techniques */
+                kind?: string[];
+                /** @description What the academy's gates allow at this age */
+                age?: number;
+                /** @description position/attack or position/defend */
+                from: string;
+                /** @description position/part, or finish */
+                to: string;
+                /** @description Techniques to leave out */
+                avoid?: string[];
+                by?: "steps" | "minutes";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-map-dot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vnd.graphviz": unknown;
+                };
+            };
+        };
+    };
+    "export-map-graphml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/graphml+xml": unknown;
                 };
             };
         };
@@ -3594,6 +5560,471 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-positions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-position": {
+        parameters: {
+            query?: {
+                /** @description The version it was read at; 0 makes a new one */
+                version?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryPosition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "technique" | "position" | "variant set" | "fork table";
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "record-history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "technique" | "position" | "variant set" | "fork table";
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "record-state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "technique" | "position" | "variant set" | "fork table";
+                id: string;
+                edit: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatePage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "restore-record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "technique" | "position" | "variant set" | "fork table";
+                id: string;
+                edit: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */
@@ -4573,6 +7004,84 @@ export interface operations {
             };
         };
     };
+    "add-technique": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryTechnique"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-technique": {
         parameters: {
             query?: {
@@ -4734,6 +7243,162 @@ export interface operations {
             };
         };
     };
+    "list-duplicates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikelyPair"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "merge-techniques": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merge-techniquesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "save-key-point": {
         parameters: {
             query: {
@@ -4759,6 +7424,161 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-variant-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetPage"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-variant-set": {
+        parameters: {
+            query?: {
+                /** @description The version it was read at; 0 makes a new one */
+                version?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryVariantSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,122 @@
+package api
+
+import (
+	"errors"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+
+	"vereda/app"
+	"vereda/exchange"
+)
+
+// download is what is not JSON. It asks the same table of permissions as
+// operation does, and stands in the same document.
+type download struct {
+	path, id, summary, kind string
+	run                     func(s *Server, c *gin.Context, u app.User) error
+}
+
+var downloads = []download{
+	{"/files/{digest}", "get-file", "An attached picture or clip", "*/*", (*Server).file},
+	{"/library/folder.zip", "export-folder", "The library as a zip of Markdown files with its pictures", "application/zip", (*Server).folder},
+	{"/map/map.dot", "export-map-dot", "The map in the DOT language", "text/vnd.graphviz", (*Server).mapDOT},
+	{"/map/map.graphml", "export-map-graphml", "The map as GraphML", "application/graphml+xml", (*Server).mapGraphML},
+}
+
+// describeDownloads adds them to the OpenAPI document.
+func (s *Server) describeDownloads() {
+	for _, d := range downloads {
+		op := &huma.Operation{OperationID: d.id, Method: get, Path: "/api" + d.path, Summary: d.summary, Tags: []string{area(d.path)},
+			Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{d.kind: {}}}}}
+		if d.id == "get-file" {
+			op.Parameters = []*huma.Param{{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Pattern: "^[0-9a-f]{64}$"}}}
+		}
+		s.api.OpenAPI().AddOperation(op)
+	}
+}
+
+// serveDownloads registers them.
+func (s *Server) serveDownloads(router gin.IRoutes) {
+	for _, d := range downloads {
+		if len(permissions[d.id]) == 0 {
+			panic("api: download " + d.id + " is not in the table of permissions")
+		}
+		router.GET("/api"+strings.ReplaceAll(strings.ReplaceAll(d.path, "{", ":"), "}", ""), func(c *gin.Context) {
+			u, err := s.signedIn(c.Request.Context())
+			switch {
+			case err != nil:
+				err = huma.Error401Unauthorized("Sign in first.")
+			case !may(u.Role, d.id):
+				err = huma.Error403Forbidden("A " + string(u.Role) + " may not do this.")
+			default:
+				if err = d.run(s, c, u); err != nil {
+					err = problem(err)
+				}
+			}
+			var told huma.StatusError
+			if errors.As(err, &told) {
+				c.Header("Content-Type", "application/problem+json")
+				c.JSON(told.GetStatus(), told)
+			}
+		})
+	}
+}
+
+func (s *Server) file(c *gin.Context, u app.User) error {
+	file, kind, err := s.app.Attachment(c.Request.Context(), u, c.Param("digest"))
+	if err != nil {
+		return err
+	}
+	defer file.Close()
+	// The content was judged when it came; nothing in it may run, whatever it is.
+	c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'; sandbox")
+	c.Header("Content-Type", kind)
+	c.Header("Content-Disposition", "inline")
+	c.Header("Cache-Control", "private, max-age=31536000, immutable")
+	http.ServeContent(c.Writer, c.Request, "", time.Time{}, file)
+	return nil
+}
+
+func (s *Server) folder(c *gin.Context, u app.User) error {
+	packed, err := s.app.ExportFolder(c.Request.Context(), u)
+	return send(c, "library.zip", "application/zip", packed, err)
+}
+
+func (s *Server) mapDOT(c *gin.Context, u app.User) error {
+	lib, err := s.app.Library(c.Request.Context(), u)
+	if err != nil {
+		return err
+	}
+	return send(c, "map.dot", "text/vnd.graphviz; charset=utf-8", exchange.WriteDOT(lib), nil)
+}
+
+func (s *Server) mapGraphML(c *gin.Context, u app.User) error {
+	lib, err := s.app.Library(c.Request.Context(), u)
+	if err != nil {
+		return err
+	}
+	text, err := exchange.WriteGraphML(lib)
+	return send(c, "map.graphml", "application/graphml+xml", text, err)
+}
+
+func send(c *gin.Context, name, kind string, content []byte, err error) error {
+	if err != nil {
+		return err
+	}
+	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+	c.Data(http.StatusOK, kind, content)
+	return nil
+}
+
+// bodyLimit is the most a request may send: little, but where files come in.
+func bodyLimit(path string) int64 {
+	switch {
+	case path == "/api/files", strings.HasPrefix(path, "/api/library/imports"):
+		return largestImport
+	}
+	return 8 << 20
+}

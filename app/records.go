@@ -1,0 +1,428 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"vereda/core/curriculum"
+	"vereda/core/library"
+)
+
+// RecordKind is a kind of record of the library, as the interface names it.
+type RecordKind string
+
+// The kinds of records.
+const (
+	TechniqueRecord RecordKind = docTechnique
+	PositionRecord  RecordKind = docPosition
+	SetRecord       RecordKind = docSet
+	TableRecord     RecordKind = docTable
+)
+
+// version says at which version a record is; 0 when it is not there.
+func (f *facts) version(kind, id string) int { return f.versions[kind+"/"+id] }
+
+// keep is the common way of writing a record of the library. version is the one
+// it was read at; 0 makes a new one, which must not be there yet.
+func (a *App) keepRecord(ctx context.Context, u User, kind, id, name string, version int, body any, check func(f *facts) []library.Problem) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		had := f.version(kind, id)
+		switch {
+		case version == 0 && had != 0:
+			return refuse("id", "%q is taken: give the %s another name or identifier", id, kind)
+		case version != 0 && had == 0:
+			return &Missing{kind, id}
+		case version != had:
+			return &Changed{name}
+		}
+		if err := refuseAll(check(f)); err != nil {
+			return err
+		}
+		b.Says = "Changed " + name
+		if version == 0 {
+			b.Says = "Added " + name
+		}
+		return b.put(kind, id, body)
+	})
+}
+
+// AddTechnique keeps a new technique. Its identifier is made of its name when it
+// has none.
+func (a *App) AddTechnique(ctx context.Context, u User, t library.Technique) (id, change string, err error) {
+	if t.ID == "" {
+		t.ID = library.Slug(t.Name)
+	}
+	change, err = a.keepRecord(ctx, u, docTechnique, t.ID, t.Name, 0, t, func(f *facts) []library.Problem {
+		found := append(f.lib.Check(t), a.checkMedia(u.Academy, t)...)
+		if into := f.lib.Now(t.ID); into != t.ID {
+			found = append(found, library.Problem{Field: "id", What: fmt.Sprintf("%q was merged into %s: give this one another identifier", t.ID, f.lib.Name(into))})
+		}
+		return found
+	})
+	return t.ID, change, err
+}
+
+// SavePosition keeps a position; version 0 makes a new one.
+func (a *App) SavePosition(ctx context.Context, u User, p library.Position, version int) (id, change string, err error) {
+	if p.ID == "" {
+		p.ID = library.Slug(p.Name)
+	}
+	change, err = a.keepRecord(ctx, u, docPosition, p.ID, p.Name, version, p, func(*facts) []library.Problem { return library.CheckPosition(p) })
+	return p.ID, change, err
+}
+
+// SaveVariants keeps a variant set; version 0 makes a new one.
+func (a *App) SaveVariants(ctx context.Context, u User, s library.VariantSet, version int) (id, change string, err error) {
+	if s.ID == "" {
+		s.ID = library.Slug(s.Name)
+	}
+	change, err = a.keepRecord(ctx, u, docSet, s.ID, s.Name, version, s, func(f *facts) []library.Problem { return f.lib.CheckVariants(s) })
+	return s.ID, change, err
+}
+
+// PositionLine is a position with what starts from it.
+type PositionLine struct {
+	library.Position
+	Version int `json:"version"`
+	Attack  int `json:"attack" doc:"Techniques that start from the attacker's part"`
+	Defend  int `json:"defend" doc:"Techniques that start from the defender's part"`
+	Into    int `json:"into" doc:"Techniques that lead here"`
+}
+
+// Positions lists the positions by family.
+func (a *App) Positions(ctx context.Context, u User) ([]PositionLine, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	all := []PositionLine{}
+	at := map[string]int{}
+	for i, p := range f.lib.Positions() {
+		at[p.ID] = i
+		if p.Aliases == nil {
+			p.Aliases = []string{}
+		}
+		all = append(all, PositionLine{Position: p, Version: f.version(docPosition, p.ID)})
+	}
+	for _, t := range f.lib.Techniques() {
+		if t.From != nil {
+			if t.From.Part == library.Attack {
+				all[at[t.From.Position]].Attack++
+			} else {
+				all[at[t.From.Position]].Defend++
+			}
+		}
+		if t.To != nil {
+			all[at[t.To.Position]].Into++
+		}
+	}
+	return all, nil
+}
+
+// SetPage is a variant set with the names in it.
+type SetPage struct {
+	library.VariantSet
+	Version int               `json:"version"`
+	Names   map[string]string `json:"names"`
+}
+
+// VariantSets lists the variant sets by name.
+func (a *App) VariantSets(ctx context.Context, u User) ([]SetPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	all := []SetPage{}
+	for _, s := range f.lib.VariantSets() {
+		p := SetPage{VariantSet: s, Version: f.version(docSet, s.ID), Names: map[string]string{}}
+		for _, v := range s.Variants {
+			p.Names[v.Technique] = f.lib.Name(v.Technique)
+		}
+		all = append(all, p)
+	}
+	return all, nil
+}
+
+// DeleteRecord takes a record out of the library. What others speak of stays:
+// the refusal says who does.
+func (a *App) DeleteRecord(ctx context.Context, u User, kind RecordKind, id string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		if f.version(string(kind), id) == 0 {
+			return &Missing{string(kind), id}
+		}
+		name, used := f.usesOf(kind, id)
+		if len(used) > 0 {
+			more := ""
+			if len(used) > 4 {
+				more = fmt.Sprintf(" and %d more", len(used)-4)
+			}
+			return refuse("id", "%s is spoken of by %s%s: take it out there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
+		}
+		b.Says = "Took " + name + " out of the library"
+		return b.put(string(kind), id, nil)
+	})
+}
+
+// usesOf lists what speaks of a record.
+func (f *facts) usesOf(kind RecordKind, id string) (name string, used []string) {
+	add := func(who string) {
+		if !slices.Contains(used, who) {
+			used = append(used, who)
+		}
+	}
+	place := func(who string, p *library.Place) {
+		if p != nil && p.Position == id {
+			add(who)
+		}
+	}
+	switch kind {
+	case PositionRecord:
+		for _, t := range f.lib.Techniques() {
+			place(t.Name, t.From)
+			place(t.Name, t.To)
+			for _, k := range t.KeyPoints {
+				for _, x := range k.Faults {
+					place(t.Name, x.LeadsTo)
+				}
+			}
+		}
+		for _, t := range f.lib.ForkTables() {
+			place("fork table "+t.Name, &t.At)
+		}
+		return f.positionName(id), used
+	case TechniqueRecord:
+		f.usesOfTechnique(id, add)
+		return f.lib.Name(id), used
+	case SetRecord:
+		for _, s := range f.lib.VariantSets() {
+			if s.ID == id {
+				name = s.Name
+			}
+		}
+	case TableRecord:
+		t, _ := f.lib.ForkTable(id)
+		name = t.Name
+	}
+	return name, nil
+}
+
+func (f *facts) usesOfTechnique(id string, add func(who string)) {
+	for _, t := range f.lib.Techniques() {
+		if slices.ContainsFunc(t.Prerequisites, func(p library.Prerequisite) bool { return p.Technique == id }) || t.ID != id && slices.ContainsFunc(t.Forks, func(x library.Fork) bool { return x.Answer == id }) {
+			add(t.Name)
+		}
+	}
+	for _, s := range f.lib.VariantSets() {
+		if slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == id }) {
+			add("variants " + s.Name)
+		}
+	}
+	for _, t := range f.lib.ForkTables() {
+		if slices.ContainsFunc(t.Rows, func(r library.Row) bool { return r.Then == id }) {
+			add("fork table " + t.Name)
+		}
+	}
+	for _, c := range f.curricula {
+		if _, ok := c.Find(id); ok {
+			add(fmt.Sprintf("the curriculum for %s", c.Rank))
+		}
+	}
+	for _, x := range f.units {
+		if x.Movement == id || slices.Contains(x.Techniques, id) {
+			add("unit " + x.Name)
+		}
+	}
+	for _, c := range f.checks {
+		if c.Technique == id {
+			add("checks on record")
+		}
+	}
+	for _, r := range f.taught {
+		for _, i := range r.Items {
+			if i.Technique == id {
+				add("classes on record")
+			}
+		}
+	}
+}
+
+// Duplicates lists the likely duplicates of a technique of the library.
+func (a *App) Duplicates(ctx context.Context, u User, id string) ([]LikelyPair, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	t, ok := f.lib.Technique(id)
+	if !ok {
+		return nil, &Missing{"technique", id}
+	}
+	all := []LikelyPair{}
+	for _, d := range f.lib.Likeness().Of(t) {
+		all = append(all, f.pair(t, d))
+	}
+	return all, nil
+}
+
+// LikelyPair is a likely duplicate, section by section beside what it is like.
+type LikelyPair struct {
+	library.Duplicate
+	Sections []SectionPair `json:"sections"`
+}
+
+// SectionPair is one section of two records, in words.
+type SectionPair struct {
+	Section string `json:"section"`
+	Here    string `json:"here" doc:"In the library's record"`
+	There   string `json:"there" doc:"In the other one"`
+	Same    bool   `json:"same"`
+}
+
+func (f *facts) pair(t library.Technique, d library.Duplicate) LikelyPair {
+	here, _ := f.lib.Technique(d.Technique)
+	p := LikelyPair{Duplicate: d, Sections: []SectionPair{}}
+	for _, s := range library.Sections {
+		x := SectionPair{Section: s, Here: f.sectionWords(here, s), There: f.sectionWords(t, s)}
+		x.Same = x.Here == x.There
+		p.Sections = append(p.Sections, x)
+	}
+	return p
+}
+
+// sectionWords is a section of a technique as a person compares it.
+func (f *facts) sectionWords(t library.Technique, section string) string {
+	var lines []string
+	add := func(format string, args ...any) { lines = append(lines, fmt.Sprintf(format, args...)) }
+	switch section {
+	case "summary":
+		return t.Summary.Read()
+	case "way":
+		l := f.techniqueLine(t)
+		return fmt.Sprintf("%s: %s → %s", l.Kind, l.From, l.To)
+	case "jacket":
+		return strings.TrimSpace(string(t.Context) + ". " + t.ContextNote.Read())
+	case "caution":
+		return t.Caution.Read()
+	case "key points":
+		for i, k := range t.KeyPoints {
+			gate := ""
+			if k.Gate {
+				gate = " (gate)"
+			}
+			add("%d. %s%s", i+1, k.Cue.Read(), gate)
+		}
+	case "forks":
+		for _, x := range t.Forks {
+			add("%s → %s", x.Reaction.Read(), f.lib.Name(x.Answer))
+		}
+	case "stands on":
+		for _, p := range t.Prerequisites {
+			add("%s: %s", f.lib.Name(p.Technique), p.Reason.Read())
+		}
+	case "bodies":
+		for _, b := range t.Bodies {
+			add("%s: %s", b.Body, b.Note.Read())
+		}
+	case "questions":
+		for _, q := range t.Questions {
+			add("%s", q.Read())
+		}
+	case "layers":
+		for _, y := range t.Layers {
+			add("%s: %s", y.Defence, y.Lesson.Read())
+		}
+	case "drills":
+		for _, d := range t.Drills {
+			add("%s (%s)", d.Name, d.Form)
+		}
+	}
+	return strings.Join(lines, "\n")
+}
+
+// MergeTechniques makes one record of two: keep stays, drop goes, and whatever
+// spoke of drop speaks of keep: curricula and units are rewritten, what happened is
+// understood anew. One undo takes all of it back.
+func (a *App) MergeTechniques(ctx context.Context, u User, keep, drop string, take []string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		k, ok := f.lib.Technique(keep)
+		d, found := f.lib.Technique(drop)
+		switch {
+		case !ok:
+			return &Missing{"technique", keep}
+		case !found:
+			return &Missing{"technique", drop}
+		case k.ID == d.ID:
+			return refuse("drop", "%s is that record already", d.Name)
+		}
+		if err := checkSections(take); err != nil {
+			return err
+		}
+		b.Says = fmt.Sprintf("Merged %s into %s", d.Name, k.Name)
+		if err := b.put(docTechnique, k.ID, library.Merge(k, d, take)); err != nil {
+			return err
+		}
+		if err := b.put(docTechnique, d.ID, nil); err != nil {
+			return err
+		}
+		return f.follow(b, d.ID, k.ID)
+	})
+}
+
+func checkSections(take []string) error {
+	for _, s := range take {
+		if !slices.Contains(library.Sections, s) {
+			return refuse("take", "%q is not a section: choose from %s", s, strings.Join(library.Sections, ", "))
+		}
+	}
+	return nil
+}
+
+// follow rewrites what the academy's documents say of a technique that goes by
+// another identifier now. Records of the library follow by themselves.
+func (f *facts) follow(b *batch, from, to string) error {
+	for _, c := range f.curricula {
+		r, ok := c.Find(from)
+		if !ok {
+			continue
+		}
+		r.Technique = to
+		i := slices.IndexFunc(c.Requirements, func(x curriculum.Requirement) bool { return x.Technique == from })
+		c.Requirements = slices.Clone(c.Requirements)
+		if j := slices.IndexFunc(c.Requirements, func(x curriculum.Requirement) bool { return x.Technique == to }); j >= 0 {
+			had := &c.Requirements[j]
+			if r.Rung.Step() > had.Rung.Step() {
+				had.Rung = r.Rung
+			}
+			had.BothSides, had.Weight = had.BothSides || r.BothSides, max(had.Weight, r.Weight)
+			c.Requirements = slices.Delete(c.Requirements, i, i+1)
+		} else {
+			c.Requirements[i] = r
+		}
+		if err := b.put(docCurriculum, c.ID, c); err != nil {
+			return err
+		}
+	}
+	for _, x := range f.units {
+		if x.Movement != from && !slices.Contains(x.Techniques, from) {
+			continue
+		}
+		if x.Movement == from {
+			x.Movement = to
+		}
+		var techniques []string
+		for _, t := range x.Techniques {
+			if t == from {
+				t = to
+			}
+			if !slices.Contains(techniques, t) {
+				techniques = append(techniques, t)
+			}
+		}
+		x.Techniques = techniques
+		if err := b.put(docUnit, x.ID, x); err != nil {
+			return err
+		}
+	}
+	return nil
+}

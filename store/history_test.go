@@ -1,0 +1,95 @@
+package store_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/pressly/goose/v3"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/store"
+)
+
+func TestHistoryOfOneDocument(t *testing.T) {
+	s := academy(t)
+	for i, body := range []string{`{"v":1}`, `{"v":2}`, ""} {
+		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Says: fmt.Sprint("Change ", i),
+			Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}, {Kind: "unit", ID: "b", Body: raw(`{"other":true}`)}}})
+		require.NoError(t, err)
+	}
+	states, err := s.History(t.Context(), "hall", "unit", "a", 10)
+	require.NoError(t, err)
+	require.Len(t, states, 3)
+	assert.Empty(t, states[0].Body, "newest first: taken away")
+	assert.JSONEq(t, `{"v":2}`, string(states[1].Body))
+	assert.Equal(t, "Change 0", states[2].Edit.Says)
+	assert.Equal(t, "ines", states[2].Edit.By)
+	elsewhere, err := s.History(t.Context(), "other", "unit", "a", 10)
+	require.NoError(t, err)
+	assert.Empty(t, elsewhere)
+}
+
+// Hundreds of documents and facts go in a few statements, and each is there.
+func TestLargeBatch(t *testing.T) {
+	s := academy(t)
+	var b store.Batch
+	b.By, b.At, b.Says = "import", at, "Imported"
+	for i := range 257 {
+		b.Writes = append(b.Writes, store.Write{Kind: "technique", ID: fmt.Sprint("t", i), Body: raw(fmt.Sprintf(`{"n":%d}`, i))})
+		b.Facts = append(b.Facts, store.Fact{ID: fmt.Sprint("f", i), Kind: "check", Day: 20000, Body: raw(`{}`), RecordedAt: at})
+	}
+	_, err := s.Commit(t.Context(), "hall", 0, b)
+	require.NoError(t, err)
+	b.Writes[200].Body = raw(`{"n":-1}`)
+	id, err := s.Commit(t.Context(), "hall", 1, b)
+	require.NoError(t, err)
+	c, err := s.Read(t.Context(), "hall")
+	require.NoError(t, err)
+	assert.Len(t, c.Documents, 257)
+	assert.Len(t, c.Facts, 257, "a fact sent twice is kept once")
+	e, err := s.Edit(t.Context(), "hall", id)
+	require.NoError(t, err)
+	require.Len(t, e.Parts, 257)
+	assert.Equal(t, "t200", e.Parts[200].ID)
+	assert.JSONEq(t, `{"n":200}`, string(e.Parts[200].Before))
+	assert.JSONEq(t, `{"n":-1}`, string(e.Parts[200].After))
+}
+
+// What was kept before there was a row for each part is there after the tables
+// are brought up to date.
+func TestOldEditsAreTakenOver(t *testing.T) {
+	s := academy(t)
+	files, err := goose.NewProvider(goose.DialectMySQL, s.DB, store.Migrations())
+	require.NoError(t, err)
+	_, err = files.DownTo(t.Context(), 1)
+	require.NoError(t, err)
+	_, err = s.DB.Exec(`INSERT INTO edit (academy, id, at, by_account, says, body) VALUES ('hall', 'e1', ?, 'ines', 'Old', '[{"kind":"unit","id":"a","after":{"v":1}},{"kind":"unit","id":"b","before":{"w":[1,2]},"after":{"w":"é"}}]')`, at)
+	require.NoError(t, err)
+	_, err = files.Up(t.Context())
+	require.NoError(t, err)
+	e, err := s.Edit(t.Context(), "hall", "e1")
+	require.NoError(t, err)
+	require.Len(t, e.Parts, 2)
+	assert.Empty(t, e.Parts[0].Before)
+	assert.JSONEq(t, `{"v":1}`, string(e.Parts[0].After))
+	assert.JSONEq(t, `{"w":[1,2]}`, string(e.Parts[1].Before))
+	assert.JSONEq(t, `{"w":"é"}`, string(e.Parts[1].After))
+}
+
+func TestQuizBoxesAreOnesOwn(t *testing.T) {
+	s := academy(t)
+	keep := func(person string, q store.QuizBox) {
+		require.NoError(t, s.KeepQuizBox(t.Context(), "hall", person, "half", q, at))
+	}
+	keep("oren", store.QuizBox{Row: "r1", Box: 2, Asked: 1, Correct: 1, Spent: 1500 * time.Millisecond})
+	keep("oren", store.QuizBox{Row: "r1", Box: 1, Asked: 2, Correct: 1, Spent: 2500 * time.Millisecond})
+	keep("pilar", store.QuizBox{Row: "r1", Box: 5, Asked: 9, Correct: 9})
+	boxes, err := s.QuizBoxes(t.Context(), "hall", "oren", "half")
+	require.NoError(t, err)
+	assert.Equal(t, []store.QuizBox{{Row: "r1", Box: 1, Asked: 2, Correct: 1, Spent: 2500 * time.Millisecond}}, boxes)
+	other, err := s.QuizBoxes(t.Context(), "other", "oren", "half")
+	require.NoError(t, err)
+	assert.Empty(t, other)
+}
