@@ -85,6 +85,9 @@ func (s *Server) library() {
 		id, err := s.app.MergeTechniques(ctx, u, in.ID, in.Body.Drop, in.Body.Take)
 		return Done{Change: id}, err
 	})
+	operation(s, get, "/library/words", "library-words", "The lists records are written with", func(context.Context, app.User, *nothing) (app.Words, error) {
+		return s.app.LibraryWords(), nil
+	})
 	s.positions()
 	s.forkTables()
 	s.libraryMap()

@@ -29,6 +29,7 @@ var permissions = map[string][]app.Role{
 	"save-key-point":     head,
 	"list-duplicates":    head,
 	"merge-techniques":   head,
+	"library-words":      everyone,
 	"list-positions":     everyone,
 	"save-position":      head,
 	"list-variant-sets":  everyone,

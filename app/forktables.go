@@ -49,12 +49,61 @@ type TablePage struct {
 
 // TableVerdict is what the software says of a fork table as it stands.
 type TableVerdict struct {
-	Problems     []library.Problem    `json:"problems" doc:"What must be mended before anything else can be said"`
-	Report       *library.TableReport `json:"report,omitempty"`
-	Minimal      []library.Row        `json:"minimal" doc:"The smallest table that means the same, ready to be taken over"`
-	MinimalExact bool                 `json:"minimal_exact" doc:"Proven that there is no smaller one"`
-	Smaller      bool                 `json:"smaller" doc:"It has fewer rows than the table"`
-	Names        map[string]string    `json:"names"`
+	Problems     []library.Problem `json:"problems" doc:"What must be mended before anything else can be said"`
+	Findings     *TableFindings    `json:"findings,omitempty"`
+	Minimal      []library.Row     `json:"minimal" doc:"The smallest table that means the same, ready to be taken over"`
+	MinimalExact bool              `json:"minimal_exact" doc:"Proven that there is no smaller one"`
+	Smaller      bool              `json:"smaller" doc:"It has fewer rows than the table"`
+	Names        map[string]string `json:"names"`
+}
+
+// TableFindings is a table's report as it is shown. Of what a large table has
+// thousands of, the first are told and all are counted.
+type TableFindings struct {
+	Situations         int             `json:"situations"`
+	Answered           int             `json:"answered"`
+	Contradicted       int             `json:"contradicted"`
+	Uncovered          [][]CueValues   `json:"uncovered" doc:"Patterns that cover exactly what has no answer"`
+	UncoveredCount     int             `json:"uncovered_count"`
+	Contradictions     []Contradiction `json:"contradictions"`
+	ContradictionCount int             `json:"contradiction_count"`
+	Unreachable        []string        `json:"unreachable" doc:"Rows that can never apply: stronger ones decide all they match"`
+	Redundant          []string        `json:"redundant" doc:"Rows that could go: no situation's answer would change"`
+}
+
+// CueValues is one cue of a pattern with the values it may have.
+type CueValues struct {
+	Cue    string   `json:"cue"`
+	Values []string `json:"values"`
+}
+
+// Contradiction is two rows of one priority that answer differently.
+type Contradiction struct {
+	Rows    []string    `json:"rows"`
+	Pattern []CueValues `json:"pattern"`
+}
+
+// mostTold bounds how many patterns are written out.
+const mostTold = 40
+
+func findings(t library.ForkTable) *TableFindings {
+	r := t.Report()
+	out := &TableFindings{Situations: r.Situations, Answered: r.Answered, Contradicted: r.Contradicted, Uncovered: [][]CueValues{}, UncoveredCount: len(r.Uncovered),
+		Contradictions: []Contradiction{}, ContradictionCount: len(r.Contradictions), Unreachable: r.Unreachable, Redundant: r.Redundant}
+	words := func(p library.Pattern) []CueValues {
+		all := []CueValues{}
+		for _, a := range p {
+			all = append(all, CueValues{a.Cue, a.Values})
+		}
+		return all
+	}
+	for _, p := range r.Uncovered[:min(mostTold, len(r.Uncovered))] {
+		out.Uncovered = append(out.Uncovered, words(p))
+	}
+	for _, c := range r.Contradictions[:min(mostTold, len(r.Contradictions))] {
+		out.Contradictions = append(out.Contradictions, Contradiction{c.Rows[:], words(c.Pattern)})
+	}
+	return out
 }
 
 // ForkTable shows one fork table.
@@ -95,8 +144,7 @@ func (f *facts) verdict(t library.ForkTable) TableVerdict {
 	if len(t.Table.Check()) > 0 {
 		return v
 	}
-	report := t.Report()
-	v.Report = &report
+	v.Findings = findings(t)
 	rules, exact := t.Minimal()
 	for i, r := range rules {
 		v.Minimal = append(v.Minimal, library.Row{ID: fmt.Sprintf("r%d", i+1), When: r.When.Map(), Then: r.Then, Priority: 1})

@@ -40,6 +40,7 @@ type ImportRow struct {
 	Says       string       `json:"says" doc:"What will happen to it"`
 	Changes    []string     `json:"changes" doc:"Fields that differ from the record of the same identifier"`
 	Wrong      []string     `json:"wrong" doc:"Why it cannot be taken, with the mend"`
+	Warnings   []string     `json:"warnings" doc:"Worth a look, but taken all the same"`
 	Duplicates []LikelyPair `json:"duplicates"`
 	Decision   *Decision    `json:"decision,omitempty"`
 	Open       bool         `json:"open" doc:"A person must decide first"`
@@ -164,7 +165,7 @@ func (a *App) lookThrough(f *facts, u User, in LibraryImport) (ImportPreview, *i
 
 // importRow compares one record with what the library has.
 func (f *facts) importRow(i int, file exchange.ReadFile, likeness *library.Likeness) ImportRow {
-	row := ImportRow{Item: fmt.Sprintf("%d:%s", i+1, file.Name), File: file.Name, What: "wrong", Changes: []string{}, Wrong: []string{}, Duplicates: []LikelyPair{}}
+	row := ImportRow{Item: fmt.Sprintf("%d:%s", i+1, file.Name), File: file.Name, What: "wrong", Changes: []string{}, Wrong: []string{}, Warnings: []string{}, Duplicates: []LikelyPair{}}
 	if len(file.Wrong) > 0 {
 		row.Wrong = append(row.Wrong, file.Wrong...)
 		return row
@@ -289,6 +290,12 @@ func (a *App) judgeImport(f *facts, u User, in LibraryImport, n *incoming, p *Im
 		for _, problem := range checkIn(after, RecordKind(kind), id) {
 			if !problem.Warn {
 				p.Problems = append(p.Problems, fmt.Sprintf("%s %s: %s", kind, id, problem))
+				continue
+			}
+			for i, r := range p.Rows {
+				if r.Kind == kind && r.ID == id {
+					p.Rows[i].Warnings = append(r.Warnings, problem.Error())
+				}
 			}
 		}
 		if t, ok := n.techniques[id]; ok && kind == docTechnique {

@@ -18,6 +18,8 @@ type TechniqueLine struct {
 	Family  library.Family  `json:"family"`
 	From    string          `json:"from,omitempty" doc:"The position it starts in"`
 	To      string          `json:"to,omitempty" doc:"The position it leads to, or the finish"`
+	FromAt  string          `json:"from_at,omitempty" doc:"position/part it starts from"`
+	ToAt    string          `json:"to_at,omitempty" doc:"position/part it leads to, or finish"`
 	Context library.Context `json:"context"`
 	Gates   int             `json:"gates"`
 	Points  int             `json:"points"`
@@ -31,6 +33,29 @@ func (a *App) Library(ctx context.Context, u User) (*library.Library, error) {
 		return nil, err
 	}
 	return f.lib, nil
+}
+
+// Words are the lists a record of the library chooses from.
+type Words struct {
+	Families   []library.Family   `json:"families"`
+	Kinds      []library.Kind     `json:"kinds"`
+	Contexts   []library.Context  `json:"contexts"`
+	Measures   []string           `json:"measures"`
+	Depths     []string           `json:"depths"`
+	Risks      []safety.RiskClass `json:"risks"`
+	Defences   []library.Defence  `json:"defences"`
+	Forms      []library.Form     `json:"forms"`
+	Paces      []string           `json:"paces"`
+	Resistance []string           `json:"resistance" doc:"Its grades from 0 to 4"`
+	Media      []string           `json:"media" doc:"Kinds of files that can be attached"`
+	Sections   []string           `json:"sections" doc:"Sections a merge can take from the one or the other"`
+	Defers     string             `json:"defers"`
+}
+
+// LibraryWords lists what records are written with.
+func (a *App) LibraryWords() Words {
+	return Words{library.Families, library.Kinds, []library.Context{library.Both, library.Gi, library.NoGi}, []string{"weight share", "grip depth", "distance", "angle"}, library.Depths,
+		safety.Classes(), library.Defences, library.Forms, library.Paces, []string{"holds still", "light", "half", "strong", "live"}, library.MediaTypes, library.Sections, Defers}
 }
 
 // Techniques searches the library.
@@ -53,13 +78,13 @@ func (a *App) Techniques(ctx context.Context, u User, query string) ([]Technique
 func (f *facts) techniqueLine(t library.Technique) TechniqueLine {
 	l := TechniqueLine{ID: t.ID, Name: t.Name, Kind: t.Kind, Family: f.lib.Family(t), Context: t.Context, Gates: len(t.Gates()), Points: len(t.KeyPoints), Risky: len(t.Risks) > 0}
 	if t.From != nil {
-		l.From = f.positionName(t.From.Position)
+		l.From, l.FromAt = f.positionName(t.From.Position), t.From.Position+"/"+string(t.From.Part)
 	}
 	switch {
 	case t.Finish:
-		l.To = "finish"
+		l.To, l.ToAt = "finish", "finish"
 	case t.To != nil:
-		l.To = f.positionName(t.To.Position)
+		l.To, l.ToAt = f.positionName(t.To.Position), t.To.Position+"/"+string(t.To.Part)
 	}
 	return l
 }

@@ -358,6 +358,14 @@ func (a *App) MergeTechniques(ctx context.Context, u User, keep, drop string, ta
 		if err := checkSections(take); err != nil {
 			return err
 		}
+		for _, s := range f.lib.VariantSets() {
+			in := func(id string) bool {
+				return slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == id })
+			}
+			if len(s.Variants) == 2 && in(k.ID) && in(d.ID) {
+				return refuse("drop", "the two are the whole choice of %s: take that set out first", s.Name)
+			}
+		}
 		b.Says = fmt.Sprintf("Merged %s into %s", d.Name, k.Name)
 		if err := b.put(docTechnique, k.ID, library.Merge(k, d, take)); err != nil {
 			return err

@@ -274,13 +274,16 @@ type marks struct {
 
 func readMarks(head string) marks {
 	words, rest, ok := cut(head, '`')
-	m := marks{words: plain(strings.TrimRight(words, " \t"))}
+	words = strings.TrimRight(words, " \t")
 	if !ok {
-		return m
+		return marks{words: plain(words)}
 	}
 	id, rest, _ := cut(rest, '`')
-	m.id = plain(id)
 	rest = strings.Trim(rest, " \t")
+	if before, bound := strings.CutSuffix(" "+words, " at"); bound { // it has no identifier of its own
+		return marks{words: plain(strings.Trim(before, " \t")), at: plain(id), flags: rest}
+	}
+	m := marks{words: plain(words), id: plain(id)}
 	if other, ok := strings.CutPrefix(rest, "at `"); ok {
 		var after string
 		other, after, _ = cut(other, '`')
@@ -322,7 +325,11 @@ func (m *markdown) field(label, value string) {
 func (m *markdown) point(bullet, words, id, at, flags string) {
 	parts := []string{bullet}
 	if words != "" {
-		parts = append(parts, escape(words, ""))
+		line := escape(words, "")
+		if before, bound := strings.CutSuffix(" "+line, " at"); bound { // or it would bind what follows
+			line = strings.TrimPrefix(before+` \at`, " ")
+		}
+		parts = append(parts, line)
 	}
 	parts = append(parts, "`"+escape(id, "")+"`")
 	if at != "" {

@@ -18,7 +18,7 @@ import (
 // words draws a text a person could have pasted from anywhere: empty lines,
 // bullets, backslashes, backticks, bars, spaces at the ends.
 func words(t *rapid.T, label string) string {
-	parts := []string{"{Right} arm", "- gate", "1. ", "`", "\\", "\n", "\n\n", " ", "|", "at `x`", ": ", ", ", "#", "## Faults", "any", "---", "é", "\t", "\r", "> ", "n", "danger", "- mend: x", "“", "\u2028", "\u00a0"}
+	parts := []string{"{Right} arm", "- gate", "1. ", "`", "\\", "\n", "\n\n", " ", "|", "at `x`", " at", "at", ": ", ", ", "#", "## Faults", "any", "---", "é", "\t", "\r", "> ", "n", "danger", "- mend: x", "“", "\u2028", "\u00a0"}
 	n := rapid.IntRange(0, 6).Draw(t, label)
 	var b strings.Builder
 	for range n {
@@ -184,7 +184,7 @@ over the trapped knee.
 
 ## Forks
 
-- They whizzer hard.
+- They whizzer hard. at ` + "`under`" + `
   - back to: under
 
 ## Stands on
@@ -202,7 +202,7 @@ func TestHandWrittenFile(t *testing.T) {
 	assert.Equal(t, library.Text("The hand follows the elbow."), x.KeyPoints[0].Detail)
 	assert.Equal(t, library.Text("The whizzer comes down."), x.KeyPoints[0].Faults[0].Consequence)
 	assert.Equal(t, &library.Place{Position: "half-guard", Part: library.Attack}, x.From)
-	assert.Equal(t, "under", x.Forks[0].BackTo)
+	assert.Equal(t, library.Fork{ID: "r1", KeyPoint: "under", Reaction: "They whizzer hard.", BackTo: "under"}, x.Forks[0])
 	assert.Equal(t, "45°", x.KeyPoints[1].Measure.Value)
 }
 

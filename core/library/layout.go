@@ -19,7 +19,7 @@ import (
 // Size of the picture's parts, in its own units: pixels at 100 %.
 const (
 	slotWide  = 150.0
-	slotHigh  = 46.0
+	slotHigh  = 56.0
 	boxWide   = 128.0
 	boxHigh   = 30.0
 	regionTop = 30.0
@@ -71,7 +71,7 @@ func (m *Map) Layout() Layout {
 		count++
 	}
 	l := Layout{BoxWide: boxWide, BoxHigh: boxHigh, Regions: []Region{}, Spots: []Spot{}}
-	columns := max(6, int(math.Ceil(math.Sqrt(float64(count)*2.1))))
+	columns := max(5, int(math.Ceil(math.Sqrt(float64(count)*0.7)))) // about as wide as high, with its text at full size
 	slots := map[Family]size{}
 	y := 0.0
 	for _, row := range quarters {
@@ -95,11 +95,30 @@ func (m *Map) Layout() Layout {
 		y += regionTop + float64(high)*slotHigh + 6 + regionGap
 	}
 	l.High = max(0, y-regionGap)
+	l.justify(slots)
 	joined := m.joined()
 	for _, r := range l.Regions {
 		l.Spots = append(l.Spots, place(r, slots[r.Family], families[r.Family], joined, l.Regions)...)
 	}
 	return l
+}
+
+// justify widens the regions of each row until the rows are equally long.
+func (l *Layout) justify(slots map[Family]size) {
+	for i := 0; i < len(l.Regions); {
+		j, columns := i, 0
+		for ; j < len(l.Regions) && l.Regions[j].Y == l.Regions[i].Y; j++ {
+			columns += slots[l.Regions[j].Family].wide
+		}
+		last := l.Regions[j-1]
+		more := (l.Wide - last.X - last.Wide) / float64(columns)
+		x := l.Regions[i].X
+		for ; i < j; i++ {
+			r := &l.Regions[i]
+			r.X, r.Wide = x, r.Wide+more*float64(slots[r.Family].wide)
+			x += r.Wide + regionGap
+		}
+	}
 }
 
 type size struct{ wide, high int }
@@ -138,8 +157,9 @@ const homePull = 0.05
 const mostAssigned = 260
 
 func place(r Region, s size, positions []Position, joined map[string]map[Family]int, regions []Region) []Spot {
+	step := (r.Wide - 12) / float64(s.wide)
 	middle := func(slot int) (x, y float64) {
-		return r.X + 6 + slotWide*(float64(slot%s.wide)+0.5), r.Y + regionTop + slotHigh*(float64(slot/s.wide)+0.5)
+		return r.X + 6 + step*(float64(slot%s.wide)+0.5), r.Y + regionTop + slotHigh*(float64(slot/s.wide)+0.5)
 	}
 	n := len(positions)
 	costs := make([][]float64, n)

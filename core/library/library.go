@@ -207,9 +207,14 @@ func New(positions []Position, techniques []Technique) *Library {
 func (l *Library) With(sets []VariantSet, tables []ForkTable) *Library {
 	l.sets, l.tables = slices.Clone(sets), slices.Clone(tables)
 	for i, s := range l.sets {
-		l.sets[i].House, l.sets[i].Variants = l.Now(s.House), slices.Clone(s.Variants)
-		for j, v := range s.Variants {
-			l.sets[i].Variants[j].Technique = l.Now(v.Technique)
+		l.sets[i].House, l.sets[i].Variants = l.Now(s.House), nil
+		for _, v := range s.Variants {
+			was := v.Technique
+			v.Technique = l.Now(was)
+			same := func(had Variant) bool { return had.Technique == v.Technique }
+			if was == v.Technique || !slices.ContainsFunc(s.Variants, same) { // two that were merged are one
+				l.sets[i].Variants = append(l.sets[i].Variants, v)
+			}
 		}
 	}
 	for i, t := range l.tables {

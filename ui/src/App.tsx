@@ -7,6 +7,12 @@ import { Library } from "./areas/library/Library";
 import { Shell } from "./areas/Shell";
 import { SignIn } from "./areas/SignIn";
 
+const Positions = lazy(() => import("./areas/library/Positions"));
+const ForkTables = lazy(() => import("./areas/library/ForkTables"));
+const Variants = lazy(() => import("./areas/library/Variants"));
+const MapView = lazy(() => import("./areas/library/MapView"));
+const Files = lazy(() => import("./areas/library/Files"));
+const Cards = lazy(() => import("./areas/library/Cards"));
 const Curricula = lazy(() => import("./areas/curricula/Curricula"));
 const Season = lazy(() => import("./areas/season/Season"));
 const Mat = lazy(() => import("./areas/mat/Mat"));
@@ -30,6 +36,12 @@ export function App() {
           <Route path="/clock/:night" element={<Clock />} />
           <Route path="/check" element={<Check />} />
           <Route path="/me" element={<MyPage />} />
+          <Route path="/cards/:id?" element={<Cards />} />
+          <Route path="/library/positions/:id?" element={desk(<Positions />)} />
+          <Route path="/library/fork-tables/:id?/:way?" element={desk(<ForkTables />)} />
+          <Route path="/library/variants" element={desk(<Variants />)} />
+          <Route path="/library/map" element={desk(<MapView />)} />
+          <Route path="/library/files" element={desk(<Files />)} />
           <Route path="/library/:id?" element={desk(<Library />)} />
           <Route path="/curricula/:id?" element={desk(<Curricula />)} />
           <Route path="/season/:id?" element={desk(<Season />)} />

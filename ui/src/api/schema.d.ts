@@ -501,6 +501,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lists records are written with */
+        get: operations["library-words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/map": {
         parameters: {
             query?: never;
@@ -1275,9 +1292,17 @@ export interface components {
             name: string;
             why: string;
         };
+        Contradiction: {
+            pattern: components["schemas"]["CueValues"][];
+            rows: string[];
+        };
         CueValue: {
             cue: string;
             value: string;
+        };
+        CueValues: {
+            cue: string;
+            values: string[];
         };
         CurriculumCurriculum: {
             id: string;
@@ -1568,6 +1593,8 @@ export interface components {
             open: boolean;
             /** @description What will happen to it */
             says: string;
+            /** @description Worth a look, but taken all the same */
+            warnings: string[];
             /**
              * @description Against what the library has
              * @enum {string}
@@ -1684,10 +1711,6 @@ export interface components {
              */
             score: number;
         };
-        LibraryAllowed: {
-            Cue: string;
-            Values: string[];
-        };
         LibraryAttachment: {
             /** @description Time mark in a clip, minutes and seconds, 1:05 */
             at?: string;
@@ -1706,10 +1729,6 @@ export interface components {
         LibraryBodyNote: {
             body: string;
             note: string;
-        };
-        LibraryContradiction: {
-            pattern: components["schemas"]["LibraryAllowed"][];
-            rows: string[];
         };
         LibraryCue: {
             id: string;
@@ -1896,26 +1915,6 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
-        };
-        LibraryTableReport: {
-            /**
-             * Format: int64
-             * @description Situations with at least one answer
-             */
-            answered: number;
-            /**
-             * Format: int64
-             * @description Of these, with more than one
-             */
-            contradicted: number;
-            contradictions: components["schemas"]["LibraryContradiction"][];
-            /** @description Taking one of them out changes no answer */
-            redundant: string[];
-            /** Format: int64 */
-            situations: number;
-            uncovered: components["schemas"]["LibraryAllowed"][][];
-            /** @description Every situation they match is decided by stronger rows */
-            unreachable: string[];
         };
         LibraryTechnique: {
             aliases?: string[];
@@ -2604,6 +2603,25 @@ export interface components {
             name: string;
             rank: string;
         };
+        TableFindings: {
+            /** Format: int64 */
+            answered: number;
+            /** Format: int64 */
+            contradicted: number;
+            /** Format: int64 */
+            contradiction_count: number;
+            contradictions: components["schemas"]["Contradiction"][];
+            /** @description Rows that could go: no situation's answer would change */
+            redundant: string[];
+            /** Format: int64 */
+            situations: number;
+            /** @description Patterns that cover exactly what has no answer */
+            uncovered: components["schemas"]["CueValues"][][];
+            /** Format: int64 */
+            uncovered_count: number;
+            /** @description Rows that can never apply: stronger ones decide all they match */
+            unreachable: string[];
+        };
         TableLine: {
             at: components["schemas"]["LibraryPlace"];
             /**
@@ -2634,6 +2652,7 @@ export interface components {
             version: number;
         };
         TableVerdict: {
+            findings?: components["schemas"]["TableFindings"];
             /** @description The smallest table that means the same, ready to be taken over */
             minimal: components["schemas"]["LibraryRow"][];
             /** @description Proven that there is no smaller one */
@@ -2643,7 +2662,6 @@ export interface components {
             };
             /** @description What must be mended before anything else can be said */
             problems: components["schemas"]["LibraryProblem"][];
-            report?: components["schemas"]["LibraryTableReport"];
             /** @description It has fewer rows than the table */
             smaller: boolean;
         };
@@ -2669,6 +2687,8 @@ export interface components {
             family: string;
             /** @description The position it starts in */
             from?: string;
+            /** @description position/part it starts from */
+            from_at?: string;
             /** Format: int64 */
             gates: number;
             id: string;
@@ -2682,6 +2702,8 @@ export interface components {
             risky: boolean;
             /** @description The position it leads to, or the finish */
             to?: string;
+            /** @description position/part it leads to, or finish */
+            to_at?: string;
         };
         TechniquePage: {
             /** @description The usual cautions of its risk classes */
@@ -2784,6 +2806,24 @@ export interface components {
             of: number;
             start: string;
             track: string;
+        };
+        Words: {
+            contexts: string[];
+            defences: string[];
+            defers: string;
+            depths: string[];
+            families: string[];
+            forms: string[];
+            kinds: string[];
+            measures: string[];
+            /** @description Kinds of files that can be attached */
+            media: string[];
+            paces: string[];
+            /** @description Its grades from 0 to 4 */
+            resistance: string[];
+            risks: string[];
+            /** @description Sections a merge can take from the one or the other */
+            sections: string[];
         };
     };
     responses: never;
@@ -5191,6 +5231,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportPreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "library-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Words"];
                 };
             };
             /** @description Unauthorized */

@@ -2,7 +2,11 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, type S, take } from "../../api/client";
+import { useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
 import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { Shelves } from "./Shelves";
+import { TechniqueEditor } from "./TechniqueEditor";
 import { TechniqueLeaf } from "./TechniqueLeaf";
 
 /** Library: search on the left, one technique on the right. */
@@ -11,12 +15,16 @@ export function Library() {
   const go = useNavigate();
   const [words, setWords] = useState("");
   const q = useDeferredValue(words);
+  const may = useMay();
+  const [kind, setKind] = useState("");
   const list = useQuery({
     queryKey: ["techniques", q],
     queryFn: () => take(client.GET("/api/techniques", { params: { query: { q } } })),
     placeholderData: keepPreviousData,
   });
-  const found = list.data ?? [];
+  const all = list.data ?? [];
+  const kinds = [...new Set(all.map((t) => t.kind))].sort();
+  const found = kind ? all.filter((t) => t.kind === kind) : all;
   return (
     <Leaves
       prints="right"
@@ -24,12 +32,14 @@ export function Library() {
       left={
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
         <div onKeyDown={arrows}>
-          <div className="flex items-baseline gap-3">
+          <div className="flex items-center gap-3">
             <h1>Library</h1>
-            <span className="cap">
-              {found.length} {q ? "found" : "techniques and movements"}
+            <span className="cap flex-1">
+              {found.length} {q || kind ? "found" : "techniques and movements"}
             </span>
+            {may("add-technique") && <Button onClick={() => go("/library/new")}>Write a technique</Button>}
           </div>
+          <Shelves on="Techniques" may={may} />
           <input
             data-search
             type="search"
@@ -40,8 +50,14 @@ export function Library() {
             onKeyDown={(e) => {
               if (e.key === "Enter" && found[0] && q === words && !list.isPlaceholderData) go(`/library/${found[0].id}`);
             }}
-            className="my-2 h-[31px] w-full rounded-sm border border-rule bg-white px-2"
+            className="h-[31px] w-full rounded-sm border border-rule bg-white px-2"
           />
+          <div className="my-1.5 flex flex-wrap gap-x-3 gap-y-0.5 text-[13px]">
+            <Kind name="all kinds" on={!kind} onClick={() => setKind("")} />
+            {kinds.map((k) => (
+              <Kind key={k} name={k} on={k === kind} onClick={() => setKind(k === kind ? "" : k)} />
+            ))}
+          </div>
           {list.error && <p className="text-clay">{list.error.message}</p>}
           {list.data && found.length === 0 && (
             <Empty title="Nothing is called that">
@@ -52,7 +68,9 @@ export function Library() {
         </div>
       }
       right={
-        id ? (
+        id === "new" ? (
+          <TechniqueEditor onDone={(made) => go(`/library/${made}`)} onLeave={() => go("/library")} />
+        ) : id ? (
           <TechniqueLeaf key={id} id={id} />
         ) : (
           <Empty title="Pick a technique">
@@ -61,6 +79,19 @@ export function Library() {
         )
       }
     />
+  );
+}
+
+function Kind({ name, on, onClick }: { name: string; on: boolean; onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      onClick={onClick}
+      className={on ? "font-semibold underline underline-offset-4" : "text-soft hover:text-ink"}
+    >
+      {name}
+    </button>
   );
 }
 
@@ -91,18 +122,16 @@ function List({ found, open }: { found: S["TechniqueLine"][]; open?: string }) {
             data-row
             data-on={t.id === open}
             to={`/library/${t.id}`}
-            className="grid grid-cols-[minmax(0,1fr)_96px_20px] gap-2 border-b border-hair py-[3px] pr-1 pl-1 no-underline hover:bg-wash"
+            className="grid grid-cols-[minmax(0,1fr)_96px_132px_10px] gap-2 border-b border-hair px-1 py-px no-underline hover:bg-wash"
           >
             <span className="min-w-0">
               {t.name}
               {t.matched && <span className="text-soft"> · {t.matched}</span>}
-              {t.to && (
-                <span className="block truncate text-[12.5px] leading-4 text-soft">
-                  {t.from} → {t.to}
-                </span>
-              )}
             </span>
             <span className="text-soft">{t.kind}</span>
+            <span className="truncate text-soft" title={t.to && `${t.from} → ${t.to}`}>
+              {t.to && `→ ${t.to}`}
+            </span>
             <span title={t.risky ? "Has a caution" : undefined} className="text-clay">
               {t.risky ? "!" : ""}
               {t.risky && <span className="sr-only">has a caution</span>}

@@ -1,25 +1,37 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { client, type S, take } from "../../api/client";
-import { useMay } from "../../api/use";
-import { Button } from "../../kit/Button";
+import { useDo, useMay } from "../../api/use";
 import { Choice } from "../../kit/Choice";
 import { Note } from "../../kit/Leaves";
+import { History } from "./History";
 import { KeyPointForm } from "./KeyPointForm";
+import { SideBySide } from "./SideBySide";
+import { Media, TechniqueEditor } from "./TechniqueEditor";
 
 type Side = "left" | "right";
 
-/** TechniqueLeaf shows one technique on one side. */
+/** TechniqueLeaf shows one technique on one side, and changes it. */
 export function TechniqueLeaf({ id }: { id: string }) {
   const [side, setSide] = useState<Side>();
+  const [open, show] = useState<"edit" | "history" | "duplicates" | "">("");
+  const may = useMay();
+  const go = useNavigate();
   const page = useQuery({
     queryKey: ["technique", id, side],
     queryFn: () => take(client.GET("/api/techniques/{id}", { params: { path: { id }, query: side ? { side } : {} } })),
     placeholderData: keepPreviousData,
   });
+  const remove = useDo(
+    (_: undefined) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "technique", id } } })),
+    () => `Took ${page.data?.shown.name ?? id} out of the library.`,
+    () => go("/library"),
+  );
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   if (!page.data) return null;
+  if (open === "edit")
+    return <TechniqueEditor technique={page.data.written} version={page.data.version} onDone={() => show("")} onLeave={() => show("")} />;
   const { shown: t, line, names } = page.data;
   return (
     <article>
@@ -42,8 +54,21 @@ export function TechniqueLeaf({ id }: { id: string }) {
             ]}
           />
         )}
+        <span className="flex-1" />
+        <span className="no-print flex gap-3 text-[13px]">
+          {may("save-technique") && <Quiet onClick={() => show("edit")}>Change all of it</Quiet>}
+          {may("record-history") && <Quiet onClick={() => show(open === "history" ? "" : "history")}>History</Quiet>}
+          {may("merge-techniques") && <Quiet onClick={() => show(open === "duplicates" ? "" : "duplicates")}>Alike</Quiet>}
+          <Link className="link" to={`/cards/${line.id}`}>
+            Card
+          </Link>
+          {may("delete-record") && <Quiet onClick={() => remove.mutate(undefined)}>Take out</Quiet>}
+        </span>
       </div>
       {t.aliases && <p className="text-soft">Also: {t.aliases.join(", ")}</p>}
+      {remove.error && <p className="text-clay">{remove.error.message}</p>}
+      {open === "history" && <History kind="technique" id={line.id} onClose={() => show("")} />}
+      {open === "duplicates" && <Alike id={line.id} name={t.name} />}
       <p className="mt-1.5 max-w-prose text-[15px]">{t.summary}</p>
       <Cautions own={t.caution} usual={page.data.cautions} defers={page.data.defers} />
       {page.data.warnings.map((w) => (
@@ -53,8 +78,50 @@ export function TechniqueLeaf({ id }: { id: string }) {
       ))}
       <KeyPoints page={page.data} />
       <Forks technique={t} names={names} />
-      <Rest technique={t} names={names} next={page.data.from_there} />
+      <Practice technique={t} />
+      <Rest page={page.data} />
     </article>
+  );
+}
+
+function Quiet({ onClick, children }: { onClick: () => void; children: string }) {
+  return (
+    <button type="button" className="link" onClick={onClick}>
+      {children}
+    </button>
+  );
+}
+
+/** Alike shows likely duplicates side by side, and merges one into this record. */
+function Alike({ id, name }: { id: string; name: string }) {
+  const found = useQuery({
+    queryKey: ["duplicates", id],
+    queryFn: () => take(client.GET("/api/techniques/{id}/duplicates", { params: { path: { id } } })),
+  });
+  const merge = useDo(
+    ({ drop, sections }: { drop: string; sections: string[] }) =>
+      take(client.POST("/api/techniques/{id}/merges", { params: { path: { id } }, body: { drop, take: sections } })),
+    () => `Merged into ${name}.`,
+  );
+  if (!found.data) return null;
+  return (
+    <section aria-label="Alike" className="my-3 border-y-[1.5px] border-ink bg-paper px-3 py-2">
+      <h2>Likely the same</h2>
+      {found.data.length === 0 && <p className="text-soft">No other record is much like this one, by name or by content.</p>}
+      {merge.error && <p className="text-clay">{merge.error.message}</p>}
+      {found.data.map((d) => (
+        <SideBySide
+          key={d.technique}
+          pair={d}
+          here={d.name}
+          there={name}
+          action={`Merge ${d.name} into ${name}`}
+          // The other record goes, so what stands "here" in it is what can be taken over.
+          flipped
+          onMerge={(sections) => merge.mutate({ drop: d.technique, sections })}
+        />
+      ))}
+    </section>
   );
 }
 
@@ -116,6 +183,21 @@ function KeyPoints({ page }: { page: S["TechniquePage"] }) {
                     .filter(Boolean)
                     .join(" ")}
                 </p>
+                <div className="flex flex-wrap gap-3">
+                  {(page.shown.media ?? [])
+                    .filter((m) => m.key_point === k.id)
+                    .map((m) => (
+                      <figure key={m.id} className="my-1">
+                        <Media of={m} />
+                        <figcaption className="max-w-[60ch] text-[12.5px] leading-4 text-soft">
+                          {m.shows}
+                          {page.written.taught &&
+                            page.side !== page.written.taught &&
+                            ` The picture itself shows the ${page.written.taught} side.`}
+                        </figcaption>
+                      </figure>
+                    ))}
+                </div>
                 <Faults faults={k.faults ?? []} names={page.names} />
               </div>
             )}
@@ -187,7 +269,69 @@ function Forks({ technique, names }: { technique: S["LibraryTechnique"]; names: 
   );
 }
 
-function Rest({ technique: t, names, next }: { technique: S["LibraryTechnique"]; names: Record<string, string>; next: S["Named"][] }) {
+/** Practice shows what it is drilled with, and the layers it is learned in. */
+function Practice({ technique: t }: { technique: S["LibraryTechnique"] }) {
+  if (!t.layers?.length && !t.drills?.length) return null;
+  return (
+    <div className="mt-4 flex flex-col gap-3">
+      {!!t.layers?.length && (
+        <section>
+          <h2>Layers</h2>
+          <table className="grid-lines mt-1">
+            <thead>
+              <tr>
+                <th className="w-36">Against</th>
+                <th>The lesson</th>
+                <th>The partner</th>
+              </tr>
+            </thead>
+            <tbody>
+              {t.layers.map((y, i) => (
+                <tr key={y.defence} className="align-top">
+                  <td className="font-semibold">
+                    {i + 1}. {y.defence}
+                  </td>
+                  <td>{y.lesson}</td>
+                  <td className="text-soft">{y.partner}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      )}
+      {!!t.drills?.length && (
+        <section>
+          <h2>Drills</h2>
+          <table className="grid-lines mt-1">
+            <thead>
+              <tr>
+                <th>Drill</th>
+                <th>Form</th>
+                <th className="w-16">Pace</th>
+                <th className="w-20">Resistance</th>
+              </tr>
+            </thead>
+            <tbody>
+              {t.drills.map((d) => (
+                <tr key={d.id} className="align-top">
+                  <td>
+                    <b>{d.name}.</b> {d.how} {d.wins && <span className="text-soft">Wins: {d.wins}</span>}
+                  </td>
+                  <td>{d.form}</td>
+                  <td>{d.pace}</td>
+                  <td className="num">{d.resistance} of 4</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function Rest({ page }: { page: S["TechniquePage"] }) {
+  const { shown: t, names, from_there: next } = page;
   return (
     <div className="mt-4 grid gap-x-6 gap-y-3 md:grid-cols-2">
       {t.prerequisites && (
@@ -222,6 +366,28 @@ function Rest({ technique: t, names, next }: { technique: S["LibraryTechnique"];
           ))}
         </section>
       )}
+      {(page.sets.length > 0 || page.tables.length > 0) && (
+        <section>
+          <h3>Beside it</h3>
+          {page.sets.map((v) => (
+            <p key={v.id}>
+              <Link className="link" to={`/library/variants#${v.id}`}>
+                {v.name}
+              </Link>
+              {v.house ? <b className="text-moss"> · house choice</b> : ""}
+              <span className="text-soft"> against {v.others.map((o) => o.name).join(", ")}</span>
+            </p>
+          ))}
+          {page.tables.map((x) => (
+            <p key={x.id}>
+              An answer in{" "}
+              <Link className="link" to={`/library/fork-tables/${x.id}`}>
+                {x.name}
+              </Link>
+            </p>
+          ))}
+        </section>
+      )}
       {next.length > 0 && (
         <section>
           <h3>From there</h3>
@@ -237,9 +403,6 @@ function Rest({ technique: t, names, next }: { technique: S["LibraryTechnique"];
           </p>
         </section>
       )}
-      <Button look="quiet" className="no-print justify-self-start !px-0" onClick={() => window.print()}>
-        Print this card
-      </Button>
     </div>
   );
 }

@@ -1,0 +1,280 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Leaves } from "../../kit/Leaves";
+import { Shelves } from "./Shelves";
+import { SideBySide } from "./SideBySide";
+
+type TextFile = S["ExchangeTextFile"];
+
+/** Files takes a folder of records in, row by row, and gives the library out. */
+export default function Files() {
+  const may = useMay();
+  const [files, setFiles] = useState<TextFile[]>([]);
+  const [decisions, setDecisions] = useState<S["Decision"][]>([]);
+  const [page, setPage] = useState<S["ImportPreview"]>();
+  const [open, setOpen] = useState("");
+  const [reading, setReading] = useState("");
+  const look = useDo(
+    (body: S["LibraryImport"]) => take(client.POST("/api/library/imports/preview", { body })),
+    undefined,
+    (out) => setPage(out),
+  );
+  const keep = useDo(
+    (body: S["LibraryImport"]) => take(client.POST("/api/library/imports", { body })),
+    () => "Imported into the library.",
+    () => {
+      setFiles([]);
+      setDecisions([]);
+      setPage(undefined);
+    },
+  );
+  async function choose(list: FileList | null) {
+    if (!list?.length) return;
+    const all: TextFile[] = [];
+    for (const [i, f] of [...list].entries()) {
+      setReading(`Reading ${i + 1} of ${list.length}…`);
+      all.push({ name: f.webkitRelativePath || f.name, text: await base64(f) });
+    }
+    setReading("");
+    setFiles(all);
+    setDecisions([]);
+    setOpen("");
+    look.mutate({ files: all, decisions: [] });
+  }
+  function decide(d: S["Decision"]) {
+    const next = [...decisions.filter((x) => x.item !== d.item), d];
+    setDecisions(next);
+    setOpen("");
+    look.mutate({ files, decisions: next });
+  }
+  const row = page?.rows.find((r) => r.item === open);
+  return (
+    <Leaves
+      wide="even"
+      left={
+        <>
+          <h1>Library</h1>
+          <Shelves on="In and out" may={may} />
+          <section>
+            <h2>Out</h2>
+            <ul className="my-1 flex flex-col gap-1">
+              <li>
+                <a className="link" href="/api/library/folder.zip">
+                  The library as a folder of Markdown files
+                </a>{" "}
+                <span className="text-soft">a zip; nothing is lost on the way back</span>
+              </li>
+              {may("export-academy") && (
+                <li>
+                  <a className="link" href="/api/academy/bundle" download="academy.json">
+                    The whole academy as a bundle
+                  </a>{" "}
+                  <span className="text-soft">JSON, with the library, its pictures and everything else but passwords</span>
+                </li>
+              )}
+              <li>
+                <Link className="link" to="/cards">
+                  Technique cards to print
+                </Link>{" "}
+                <span className="text-soft">both sides on one sheet</span>
+              </li>
+            </ul>
+          </section>
+          {may("preview-import") && (
+            <section className="mt-4">
+              <h2>In</h2>
+              <p className="text-soft">
+                Markdown files, a folder or a zip of them, or a bundle. Nothing is written before you have seen what will happen.
+              </p>
+              <div className="my-2 flex gap-2">
+                <Choose label="Choose files" onChange={choose} />
+                <Choose label="Choose a folder" folder onChange={choose} />
+              </div>
+              {reading && <p role="status">{reading}</p>}
+              {look.isPending && <p role="status">Looking through them…</p>}
+              {look.error && <p className="text-clay">{look.error.message}</p>}
+              {keep.error && <p className="text-clay">{keep.error.message}</p>}
+              {page && (
+                <>
+                  <div className="sticky -top-3.5 flex items-center gap-3 border-b-[1.5px] border-ink bg-paper py-1.5">
+                    <b className={`flex-1 ${page.ready ? "text-moss" : "text-clay"}`}>{page.says}</b>
+                    <Button look="main" disabled={!page.ready || keep.isPending} onClick={() => keep.mutate({ files, decisions })}>
+                      Keep the import
+                    </Button>
+                  </div>
+                  {page.problems.slice(0, 8).map((x) => (
+                    <p key={x} className="text-clay">
+                      {x}
+                    </p>
+                  ))}
+                  <table className="grid-lines">
+                    <thead>
+                      <tr>
+                        <th>Record</th>
+                        <th>What will happen</th>
+                        <th />
+                      </tr>
+                    </thead>
+                    <tbody>
+                      {page.rows.map((r) => (
+                        <tr key={r.item} data-on={r.item === open} className="align-top">
+                          <td>
+                            {r.name || r.file}
+                            <span className="block text-[12.5px] leading-4 text-soft">
+                              {r.kind && `${r.kind}, `}
+                              {r.file}
+                            </span>
+                          </td>
+                          <td className={r.open ? "text-clay" : ""}>
+                            {r.says}
+                            {r.warnings.map((w) => (
+                              <span key={w} className="block text-[12.5px] leading-4 text-soft">
+                                Look: {w}
+                              </span>
+                            ))}
+                            {r.wrong.map((w) => (
+                              <span key={w} className="block text-[12.5px] leading-4">
+                                {w}
+                              </span>
+                            ))}
+                          </td>
+                          <td className="text-right whitespace-nowrap">
+                            {r.duplicates.length > 0 && (
+                              <button
+                                type="button"
+                                className="link block text-[13px]"
+                                onClick={() => setOpen(r.item)}
+                                aria-label={`Compare ${r.name}`}
+                              >
+                                Compare
+                              </button>
+                            )}
+                            {r.decision ? (
+                              <button
+                                type="button"
+                                className="link block text-[13px]"
+                                onClick={() => {
+                                  const next = decisions.filter((x) => x.item !== r.item);
+                                  setDecisions(next);
+                                  look.mutate({ files, decisions: next });
+                                }}
+                              >
+                                Decide anew
+                              </button>
+                            ) : (
+                              r.what !== "same" && (
+                                <button
+                                  type="button"
+                                  className="link block text-[13px]"
+                                  aria-label={`Leave out ${r.name || r.file}`}
+                                  onClick={() => decide({ item: r.item, do: "leave" })}
+                                >
+                                  Leave out
+                                </button>
+                              )
+                            )}
+                          </td>
+                        </tr>
+                      ))}
+                    </tbody>
+                  </table>
+                </>
+              )}
+            </section>
+          )}
+        </>
+      }
+      right={
+        row ? (
+          <>
+            <h1>{row.name}</h1>
+            <p className="text-soft">{row.file}</p>
+            <Button className="my-2" onClick={() => decide({ item: row.item, do: "take" })}>
+              It is another one: add it
+            </Button>
+            {row.duplicates.map((d) => (
+              <SideBySide
+                key={d.technique}
+                pair={d}
+                here={d.name}
+                there={row.name}
+                action={`Merge into ${d.name}`}
+                onMerge={(sections) => decide({ item: row.item, do: "merge", into: d.technique, take: sections })}
+              />
+            ))}
+          </>
+        ) : (
+          <div className="max-w-prose">
+            <h2>How a record is written</h2>
+            <pre className="my-2 overflow-auto border border-hair bg-paper p-2 text-[12.5px] leading-[17px]">{example}</pre>
+            <p className="text-soft">
+              Identifiers in backquotes may be left out; a fault says behind “at” which key point it belongs to. Lines may be wrapped. Other
+              sections: Caution, With and without the jacket, Stands on, Bodies, Questions, Layers, Drills, Pictures.
+            </p>
+          </div>
+        )
+      }
+    />
+  );
+}
+
+const example = `---
+name: Far-side lift
+kind: sweep
+from: half-guard/attack
+to: single-leg/attack
+taught: right
+context: both
+seconds_per_rep: 8
+teach_minutes: 7
+---
+
+Win the far underhook and lift them over the trapped knee.
+
+## Key points
+
+1. {Left} elbow inside first \`elbow\` gate
+   The hand follows the elbow.
+   - limb: your {left} arm
+
+## Faults
+
+- Reaches with the hand. at \`elbow\`
+   - gives: The arm is wrapped.
+   - mend: Elbow first.
+
+## Forks
+
+- They lean back. at \`elbow\`
+   - answer: underhook-get-up`;
+
+function Choose({ label, folder, onChange }: { label: string; folder?: boolean; onChange: (files: FileList | null) => void }) {
+  return (
+    <label className="inline-flex h-[31px] cursor-pointer items-center rounded-sm border-[1.5px] border-lake px-3 font-semibold text-lake focus-within:outline-2 focus-within:outline-lake hover:bg-wash">
+      {label}
+      <input
+        type="file"
+        multiple
+        className="sr-only"
+        accept={folder ? undefined : ".md,.json,.zip"}
+        {...(folder ? { webkitdirectory: "" } : {})}
+        onChange={(e) => {
+          onChange(e.target.files);
+          e.target.value = "";
+        }}
+      />
+    </label>
+  );
+}
+
+function base64(file: File): Promise<string> {
+  return new Promise((done, fail) => {
+    const reader = new FileReader();
+    reader.onload = () => done(String(reader.result).replace(/^data:[^,]*,/, ""));
+    reader.onerror = () => fail(reader.error);
+    reader.readAsDataURL(file);
+  });
+}

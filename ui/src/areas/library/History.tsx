@@ -1,0 +1,103 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+
+type Kind = "technique" | "position" | "variant set" | "fork table";
+
+/** History lists every state of a record, shows one beside what it is now, and restores it. */
+export function History({ kind, id, onClose }: { kind: Kind; id: string; onClose: () => void }) {
+  const [edit, setEdit] = useState("");
+  const list = useQuery({
+    queryKey: ["history", kind, id],
+    queryFn: () => take(client.GET("/api/records/{kind}/{id}/history", { params: { path: { kind, id } } })),
+  });
+  return (
+    <section aria-label="History" className="my-3 border-y-[1.5px] border-ink bg-paper px-3 py-2">
+      <div className="flex items-baseline">
+        <h2 className="flex-1">History</h2>
+        <button type="button" className="link text-[12.5px]" onClick={onClose}>
+          Close history
+        </button>
+      </div>
+      {list.error && <p className="text-clay">{list.error.message}</p>}
+      <table className="grid-lines">
+        <thead>
+          <tr>
+            <th className="w-36">When</th>
+            <th className="w-32">Who</th>
+            <th>What</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {list.data?.map((s) => (
+            <tr key={s.edit} data-on={s.edit === edit}>
+              <td className="num">
+                {new Date(s.at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}
+              </td>
+              <td>{s.by}</td>
+              <td>
+                {s.says}
+                {s.current && <b className="text-moss"> · as it is now</b>}
+                {s.gone && <span className="text-clay"> · taken away</span>}
+              </td>
+              <td className="text-right">
+                <button type="button" className="link text-[12.5px]" onClick={() => setEdit(s.edit === edit ? "" : s.edit)}>
+                  {s.edit === edit ? "Put away" : "Read it"}
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {edit && <State kind={kind} id={id} edit={edit} onDone={() => setEdit("")} />}
+    </section>
+  );
+}
+
+function State({ kind, id, edit, onDone }: { kind: Kind; id: string; edit: string; onDone: () => void }) {
+  const may = useMay();
+  const path = { kind, id, edit };
+  const page = useQuery({
+    queryKey: ["history", kind, id, edit],
+    queryFn: () => take(client.GET("/api/records/{kind}/{id}/history/{edit}", { params: { path } })),
+  });
+  const restore = useDo(
+    (_: undefined) => take(client.POST("/api/records/{kind}/{id}/history/{edit}/restore", { params: { path } })),
+    () => "Restored the earlier state.",
+    onDone,
+  );
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  const marks: Record<string, [string, string, string]> = {
+    both: [" ", "", ""],
+    then: ["−", "text-clay", "only in that state: "],
+    now: ["+", "text-moss", "only now: "],
+  };
+  return (
+    <div className="mt-2">
+      <p className="text-[12.5px] text-soft">Lines marked − stood only then; lines marked + stand only now.</p>
+      <pre className="max-h-96 overflow-auto border border-hair bg-leaf p-2 font-sans text-[13px] whitespace-pre-wrap">
+        {page.data.lines.map((l, i) => {
+          const [mark, colour, said] = marks[l.in] ?? ["", "", ""];
+          return (
+            // biome-ignore lint/suspicious/noArrayIndexKey: lines of a text that does not move
+            <span key={i} className={`block ${colour}`}>
+              <span aria-hidden="true">{mark} </span>
+              {said && <span className="sr-only">{said}</span>}
+              {l.text}
+            </span>
+          );
+        })}
+      </pre>
+      {restore.error && <p className="text-clay">{restore.error.message}</p>}
+      {may("restore-record") && !page.data.current && !page.data.gone && (
+        <Button look="main" className="mt-2" disabled={restore.isPending} onClick={() => restore.mutate(undefined)}>
+          Restore this state
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,222 @@
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Input, Select, TextArea } from "../../kit/Field";
+import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { History } from "./History";
+import { Shelves } from "./Shelves";
+import { Refusal } from "./TechniqueEditor";
+import { usePositions, useTechniques, useWords } from "./words";
+
+/** Positions: by family on the left; one with its two people and its ways on the right. */
+export default function Positions() {
+  const { id } = useParams();
+  const may = useMay();
+  const go = useNavigate();
+  const all = usePositions();
+  const families = [...new Set(all.map((p) => p.family))];
+  const open = all.find((p) => p.id === id);
+  return (
+    <Leaves
+      wide="right"
+      left={
+        // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
+        <div onKeyDown={arrows}>
+          <div className="flex items-center gap-3">
+            <h1>Library</h1>
+            <span className="cap flex-1">{all.length} positions</span>
+            {may("save-position") && <Button onClick={() => go("/library/positions/new")}>Write a position</Button>}
+          </div>
+          <Shelves on="Positions" may={may} />
+          {families.map((f) => (
+            <section key={f} className="mb-2">
+              <h3 className="grid grid-cols-[minmax(0,1fr)_52px_52px_40px] border-b-[1.5px] border-ink pb-0.5">
+                {f}
+                <span className="cap text-right">attack</span>
+                <span className="cap text-right">defend</span>
+                <span className="cap text-right">into</span>
+              </h3>
+              {all
+                .filter((p) => p.family === f)
+                .map((p) => (
+                  <Link
+                    key={p.id}
+                    data-row
+                    data-on={p.id === id}
+                    to={`/library/positions/${p.id}`}
+                    className="grid grid-cols-[minmax(0,1fr)_52px_52px_40px] border-b border-hair px-1 py-[3px] no-underline hover:bg-wash"
+                  >
+                    {p.name}
+                    <span className="num text-right">{p.attack}</span>
+                    <span className={`num text-right ${p.defend === 0 ? "font-bold text-clay" : ""}`}>{p.defend || "none"}</span>
+                    <span className="num text-right">{p.into}</span>
+                  </Link>
+                ))}
+            </section>
+          ))}
+        </div>
+      }
+      right={
+        id === "new" ? (
+          <Form onDone={(made) => go(`/library/positions/${made}`)} onLeave={() => go("/library/positions")} />
+        ) : open ? (
+          <PositionLeaf key={open.id} position={open} />
+        ) : (
+          <Empty title="Pick a position">
+            <p>
+              What each of the two people wants there, and every technique that starts or ends in it. A red “none” is a place nobody leads
+              out of.
+            </p>
+          </Empty>
+        )
+      }
+    />
+  );
+}
+
+function PositionLeaf({ position: p }: { position: S["PositionLine"] }) {
+  const [open, show] = useState<"edit" | "history" | "">("");
+  const may = useMay();
+  const go = useNavigate();
+  const techniques = useTechniques();
+  const remove = useDo(
+    (_: undefined) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "position", id: p.id } } })),
+    () => `Took ${p.name} out of the library.`,
+    () => go("/library/positions"),
+  );
+  if (open === "edit") return <Form position={p} onDone={() => show("")} onLeave={() => show("")} />;
+  return (
+    <article>
+      <p className="cap">{p.family}</p>
+      <div className="flex items-baseline gap-3">
+        <h1 className="flex-1">{p.name}</h1>
+        {may("save-position") && (
+          <button type="button" className="link text-[13px]" onClick={() => show("edit")}>
+            Change
+          </button>
+        )}
+        {may("record-history") && (
+          <button type="button" className="link text-[13px]" onClick={() => show(open ? "" : "history")}>
+            History
+          </button>
+        )}
+        {may("delete-record") && (
+          <button type="button" className="link text-[13px]" onClick={() => remove.mutate(undefined)}>
+            Take out
+          </button>
+        )}
+      </div>
+      {(p.aliases ?? []).length > 0 && <p className="text-soft">Also: {(p.aliases ?? []).join(", ")}</p>}
+      {remove.error && <p className="text-clay">{remove.error.message}</p>}
+      {open === "history" && <History kind="position" id={p.id} onClose={() => show("")} />}
+      <div className="mt-3 grid gap-6 md:grid-cols-2">
+        {(["attack", "defend"] as const).map((part) => (
+          <section key={part}>
+            <h2 className="border-b-[1.5px] border-ink pb-0.5">{part === "attack" ? "The attacker" : "The defender"}</h2>
+            <p className="py-1.5 text-[15px]">{part === "attack" ? p.attacker : p.defender}</p>
+            <h3>From here</h3>
+            <Ways
+              all={techniques.filter((t) => t.from_at === `${p.id}/${part}`)}
+              none={part === "defend" ? "No way out is taught." : "Nothing starts here."}
+              way="to"
+            />
+            <h3 className="mt-2">Into here</h3>
+            <Ways all={techniques.filter((t) => t.to_at === `${p.id}/${part}`)} none="Nothing leads here." way="from" />
+          </section>
+        ))}
+      </div>
+    </article>
+  );
+}
+
+function Ways({ all, none, way }: { all: S["TechniqueLine"][]; none: string; way: "to" | "from" }) {
+  if (all.length === 0) return <p className="text-clay">{none}</p>;
+  return (
+    <ul>
+      {all.map((t) => (
+        <li key={t.id}>
+          <Link className="link" to={`/library/${t.id}`}>
+            {t.name}
+          </Link>{" "}
+          <span className="text-soft">
+            {t.kind}, {way === "to" ? `→ ${t.to}` : `from ${t.from}`}
+          </span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => void; onLeave: () => void }) {
+  const had = props.position;
+  const words = useWords();
+  const [name, setName] = useState(had?.name ?? "");
+  const [family, setFamily] = useState(had?.family ?? "guards");
+  const [aliases, setAliases] = useState((had?.aliases ?? []).join("; "));
+  const [attacker, setAttacker] = useState(had?.attacker ?? "");
+  const [defender, setDefender] = useState(had?.defender ?? "");
+  const save = useDo(
+    (_: undefined) =>
+      take(
+        client.PUT("/api/positions", {
+          params: { query: { version: had?.version ?? 0 } },
+          body: {
+            id: had?.id ?? "",
+            name,
+            family,
+            attacker,
+            defender,
+            aliases: aliases
+              .split(";")
+              .map((a) => a.trim())
+              .filter(Boolean),
+          },
+        }),
+      ),
+    () => (had ? `Changed ${name}.` : `Added ${name}.`),
+    (out) => props.onDone(out.id),
+  );
+  const wrong = save.error?.fields ?? {};
+  return (
+    <form
+      aria-label={had ? `Change ${had.name}` : "New position"}
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate(undefined);
+      }}
+      className="flex max-w-2xl flex-col gap-2"
+    >
+      <h1>{had ? had.name : "New position"}</h1>
+      {save.error && <Refusal error={save.error} />}
+      <Input label="Name" autoFocus value={name} error={wrong.name ?? wrong.id} onChange={(e) => setName(e.target.value)} />
+      <Select label="Family" value={family} error={wrong.family} onChange={(e) => setFamily(e.target.value)}>
+        {words?.families.map((f) => (
+          <option key={f}>{f}</option>
+        ))}
+      </Select>
+      <Input label="Other names" hint="Between semicolons" value={aliases} onChange={(e) => setAliases(e.target.value)} />
+      <TextArea
+        label="What the attacker holds"
+        rows={2}
+        value={attacker}
+        error={wrong.attacker}
+        onChange={(e) => setAttacker(e.target.value)}
+      />
+      <TextArea
+        label="What the defender keeps or wins back"
+        rows={2}
+        value={defender}
+        error={wrong.defender}
+        onChange={(e) => setDefender(e.target.value)}
+      />
+      <div className="flex gap-2">
+        <Button type="submit" look="main" disabled={save.isPending}>
+          Keep position
+        </Button>
+        <Button onClick={props.onLeave}>Leave as it was</Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,157 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { client, type S, Trouble, take } from "../../api/client";
+import { Button } from "../../kit/Button";
+
+/** Quiz draws situations of one fork table, times the answers, and brings missed ones more often. */
+export function Quiz({ table }: { table: string }) {
+  const [q, setQ] = useState<S["QuizQuestion"]>();
+  const [v, setV] = useState<S["QuizVerdict"]>();
+  const [free, setFree] = useState(false);
+  const [words, setWords] = useState("");
+  const [trouble, setTrouble] = useState("");
+  const shown = useRef(0);
+  const draw = useCallback(
+    async (last: string) => {
+      try {
+        const next = await take(
+          client.GET("/api/fork-tables/{id}/quiz", { params: { path: { id: table }, query: { last: last || undefined } } }),
+        );
+        setQ(next);
+        setV(undefined);
+        setWords("");
+        setTrouble("");
+        shown.current = performance.now();
+      } catch (e) {
+        setTrouble(e instanceof Trouble ? e.message : String(e));
+      }
+    },
+    [table],
+  );
+  useEffect(() => {
+    draw("");
+  }, [draw]);
+  const answer = useCallback(
+    async (given: string, inWords: boolean) => {
+      if (!q || v) return;
+      const ms = Math.round(performance.now() - shown.current);
+      try {
+        setV(
+          await take(
+            client.POST("/api/fork-tables/{id}/quiz", {
+              params: { path: { id: table } },
+              body: { situation: q.situation, answer: given, free: inWords || undefined, ms },
+            }),
+          ),
+        );
+        setTrouble("");
+      } catch (e) {
+        setTrouble(e instanceof Trouble ? e.message : String(e));
+      }
+    },
+    [q, v, table],
+  );
+  useEffect(() => {
+    function onKey(e: KeyboardEvent) {
+      if ((e.target as HTMLElement).matches("input,textarea,select") || e.ctrlKey || e.metaKey || e.altKey) return;
+      const choice = q?.choices[e.key.charCodeAt(0) - 97];
+      if (v && e.key === "Enter") draw(v.row);
+      else if (!v && !free && e.key.length === 1 && choice) answer(choice.id, false);
+      else return;
+      e.preventDefault();
+      e.stopPropagation();
+    }
+    window.addEventListener("keydown", onKey, true);
+    return () => window.removeEventListener("keydown", onKey, true);
+  }, [q, v, free, draw, answer]);
+  if (trouble && !q) return <p className="text-clay">{trouble}</p>;
+  if (!q) return null;
+  return (
+    <section aria-label="Quiz">
+      <p className="cap">
+        {q.name} · {q.position}, {q.part === "attack" ? "you are the attacker" : "you are the defender"}
+      </p>
+      <div className="my-3 border-y-[1.5px] border-ink py-3" data-situation>
+        {q.situation.map((c) => (
+          <p key={c.cue} className="grid grid-cols-[180px_minmax(0,1fr)] items-baseline">
+            <span className="cap">{c.cue}</span>
+            <b className="head text-[26px] leading-8">{c.value}</b>
+          </p>
+        ))}
+      </div>
+      {!v && !free && (
+        <fieldset className="flex flex-col gap-1.5" aria-label="Answers">
+          {q.choices.map((c, i) => (
+            <button
+              key={c.id}
+              type="button"
+              onClick={() => answer(c.id, false)}
+              className="grid min-h-11 grid-cols-[28px_minmax(0,1fr)] items-center border border-lake px-2 text-left text-[16px] hover:bg-wash"
+            >
+              <span className="head text-soft">{String.fromCharCode(97 + i)}</span>
+              {c.name}
+            </button>
+          ))}
+        </fieldset>
+      )}
+      {!v && free && (
+        <form
+          className="flex gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            answer(words, true);
+          }}
+        >
+          <input
+            aria-label="Your answer"
+            placeholder="A name, or what you call it"
+            className="h-11 flex-1 rounded-sm border border-rule bg-white px-2 text-[16px]"
+            value={words}
+            onChange={(e) => setWords(e.target.value)}
+          />
+          <Button type="submit" look="main" className="!h-11" disabled={!words.trim()}>
+            Answer
+          </Button>
+        </form>
+      )}
+      {v && (
+        <div role="status" data-right={v.right} className={`border-l-[3px] py-1 pl-3 ${v.right ? "border-moss" : "border-clay"}`}>
+          <p className="text-[16px]">
+            <b className={v.right ? "text-moss" : "text-clay"}>{v.right ? "Right." : "Not this time."}</b> {v.answer.name}
+            {!v.right && <span className="text-soft"> · you said {v.given || "nothing"}</span>}
+          </p>
+          <p className="text-[12.5px] text-soft">
+            Row {v.row} lies in box {v.box} now.
+          </p>
+          <Button look="main" className="mt-1.5" autoFocus onClick={() => draw(v.row)}>
+            Next situation
+          </Button>
+        </div>
+      )}
+      {trouble && <p className="text-clay">{trouble}</p>}
+      <div className="mt-4 flex flex-wrap items-end gap-6">
+        <div>
+          <h3>Card file</h3>
+          <div className="flex items-end gap-1.5" role="img" aria-label={`Rows in boxes 1 to 5: ${q.boxes.join(", ")}`}>
+            {q.boxes.map((n, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: box i is box i
+              <span key={i} className="flex w-9 flex-col items-center">
+                <span className="num text-[12.5px]">{n}</span>
+                <span className="w-full bg-ink" style={{ height: 4 + 9 * n }} />
+                <span className="cap">{i + 1}</span>
+              </span>
+            ))}
+          </div>
+        </div>
+        <p className="num">
+          {q.correct} of {q.asked} right
+          {q.asked > 0 && <>, {q.seconds.toFixed(1)} s an answer</>}
+        </p>
+        <label className="flex gap-1.5">
+          <input type="checkbox" checked={free} onChange={(e) => setFree(e.target.checked)} />
+          Answer in my own words
+        </label>
+      </div>
+      <p className="mt-2 max-w-prose text-[12.5px] text-soft">{q.scheme}</p>
+    </section>
+  );
+}

@@ -1,0 +1,31 @@
+import { NavLink } from "react-router";
+
+const shelves = [
+  { to: "/library", name: "Techniques", end: true },
+  { to: "/library/positions", name: "Positions" },
+  { to: "/library/fork-tables", name: "Fork tables" },
+  { to: "/library/variants", name: "Variants" },
+  { to: "/library/map", name: "Map" },
+  { to: "/library/files", name: "In and out", needs: "export-folder" },
+];
+
+/** Shelves are the parts of the library, side by side on its first line. */
+export function Shelves({ on, may }: { on: string; may: (operation: string) => boolean }) {
+  return (
+    <nav aria-label="Library" className="no-print mb-2 flex flex-wrap gap-x-4 border-b border-hair">
+      {shelves
+        .filter((s) => !s.needs || may(s.needs))
+        .map((s) => (
+          <NavLink
+            key={s.to}
+            to={s.to}
+            end={s.end}
+            aria-current={s.name === on ? "page" : undefined}
+            className={`head pb-1 text-[15px] no-underline ${s.name === on ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`}
+          >
+            {s.name}
+          </NavLink>
+        ))}
+    </nav>
+  );
+}

@@ -1,0 +1,191 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Link, useLocation } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Input, TextArea } from "../../kit/Field";
+import { Empty, Leaves } from "../../kit/Leaves";
+import { Rows } from "../../kit/Rows";
+import { History } from "./History";
+import { PickTechnique } from "./Pick";
+import { Shelves } from "./Shelves";
+import { Refusal } from "./TechniqueEditor";
+import { useTechniques } from "./words";
+
+/** Variants: where instructors disagree, side by side with what each gains and costs, and the house choice. */
+export default function Variants() {
+  const may = useMay();
+  const { hash } = useLocation();
+  const [edit, setEdit] = useState("");
+  const [history, setHistory] = useState("");
+  const sets = useQuery({ queryKey: ["variants"], queryFn: () => take(client.GET("/api/variant-sets")) });
+  const ready = !!sets.data;
+  useEffect(() => {
+    if (ready && hash) document.getElementById(hash.slice(1))?.scrollIntoView();
+  }, [hash, ready]);
+  const editing = sets.data?.find((s) => s.id === edit);
+  return (
+    <Leaves
+      left={
+        <>
+          <div className="flex items-center gap-3">
+            <h1>Library</h1>
+            <span className="cap flex-1">{sets.data?.length ?? 0} sets of variants</span>
+            {may("save-variant-set") && <Button onClick={() => setEdit("new")}>Set variants side by side</Button>}
+          </div>
+          <Shelves on="Variants" may={may} />
+          {sets.data?.map((s) => (
+            <section key={s.id} id={s.id} className="mb-4">
+              <div className="flex items-baseline gap-3 border-b-[1.5px] border-ink pb-0.5">
+                <h2>{s.name}</h2>
+                <span className="flex-1 text-soft">{s.question}</span>
+                {may("save-variant-set") && (
+                  <button type="button" className="link text-[12.5px]" onClick={() => setEdit(s.id)} aria-label={`Change ${s.name}`}>
+                    Change
+                  </button>
+                )}
+                {may("record-history") && (
+                  <button
+                    type="button"
+                    className="link text-[12.5px]"
+                    aria-label={`History of ${s.name}`}
+                    onClick={() => setHistory(history === s.id ? "" : s.id)}
+                  >
+                    History
+                  </button>
+                )}
+              </div>
+              {history === s.id && <History kind="variant set" id={s.id} onClose={() => setHistory("")} />}
+              <table className="grid-lines">
+                <thead>
+                  <tr>
+                    <th className="w-56">Variant</th>
+                    <th>Gains</th>
+                    <th>Costs</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {s.variants.map((v) => (
+                    <tr key={v.technique} className="align-top" data-on={s.house === v.technique}>
+                      <td>
+                        <Link className="link" to={`/library/${v.technique}`}>
+                          {s.names[v.technique]}
+                        </Link>
+                        {s.house === v.technique && <b className="block text-[12.5px] text-moss">house choice</b>}
+                      </td>
+                      <td>{v.gains}</td>
+                      <td>{v.costs}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              {s.reason && (
+                <p className="mt-1">
+                  <b>Why the house:</b> {s.reason}
+                </p>
+              )}
+            </section>
+          ))}
+        </>
+      }
+      right={
+        edit && (edit === "new" || editing) ? (
+          <Form key={edit} set={editing} onDone={() => setEdit("")} />
+        ) : (
+          <Empty title="Where instructors disagree">
+            <p>
+              A set holds techniques that do one job in different ways, with what each gains and costs. The house choice is what this
+              academy teaches first; the reason stays with it.
+            </p>
+          </Empty>
+        )
+      }
+    />
+  );
+}
+
+function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }) {
+  const techniques = useTechniques();
+  const [s, setS] = useState<S["LibraryVariantSet"]>(
+    set
+      ? { id: set.id, name: set.name, question: set.question, variants: set.variants, house: set.house, reason: set.reason }
+      : { id: "", name: "", question: "", variants: [] },
+  );
+  const save = useDo(
+    (body: S["LibraryVariantSet"]) => take(client.PUT("/api/variant-sets", { params: { query: { version: set?.version ?? 0 } }, body })),
+    () => (set ? `Changed ${s.name}.` : `Added ${s.name}.`),
+    onDone,
+  );
+  const remove = useDo(
+    (id: string) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "variant set", id } } })),
+    () => `Took ${s.name} out of the library.`,
+    onDone,
+  );
+  const wrong = save.error?.fields ?? {};
+  return (
+    <form
+      aria-label={set ? `Change ${set.name}` : "New set of variants"}
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate(s);
+      }}
+      className="flex flex-col gap-2"
+    >
+      <h1>{set ? set.name : "New set of variants"}</h1>
+      {save.error && <Refusal error={save.error} />}
+      <Input label="Name" autoFocus value={s.name} error={wrong.name} onChange={(e) => setS({ ...s, name: e.target.value })} />
+      <Input label="The question" value={s.question} onChange={(e) => setS({ ...s, question: e.target.value })} />
+      <Rows
+        title="Variants"
+        add="Add a variant"
+        items={s.variants}
+        blank={() => ({ technique: "", gains: "", costs: "" })}
+        onChange={(variants) => setS({ ...s, variants })}
+      >
+        {(v, put, i) => (
+          <>
+            <PickTechnique
+              label="Technique"
+              value={v.technique}
+              all={techniques}
+              error={wrong[`variants[${i}].technique`] ?? wrong[`variants[${i}]`]}
+              onChange={(technique) => put({ ...v, technique })}
+            />
+            <Input label="Gains" value={v.gains} onChange={(e) => put({ ...v, gains: e.target.value })} />
+            <Input label="Costs" value={v.costs} onChange={(e) => put({ ...v, costs: e.target.value })} />
+            <label className="flex gap-1.5">
+              <input
+                type="radio"
+                name="house"
+                checked={!!v.technique && s.house === v.technique}
+                disabled={!v.technique}
+                onChange={() => setS({ ...s, house: v.technique })}
+              />
+              House choice
+            </label>
+          </>
+        )}
+      </Rows>
+      <TextArea
+        label="Why the house teaches it first"
+        rows={3}
+        value={s.reason ?? ""}
+        error={wrong.reason}
+        onChange={(e) => setS({ ...s, reason: e.target.value })}
+      />
+      {remove.error && <p className="text-clay">{remove.error.message}</p>}
+      <div className="flex gap-2">
+        <Button type="submit" look="main" disabled={save.isPending}>
+          Keep variants
+        </Button>
+        <Button onClick={onDone}>Leave as it was</Button>
+        {set && (
+          <Button look="quiet" onClick={() => remove.mutate(set.id)}>
+            Take the set out
+          </Button>
+        )}
+      </div>
+    </form>
+  );
+}
