@@ -26,10 +26,12 @@ lint: ui/node_modules/.ready
 	@go vet ./...
 	@cd ui && npx biome check --error-on-warnings . && npx tsc --noEmit
 
-# The OpenAPI document and the interface's types are made from the operations.
+# The OpenAPI document and the interface's types are made from the operations,
+# the schemas of the formats from the types they are read into.
 gen: ui/node_modules/.ready
 	@go run ./cmd/vereda openapi > ui/openapi.yaml
 	@cd ui && npm run -s gen
+	@go run ./cmd/vereda schemas exchange/schema
 
 check-generated: ui/node_modules/.ready
 	@scripts/check-generated

@@ -13,6 +13,8 @@ import (
 	"sync"
 	"time"
 
+	"golang.org/x/sync/singleflight"
+
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/library"
@@ -26,6 +28,8 @@ type App struct {
 	now   func() time.Time
 	zone  *time.Location
 	files *files.Files
+
+	reading singleflight.Group
 
 	mu    sync.Mutex
 	known map[string]*facts // academy: what was last read of it
@@ -104,30 +108,53 @@ func (f *Forbidden) Error() string { return f.Why }
 func (a *App) today() calendar.Day { return calendar.DayOf(a.now().In(a.zone)) }
 
 // read returns what is known of the user's academy, newly read when it has
-// changed. What it returns is shared and never written to.
+// changed. What it returns is shared and never written to. Of several who ask at
+// the same time one reads for all.
 func (a *App) read(ctx context.Context, academy string) (*facts, error) {
 	revision, err := a.store.Revision(ctx, academy)
 	if err != nil {
 		return nil, err
 	}
-	a.mu.Lock()
-	had := a.known[academy]
-	a.mu.Unlock()
-	if had != nil && had.revision == revision {
+	if had := a.last(academy); had != nil && had.revision == revision {
 		return had, nil
 	}
-	contents, err := a.store.Read(ctx, academy)
+	got, err, _ := a.reading.Do(fmt.Sprint(academy, " ", revision), func() (any, error) {
+		had := a.last(academy)
+		if had != nil && had.revision >= revision {
+			return had, nil
+		}
+		// Whoever began it may go; the others still want it.
+		ctx := context.WithoutCancel(ctx)
+		before := store.Contents{}
+		if had != nil {
+			before = had.contents
+		}
+		contents, err := a.store.ReadSince(ctx, academy, before)
+		if err != nil {
+			return nil, err
+		}
+		f, err := newFacts(contents, had)
+		if err != nil {
+			return nil, err
+		}
+		a.mu.Lock()
+		defer a.mu.Unlock()
+		if newer := a.known[academy]; newer == nil || newer.revision < f.revision {
+			a.known[academy] = f
+		}
+		return f, nil
+	})
 	if err != nil {
 		return nil, err
 	}
-	f, err := newFacts(contents)
-	if err != nil {
-		return nil, err
-	}
+	return got.(*facts), nil
+}
+
+// last is what was read last of an academy; nil when nothing was.
+func (a *App) last(academy string) *facts {
 	a.mu.Lock()
-	a.known[academy] = f
-	a.mu.Unlock()
-	return f, nil
+	defer a.mu.Unlock()
+	return a.known[academy]
 }
 
 // batch is a change in the making.

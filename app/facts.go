@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"time"
 
 	"vereda/core/academy"
 	"vereda/core/calendar"
@@ -58,6 +59,15 @@ type facts struct {
 	taught    map[string]record
 	checks    []check
 	standings map[string][]ledger.Standing
+	contents  store.Contents // what it was made of: the next reading takes over what is the same
+	parsed    map[string]parsed
+}
+
+// parsed is a document's body as the core's type.
+type parsed struct {
+	version int
+	changed time.Time
+	value   any
 }
 
 // record is what a class reached, and the fact that says so.
@@ -77,18 +87,37 @@ type check struct {
 	academy.CheckBody
 }
 
-func newFacts(c store.Contents) (*facts, error) {
-	f := &facts{name: c.Name, revision: c.Revision, ladders: map[string]curriculum.Ladder{}, tracks: map[string]academy.Track{},
-		person: map[string]academy.Person{}, nights: map[string]academy.Night{}, versions: map[string]int{}, bodies: map[string]json.RawMessage{}, standings: c.Standings}
+// newFacts understands an academy's contents. Documents that had knows already
+// are not read again.
+func newFacts(c store.Contents, had *facts) (*facts, error) {
+	f := &facts{name: c.Name, revision: c.Revision, ladders: map[string]curriculum.Ladder{}, tracks: map[string]academy.Track{}, person: map[string]academy.Person{}, nights: map[string]academy.Night{},
+		versions: map[string]int{}, bodies: map[string]json.RawMessage{}, standings: c.Standings, contents: c, parsed: map[string]parsed{}}
+	if had == nil {
+		had = &facts{}
+	}
 	var techniques []library.Technique
+	fresh := 0
 	for _, d := range c.Documents {
-		f.versions[d.Kind+"/"+d.ID], f.bodies[d.Kind+"/"+d.ID] = d.Version, d.Body
-		if err := f.take(d, &techniques); err != nil {
-			return nil, fmt.Errorf("%s %s cannot be read: %w", d.Kind, d.ID, err)
+		key := d.Kind + "/" + d.ID
+		f.versions[key], f.bodies[key] = d.Version, d.Body
+		p, ok := had.parsed[key]
+		if !ok || p.version != d.Version || !p.changed.Equal(d.Changed) {
+			value, err := parse(d)
+			if err != nil {
+				return nil, fmt.Errorf("%s %s cannot be read: %w", d.Kind, d.ID, err)
+			}
+			p = parsed{d.Version, d.Changed, value}
+			if inLibrary(d.Kind) {
+				fresh++
+			}
 		}
+		f.parsed[key] = p
+		f.take(d.ID, p.value, &techniques)
 	}
 	f.settings = f.settings.WithDefaults()
-	f.lib = library.New(f.positions, techniques).With(f.sets, f.tables)
+	if f.lib = had.lib; f.lib == nil || fresh > 0 || !sameLibrary(f, had, techniques) {
+		f.lib = library.New(f.positions, techniques).With(f.sets, f.tables)
+	}
 	slices.SortFunc(f.people, func(a, b academy.Person) int { return cmp.Compare(a.Name, b.Name) })
 	slices.SortFunc(f.seasons, func(a, b academy.Season) int { return cmp.Compare(a.Start, b.Start) })
 	slices.SortFunc(f.classes, func(a, b academy.Class) int {
@@ -97,57 +126,89 @@ func newFacts(c store.Contents) (*facts, error) {
 	return f, f.replay(c.Facts)
 }
 
+func inLibrary(kind string) bool {
+	return kind == docTechnique || kind == docPosition || kind == docSet || kind == docTable
+}
+
+// sameLibrary says whether nothing was taken out of the library: what was added
+// or changed is known already.
+func sameLibrary(f, had *facts, techniques []library.Technique) bool {
+	return len(f.positions) == len(had.positions) && len(techniques) == len(had.lib.Techniques()) && len(f.sets) == len(had.sets) && len(f.tables) == len(had.tables)
+}
+
 // weekday counts from the academy's first day of the week, 1.
 func (f *facts) weekday(c academy.Class) int { return (c.Weekday-f.settings.WeekStart+7)%7 + 1 }
 
-func (f *facts) take(d store.Document, techniques *[]library.Technique) error {
+// parse reads a document's body as the core's type; nil for a kind this
+// program does not know.
+func parse(d store.Document) (any, error) {
 	switch d.Kind {
 	case docSettings:
-		return json.Unmarshal(d.Body, &f.settings)
+		return parsedAs[academy.Settings](d)
 	case docPosition:
-		return into(d.Body, &f.positions)
+		return parsedAs[library.Position](d)
 	case docTechnique:
-		return into(d.Body, techniques)
+		return parsedAs[library.Technique](d)
 	case docSet:
-		return into(d.Body, &f.sets)
+		return parsedAs[library.VariantSet](d)
 	case docTable:
-		return into(d.Body, &f.tables)
+		return parsedAs[library.ForkTable](d)
 	case docLadder:
-		return intoMap(d, f.ladders)
+		return parsedAs[curriculum.Ladder](d)
 	case docCurriculum:
-		return into(d.Body, &f.curricula)
+		return parsedAs[curriculum.Curriculum](d)
 	case docTrack:
-		return intoMap(d, f.tracks)
+		return parsedAs[academy.Track](d)
 	case docClass:
-		return into(d.Body, &f.classes)
+		return parsedAs[academy.Class](d)
 	case docUnit:
-		return into(d.Body, &f.units)
+		return parsedAs[academy.Unit](d)
 	case docSeason:
-		return into(d.Body, &f.seasons)
+		return parsedAs[academy.Season](d)
 	case docNight:
-		return intoMap(d, f.nights)
+		return parsedAs[academy.Night](d)
 	case docPerson:
-		if err := into(d.Body, &f.people); err != nil {
-			return err
-		}
-		p := f.people[len(f.people)-1]
-		f.person[p.ID] = p
+		return parsedAs[academy.Person](d)
 	}
-	return nil
+	return nil, nil
 }
 
-func into[T any](body json.RawMessage, all *[]T) error {
-	var x T
-	err := json.Unmarshal(body, &x)
-	*all = append(*all, x)
-	return err
-}
-
-func intoMap[T any](d store.Document, all map[string]T) error {
+func parsedAs[T any](d store.Document) (any, error) {
 	var x T
 	err := json.Unmarshal(d.Body, &x)
-	all[d.ID] = x
-	return err
+	return x, err
+}
+
+func (f *facts) take(id string, value any, techniques *[]library.Technique) {
+	switch x := value.(type) {
+	case academy.Settings:
+		f.settings = x
+	case library.Position:
+		f.positions = append(f.positions, x)
+	case library.Technique:
+		*techniques = append(*techniques, x)
+	case library.VariantSet:
+		f.sets = append(f.sets, x)
+	case library.ForkTable:
+		f.tables = append(f.tables, x)
+	case curriculum.Ladder:
+		f.ladders[id] = x
+	case curriculum.Curriculum:
+		f.curricula = append(f.curricula, x)
+	case academy.Track:
+		f.tracks[id] = x
+	case academy.Class:
+		f.classes = append(f.classes, x)
+	case academy.Unit:
+		f.units = append(f.units, x)
+	case academy.Season:
+		f.seasons = append(f.seasons, x)
+	case academy.Night:
+		f.nights[id] = x
+	case academy.Person:
+		f.people = append(f.people, x)
+		f.person[id] = x
+	}
 }
 
 // replay takes in the log of facts: those that nothing replaces stand. What

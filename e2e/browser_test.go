@@ -38,6 +38,7 @@ func open(t *testing.T) house {
 	s := storetest.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
 	storetest.LoadDemo(t, a, calendar.DayOf(now))
+	storetest.LoadAccounts(t, a)
 	server := api.New(a, s)
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {

@@ -27,7 +27,6 @@ import (
 	"github.com/pressly/goose/v3"
 
 	"vereda/core/academy"
-	"vereda/core/calendar"
 	"vereda/core/ledger"
 )
 
@@ -80,6 +79,7 @@ type Document struct {
 	Kind    string          `json:"kind"`
 	ID      string          `json:"id"`
 	Version int             `json:"version"`
+	Changed time.Time       `json:"changed"`
 	Body    json.RawMessage `json:"body"`
 }
 
@@ -118,6 +118,7 @@ type Contents struct {
 	Documents []Document
 	Facts     []Fact
 	Standings map[string][]ledger.Standing
+	kept      map[string]string // student: the standing as it is written in its row
 }
 
 // Revision tells whether Contents read earlier are still true.
@@ -130,66 +131,8 @@ func (s *Store) Revision(ctx context.Context, academy string) (int64, error) {
 	return r, err
 }
 
-// Read loads everything of one academy, from one consistent snapshot.
-func (s *Store) Read(ctx context.Context, academy string) (Contents, error) {
-	c := Contents{Standings: map[string][]ledger.Standing{}}
-	tx, err := s.DB.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
-	if err != nil {
-		return c, err
-	}
-	defer tx.Rollback()
-	err = tx.QueryRowContext(ctx, `SELECT name, revision FROM academy WHERE id = ?`, academy).Scan(&c.Name, &c.Revision)
-	if errors.Is(err, sql.ErrNoRows) {
-		return c, ErrMissing
-	}
-	if err != nil {
-		return c, err
-	}
-	err = each(ctx, tx, `SELECT kind, id, version, body FROM document WHERE academy = ? ORDER BY kind, id`, academy, func(scan func(...any) error) error {
-		var d Document
-		err := scan(&d.Kind, &d.ID, &d.Version, &d.Body)
-		c.Documents = append(c.Documents, d)
-		return err
-	})
-	if err != nil {
-		return c, err
-	}
-	err = each(ctx, tx, `SELECT id, kind, day, student, class, COALESCE(replaces, ''), body, recorded_at, recorded_by FROM fact WHERE academy = ? ORDER BY recorded_at, id`, academy, func(scan func(...any) error) error {
-		var f Fact
-		var day time.Time
-		err := scan(&f.ID, &f.Kind, &day, &f.Student, &f.Class, &f.Replaces, &f.Body, &f.RecordedAt, &f.RecordedBy)
-		f.Day = calendar.DayOf(day)
-		c.Facts = append(c.Facts, f)
-		return err
-	})
-	if err != nil {
-		return c, err
-	}
-	return c, each(ctx, tx, `SELECT student, body FROM standing WHERE academy = ?`, academy, func(scan func(...any) error) error {
-		var student string
-		var body json.RawMessage
-		if err := scan(&student, &body); err != nil {
-			return err
-		}
-		var all []ledger.Standing
-		err := json.Unmarshal(body, &all)
-		c.Standings[student] = all
-		return err
-	})
-}
-
 func each(ctx context.Context, tx *sql.Tx, query, academy string, row func(scan func(...any) error) error) error {
-	rows, err := tx.QueryContext(ctx, query, academy)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		if err := row(rows.Scan); err != nil {
-			return err
-		}
-	}
-	return rows.Err()
+	return rowsOf(ctx, tx, query, []any{academy}, row)
 }
 
 // Batch is one change of an academy: all of it is kept or none.
@@ -326,19 +269,14 @@ func readBefore(ctx context.Context, tx *sql.Tx, academy string, parts []Part, a
 		for _, p := range some {
 			args = append(args, p.Kind, p.ID)
 		}
-		rows, err := tx.QueryContext(ctx, `SELECT kind, id, body FROM document WHERE academy = ? AND (kind, id) IN ((?,?)`+strings.Repeat(",(?,?)", len(some)-1)+`)`, args...)
-		if err != nil {
-			return err
-		}
-		for rows.Next() {
+		err := rowsOf(ctx, tx, `SELECT kind, id, body FROM document WHERE academy = ? AND (kind, id) IN ((?,?)`+strings.Repeat(",(?,?)", len(some)-1)+`)`, args, func(scan func(...any) error) error {
 			var kind, id string
 			var body []byte
-			if err := rows.Scan(&kind, &id, &body); err != nil {
-				return errors.Join(err, rows.Close())
-			}
+			err := scan(&kind, &id, &body)
 			parts[at[[2]string{kind, id}]].Before = body
-		}
-		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
+			return err
+		})
+		if err != nil {
 			return err
 		}
 	}

@@ -3,11 +3,15 @@ package main
 import (
 	"bytes"
 	"encoding/json"
+	"os"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"vereda/core/library"
+	"vereda/demo"
 )
 
 func TestTableCheckOnFiles(t *testing.T) {
@@ -38,4 +42,46 @@ func TestBadFilesAreNamedWithPlaceAndMend(t *testing.T) {
 	}
 	err := checkTable("/nowhere/table.json", nil, &bytes.Buffer{})
 	assert.EqualError(t, err, "/nowhere/table.json: it cannot be opened: no such file or directory")
+}
+
+func bundleText(t *testing.T) string {
+	t.Helper()
+	text, err := demo.Bundle()
+	require.NoError(t, err)
+	return string(text)
+}
+
+func TestMapReportOnFiles(t *testing.T) {
+	var out bytes.Buffer
+	require.NoError(t, reportMap("-", "", strings.NewReader(bundleText(t)), &out))
+	var r library.MapReport
+	require.NoError(t, json.Unmarshal(out.Bytes(), &r))
+	assert.Equal(t, 72, r.Places)
+	assert.Contains(t, r.Dilemmas, []string{"cross-hook-back-tip", "cross-hook-stand"})
+	assert.NotEmpty(t, r.Circuits)
+	assert.Empty(t, r.Opens, "everything is on the map")
+	out.Reset()
+	require.NoError(t, reportMap("-", "blue-1", strings.NewReader(bundleText(t)), &out))
+	require.NoError(t, json.Unmarshal(out.Bytes(), &r))
+	assert.NotEmpty(t, r.Opens)
+	assert.NotEmpty(t, r.Unanswered)
+
+	var bad badInput
+	require.ErrorAs(t, reportMap("-", "green-9", strings.NewReader(bundleText(t)), &out), &bad)
+	assert.Contains(t, bad.Error(), `curricula: there is no "green-9"`)
+	require.ErrorAs(t, reportMap("x.json", "", strings.NewReader("{}"), &out), &bad)
+	err := reportMap("-", "", strings.NewReader(`{"format":"vereda-bundle/1","techniques":[{"id":"a"},{"id":"b"}]}`), &out)
+	require.ErrorAs(t, err, &bad)
+	assert.NotContains(t, err.Error(), "\n", "one line")
+}
+
+// The schemas that are committed are what the types say.
+func TestSchemasAreCurrent(t *testing.T) {
+	for name, of := range schemas {
+		want, err := schemaText(name, of)
+		require.NoError(t, err)
+		have, err := os.ReadFile("../../exchange/schema/" + name + ".json")
+		require.NoError(t, err)
+		assert.Equal(t, string(want), string(have), "%s: run make gen", name)
+	}
 }

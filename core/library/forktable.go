@@ -64,6 +64,20 @@ func (p Pattern) Map() map[string][]string {
 // MarshalJSON writes the pattern as an object.
 func (p Pattern) MarshalJSON() ([]byte, error) { return json.Marshal(p.Map()) }
 
+// UnmarshalJSON reads such an object, its cues by name.
+func (p *Pattern) UnmarshalJSON(text []byte) error {
+	var m map[string][]string
+	if err := json.Unmarshal(text, &m); err != nil {
+		return err
+	}
+	*p = Pattern{}
+	for cue, values := range m {
+		*p = append(*p, Allowed{cue, values})
+	}
+	slices.SortFunc(*p, func(a, b Allowed) int { return strings.Compare(a.Cue, b.Cue) })
+	return nil
+}
+
 // Contradiction is two rows of one priority that give different answers in
 // the same situation, and the situations where they decide.
 type Contradiction struct {

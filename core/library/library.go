@@ -196,9 +196,11 @@ func New(positions []Position, techniques []Technique) *Library {
 			l.techniques[id] = t.renamed(l.Now)
 		}
 	}
-	slices.SortFunc(l.order, func(a, b string) int {
-		return strings.Compare(Fold(l.techniques[a].Name)+a, Fold(l.techniques[b].Name)+b)
-	})
+	key := make(map[string]string, len(l.order))
+	for _, id := range l.order {
+		key[id] = Fold(l.techniques[id].Name) + id
+	}
+	slices.SortFunc(l.order, func(a, b string) int { return strings.Compare(key[a], key[b]) })
 	return l
 }
 

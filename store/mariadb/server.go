@@ -37,7 +37,15 @@ type Server struct {
 // server that an earlier, killed program left behind on that folder is stopped
 // first; one whose program still runs is an error. Run as root, the server
 // runs as the user mysql where that user can reach the folder.
-func Start(ctx context.Context, folder string) (*Server, error) {
+func Start(ctx context.Context, folder string) (*Server, error) { return begin(ctx, folder, true) }
+
+// StartForgetful is Start for data that nobody will miss, as in tests: commits
+// are not flushed to the disk.
+func StartForgetful(ctx context.Context, folder string) (*Server, error) {
+	return begin(ctx, folder, false)
+}
+
+func begin(ctx context.Context, folder string, durable bool) (*Server, error) {
 	folder, err := filepath.Abs(folder)
 	if err != nil {
 		return nil, err
@@ -49,14 +57,14 @@ func Start(ctx context.Context, folder string) (*Server, error) {
 	if s.lock, err = lock(filepath.Join(folder, "lock")); err != nil {
 		return nil, err
 	}
-	if err := s.start(ctx, folder); err != nil {
+	if err := s.start(ctx, folder, durable); err != nil {
 		s.lock.Close()
 		return nil, err
 	}
 	return s, nil
 }
 
-func (s *Server) start(ctx context.Context, folder string) error {
+func (s *Server) start(ctx context.Context, folder string, durable bool) error {
 	data := filepath.Join(folder, "data")
 	if err := stopLeftOver(filepath.Join(data, "mariadbd.pid"), data); err != nil {
 		return err
@@ -86,7 +94,7 @@ func (s *Server) start(ctx context.Context, folder string) error {
 		return err
 	}
 	defer log.Close()
-	s.cmd = exec.Command("mariadbd", append(options(data, s.port, as), "--init-file="+setup)...)
+	s.cmd = exec.Command("mariadbd", append(options(data, s.port, as, durable), "--init-file="+setup)...)
 	s.cmd.Stdout, s.cmd.Stderr = log, log
 	if err := s.run(as); err != nil {
 		return fmt.Errorf("mariadbd does not start: %w", err)
@@ -99,12 +107,17 @@ func (s *Server) start(ctx context.Context, folder string) error {
 }
 
 // options are the server's, none of them read from the machine's own files.
-// Every commit is flushed to the disk before it is answered.
-func options(data string, port int, as *owner) []string {
+// A durable server flushes every commit to the disk before it answers.
+func options(data string, port int, as *owner, durable bool) []string {
 	all := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
 		"--socket=" + socket(data), "--pid-file=" + filepath.Join(data, "mariadbd.pid"), "--skip-log-bin", "--skip-name-resolve",
-		"--innodb-flush-log-at-trx-commit=1", "--innodb-doublewrite=1", "--innodb-buffer-pool-size=64M", "--innodb-log-file-size=32M",
+		"--innodb-buffer-pool-size=64M", "--innodb-log-file-size=32M",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M", "--performance-schema=OFF"}
+	if durable {
+		all = append(all, "--innodb-flush-log-at-trx-commit=1", "--innodb-doublewrite=1")
+	} else {
+		all = append(all, "--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=0", "--innodb-flush-method=nosync")
+	}
 	if as != nil && as.uid == 0 {
 		all = append(all, "--user=root") // the server refuses to be root unless told
 	}

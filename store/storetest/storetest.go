@@ -8,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -34,7 +35,7 @@ func New(t testing.TB) *store.Store {
 		for dir := folder; dir != os.TempDir() && dir != "/"; dir = filepath.Dir(dir) {
 			require.NoError(t, os.Chmod(dir, 0o755)) // the server may run as another user
 		}
-		server, err := mariadb.Start(ctx, folder)
+		server, err := mariadb.StartForgetful(ctx, folder)
 		require.NoError(t, err)
 		t.Cleanup(func() { server.Stop() })
 		dsn = server.DSN("")
@@ -74,18 +75,34 @@ var Users = map[app.Role]app.User{
 // SignIns are the names the demo's accounts sign in with.
 var SignIns = map[app.Role]string{app.Head: "ines", app.Coach: "tomas", app.Desk: "desk", app.Student: "oren"}
 
-// LoadDemo imports the demo academy as of a day, and makes its accounts.
+// laid is the demo academy as of each day that was asked for.
+var laid sync.Map
+
+// LoadDemo imports the demo academy as of a day.
 func LoadDemo(t testing.TB, a *app.App, today calendar.Day) {
 	t.Helper()
-	bundle, err := demo.Bundle()
-	require.NoError(t, err)
-	text, err := exchange.Lay(bundle, today)
-	require.NoError(t, err)
-	b, err := exchange.Read(text)
+	once, _ := laid.LoadOrStore(today, sync.OnceValues(func() (exchange.Bundle, error) {
+		bundle, err := demo.Bundle()
+		if err != nil {
+			return exchange.Bundle{}, err
+		}
+		text, err := exchange.Lay(bundle, today)
+		if err != nil {
+			return exchange.Bundle{}, err
+		}
+		return exchange.Read(text)
+	}))
+	b, err := once.(func() (exchange.Bundle, error))()
 	require.NoError(t, err)
 	_, err = a.Import(context.Background(), b)
 	require.NoError(t, err)
+}
+
+// LoadAccounts makes an account for each role of the demo academy. A password
+// takes a third of a second to hash, so only tests that sign in call it.
+func LoadAccounts(t testing.TB, a *app.App) {
+	t.Helper()
 	for role, name := range SignIns {
-		require.NoError(t, a.AddAccount(context.Background(), b.Academy.ID, name, Password, role, Users[role].Person))
+		require.NoError(t, a.AddAccount(context.Background(), Users[role].Academy, name, Password, role, Users[role].Person))
 	}
 }

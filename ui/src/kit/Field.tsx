@@ -26,7 +26,9 @@ function Field({ label, error, hint, children }: Around & { children: (id: strin
 export function Input({ label, error, hint, ...rest }: Around & InputHTMLAttributes<HTMLInputElement>) {
   return (
     <Field label={label} error={error} hint={hint}>
-      {(id, by) => <input id={id} aria-describedby={by} aria-invalid={!!error} className={`${box} h-[31px]`} {...rest} />}
+      {(id, by) => (
+        <input id={id} data-label={label} aria-describedby={by} aria-invalid={!!error} className={`${box} h-[31px]`} {...rest} />
+      )}
     </Field>
   );
 }
@@ -34,7 +36,7 @@ export function Input({ label, error, hint, ...rest }: Around & InputHTMLAttribu
 export function TextArea({ label, error, hint, ...rest }: Around & TextareaHTMLAttributes<HTMLTextAreaElement>) {
   return (
     <Field label={label} error={error} hint={hint}>
-      {(id, by) => <textarea id={id} aria-describedby={by} aria-invalid={!!error} className={box} {...rest} />}
+      {(id, by) => <textarea id={id} data-label={label} aria-describedby={by} aria-invalid={!!error} className={box} {...rest} />}
     </Field>
   );
 }
@@ -43,7 +45,7 @@ export function Select({ label, error, hint, children, ...rest }: Around & Selec
   return (
     <Field label={label} error={error} hint={hint}>
       {(id, by) => (
-        <select id={id} aria-describedby={by} aria-invalid={!!error} className={`${box} h-[31px]`} {...rest}>
+        <select id={id} data-label={label} aria-describedby={by} aria-invalid={!!error} className={`${box} h-[31px]`} {...rest}>
           {children}
         </select>
       )}

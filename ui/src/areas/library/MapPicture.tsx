@@ -98,7 +98,7 @@ export function MapPicture(props: {
             d={curve(a, b, layout.box_wide, layout.box_high)}
             fill="none"
             stroke={`var(--color-${tone})`}
-            strokeOpacity={focus ? 0.95 : Math.min(0.5, 0.08 + 0.09 * p.count)}
+            strokeOpacity={focus ? 0.95 : Math.min(0.6, (pairs.length < 60 ? 0.3 : 0.08) + 0.09 * p.count)}
             strokeWidth={(focus ? 1.2 : 0.8) + Math.min(3, Math.log2(p.count))}
             strokeDasharray={inward ? "5 3" : undefined}
             markerEnd={focus ? `url(#tip-${tone})` : undefined}

@@ -89,7 +89,7 @@ export default function MapView() {
       right={
         <>
           <ChainFinder filter={filter} onChain={setChain} start={chosen} />
-          {p && chosen && <Chosen page={p} id={chosen} />}
+          {p && chosen && <Chosen page={p} id={chosen} onBack={() => choose("")} />}
           {p && !chosen && <Report page={p} onChoose={choose} />}
         </>
       }
@@ -247,16 +247,21 @@ function ChainFinder({ filter, start, onChain }: { filter: Filter; start: string
   );
 }
 
-function Chosen({ page, id }: { page: S["MapPage"]; id: string }) {
+function Chosen({ page, id, onBack }: { page: S["MapPage"]; id: string; onBack: () => void }) {
   const out = page.arrows.filter((a) => a.from.position === id);
   const into = page.arrows.filter((a) => a.to?.position === id && a.from.position !== id);
   return (
     <section aria-label={page.places[id]}>
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">
-        <Link className="no-underline hover:underline" to={`/library/positions/${id}`}>
-          {page.places[id]}
-        </Link>
-      </h2>
+      <div className="flex items-baseline border-b-[1.5px] border-ink pb-0.5">
+        <h2 className="flex-1">
+          <Link className="no-underline hover:underline" to={`/library/positions/${id}`}>
+            {page.places[id]}
+          </Link>
+        </h2>
+        <button type="button" className="link text-[12.5px]" onClick={onBack}>
+          Back to what the map says
+        </button>
+      </div>
       {(["attack", "defend"] as const).map((part) => (
         <div key={part} className="mt-1.5">
           <h3>{part === "attack" ? "The attacker goes to" : "The defender goes to"}</h3>

@@ -1,0 +1,28 @@
+package app_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"time"
+	"vereda/app"
+	"vereda/core/calendar"
+	"vereda/store/storetest"
+)
+
+// What a page costs right after somebody changed something: the change itself,
+// and reading what is known anew.
+func BenchmarkChangeThenRead(b *testing.B) {
+	a := app.New(storetest.New(b), func() time.Time { return now }, time.UTC, storetest.Files(b))
+	storetest.LoadDemo(b, a, calendar.DayOf(now))
+	page, err := a.Technique(b.Context(), head, "knee-cut", "")
+	require.NoError(b, err)
+	for b.Loop() {
+		page.Written.SecondsPerRep = 8 + page.Version%2
+		_, err := a.SaveTechnique(b.Context(), head, page.Written, page.Version)
+		require.NoError(b, err)
+		page, err = a.Technique(b.Context(), head, "knee-cut", "")
+		require.NoError(b, err)
+	}
+}
