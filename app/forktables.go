@@ -227,6 +227,11 @@ func (a *App) Quiz(ctx context.Context, u User, table, last string) (QuizQuestio
 	for _, n := range f.answersAt(t) {
 		others = append(others, n.ID)
 	}
+	for _, x := range f.lib.Techniques() { // where little starts, the family lends wrong answers
+		if len(others) < 3 && x.From != nil && f.family(x.From.Position) == f.family(t.At.Position) && !slices.Contains(others, x.ID) {
+			others = append(others, x.ID)
+		}
+	}
 	q, ok := t.Ask(boxes, others, last, uint64(a.now().UnixNano()))
 	if !ok {
 		return QuizQuestion{}, refuse("table", "%s decides no situation without contradiction: settle its rows first", t.Name)
@@ -384,4 +389,9 @@ func (f *facts) cautionsOf(t library.ForkTable) []string {
 		classes = append(classes, x.Risks...)
 	}
 	return safety.Cautions(classes)
+}
+
+func (f *facts) family(position string) library.Family {
+	p, _ := f.lib.Position(position)
+	return p.Family
 }

@@ -204,6 +204,7 @@ func TestForkTableWithAHole(t *testing.T) {
 	b.until("it is judged", `!!document.querySelector("[data-right]")`)
 	b.sees("lies in box")
 	b.click("Next situation")
+	b.until("the next one is drawn", `!document.querySelector("[data-right]")`)
 	b.click("Answer in my own words")
 	b.fill("Your answer", "side control escape")
 	b.click("Answer")

@@ -92,16 +92,21 @@ export default function Files() {
               <div className="my-2 flex gap-2">
                 <Choose label="Choose files" onChange={choose} />
                 <Choose label="Choose a folder" folder onChange={choose} />
+                <p role="status" className="self-center text-soft">
+                  {reading || (look.isPending ? "Looking through them…" : "")}
+                </p>
               </div>
-              {reading && <p role="status">{reading}</p>}
-              {look.isPending && <p role="status">Looking through them…</p>}
               {look.error && <p className="text-clay">{look.error.message}</p>}
               {keep.error && <p className="text-clay">{keep.error.message}</p>}
               {page && (
                 <>
                   <div className="sticky -top-3.5 flex items-center gap-3 border-b-[1.5px] border-ink bg-paper py-1.5">
                     <b className={`flex-1 ${page.ready ? "text-moss" : "text-clay"}`}>{page.says}</b>
-                    <Button look="main" disabled={!page.ready || keep.isPending} onClick={() => keep.mutate({ files, decisions })}>
+                    <Button
+                      look="main"
+                      disabled={!page.ready || keep.isPending || look.isPending}
+                      onClick={() => keep.mutate({ files, decisions })}
+                    >
                       Keep the import
                     </Button>
                   </div>
