@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"sync"
 	"time"
 
 	"vereda/core/academy"
@@ -61,6 +62,7 @@ type facts struct {
 	standings map[string][]ledger.Standing
 	contents  store.Contents // what it was made of: the next reading takes over what is the same
 	parsed    map[string]parsed
+	layout    func() library.Layout // of the whole map, computed when it is first asked for
 }
 
 // parsed is a document's body as the core's type.
@@ -117,6 +119,9 @@ func newFacts(c store.Contents, had *facts) (*facts, error) {
 	f.settings = f.settings.WithDefaults()
 	if f.lib = had.lib; f.lib == nil || fresh > 0 || !sameLibrary(f, had, techniques) {
 		f.lib = library.New(f.positions, techniques).With(f.sets, f.tables)
+	}
+	if f.layout = had.layout; f.lib != had.lib {
+		f.layout = sync.OnceValue(f.lib.Map(nil).Layout)
 	}
 	slices.SortFunc(f.people, func(a, b academy.Person) int { return cmp.Compare(a.Name, b.Name) })
 	slices.SortFunc(f.seasons, func(a, b academy.Season) int { return cmp.Compare(a.Start, b.Start) })

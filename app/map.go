@@ -138,7 +138,7 @@ func (a *App) Map(ctx context.Context, u User, m MapFilter) (MapPage, error) {
 			candidates = append(candidates, t)
 		}
 	}
-	p := MapPage{Layout: f.lib.Map(nil).Layout(), Arrows: []MapArrow{}, Report: graph.Report(candidates), Names: map[string]string{}, Kinds: map[string]string{}, Places: map[string]string{},
+	p := MapPage{Layout: f.layout(), Arrows: []MapArrow{}, Report: graph.Report(candidates), Names: map[string]string{}, Kinds: map[string]string{}, Places: map[string]string{},
 		Curricula: []Named{}, Students: []Named{}, AllKinds: []string{}, OpensScore: opensScore}
 	p.Filtered = m.Curriculum != "" || m.Student != "" || m.Context != "" || m.Part != "" || len(m.Kinds) > 0 || m.Age > 0
 	for _, t := range f.lib.Techniques() {

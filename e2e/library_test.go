@@ -102,6 +102,9 @@ func TestWriteATechniqueFromNothing(t *testing.T) {
 
 	b.click("Left side")
 	b.sees("Left elbow off the mat", "Turn out under the right arm", "The picture itself shows the right side")
+	b.click("Stand up from turtle, break the lock")
+	b.sees("Pull it to your left hip") // the chain goes on, on the side it was turned to
+	b.goTo("/library/elbow-lift-to-the-knees?side=left")
 	b.click("Card")
 	b.sees("Technique cards", "Right elbow off the mat", "Left elbow off the mat")
 	assert.Equal(t, []string{"right", "left"}, eval[[]string](b, `[...document.querySelectorAll("article[data-side]")].map((e) => e.dataset.side)`))
@@ -226,7 +229,7 @@ func TestFindAChain(t *testing.T) {
 	b.click("Map")
 	b.sees("183 techniques on the map", "What the map says", "Dilemmas", "Circuits", "Funnels")
 	b.show("map")
-	b.clickOn(`[data-box="half-guard"]`)
+	b.fill("Find a position on the map", "half guard")
 	b.sees("The attacker goes to", "Underhook get-up", "One comes here from")
 	b.click("Find it")
 	b.until("a chain", `document.querySelector("[data-chain]")?.dataset.chain > 0`)

@@ -85,3 +85,21 @@ func TestSchemasAreCurrent(t *testing.T) {
 		assert.Equal(t, string(want), string(have), "%s: run make gen", name)
 	}
 }
+
+// Whatever is thrown at the table's reader, it answers or says what is wrong in
+// one line.
+func FuzzCheckTable(f *testing.F) {
+	f.Add(`{"cues":[{"id":"a","values":["x","y"]}],"rows":[{"id":"r","when":{"a":["x"]},"then":"t","priority":1}]}`)
+	f.Add(`{"cues":[],"rows":[]}`)
+	f.Fuzz(func(t *testing.T, in string) {
+		var out bytes.Buffer
+		err := checkTable("-", strings.NewReader(in), &out)
+		if err == nil {
+			var back tableAnswer
+			require.NoError(t, json.Unmarshal(out.Bytes(), &back))
+			return
+		}
+		var bad badInput
+		require.ErrorAs(t, err, &bad)
+	})
+}

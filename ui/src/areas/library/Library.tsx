@@ -117,7 +117,7 @@ function List({ found, open }: { found: S["TechniqueLine"][]; open?: string }) {
   return (
     <ul>
       {found.map((t) => (
-        <li key={t.id}>
+        <li key={t.id} className="[contain-intrinsic-size:auto_23px] [content-visibility:auto]">
           <Link
             data-row
             data-on={t.id === open}

@@ -34,8 +34,8 @@ export default function MapView() {
     queryFn: () => take(client.GET("/api/map", { params: { query: filter } })),
     placeholderData: keepPreviousData,
   });
-  const put = (part: Filter) => setFilter((had) => ({ ...had, ...part }));
   const p = page.data;
+  const put = (part: Filter) => setFilter((had) => ({ ...had, ...part }));
   return (
     <Leaves
       left={
@@ -43,6 +43,26 @@ export default function MapView() {
           <div className="flex items-center gap-3">
             <h1>Library</h1>
             <span className="cap flex-1">{p && `${p.arrows.reduce((n, a) => n + a.techniques.length, 0)} techniques on the map`}</span>
+            <input
+              data-search
+              type="search"
+              list="map-positions"
+              aria-label="Find a position on the map"
+              placeholder="Find a position"
+              className="h-[31px] w-48 rounded-sm border border-rule bg-white px-2"
+              onChange={(e) => {
+                const hit = Object.entries(p?.places ?? {}).find(([, name]) => name.toLowerCase() === e.target.value.toLowerCase());
+                if (!hit) return;
+                choose(hit[0]);
+                setChain([]);
+                document.querySelector(`[data-box="${hit[0]}"]`)?.scrollIntoView({ block: "center", inline: "center" });
+              }}
+            />
+            <datalist id="map-positions">
+              {Object.values(p?.places ?? {}).map((name) => (
+                <option key={name} value={name} />
+              ))}
+            </datalist>
             <Choice
               label="Size"
               value={scale}

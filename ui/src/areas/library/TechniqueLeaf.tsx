@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Choice } from "../../kit/Choice";
@@ -14,7 +14,9 @@ type Side = "left" | "right";
 
 /** TechniqueLeaf shows one technique on one side, and changes it. */
 export function TechniqueLeaf({ id }: { id: string }) {
-  const [side, setSide] = useState<Side>();
+  const [search, setSearch] = useSearchParams();
+  const side = (search.get("side") as Side | null) ?? undefined;
+  const setSide = (to: Side) => setSearch({ side: to }, { replace: true });
   const [open, show] = useState<"edit" | "history" | "duplicates" | "">("");
   const may = useMay();
   const go = useNavigate();
@@ -33,6 +35,8 @@ export function TechniqueLeaf({ id }: { id: string }) {
   if (open === "edit")
     return <TechniqueEditor technique={page.data.written} version={page.data.version} onDone={() => show("")} onLeave={() => show("")} />;
   const { shown: t, line, names } = page.data;
+  // Turned to its other side, what follows is on the other side too.
+  const on = page.data.side && page.data.side !== page.data.written.taught ? `?side=${page.data.side}` : "";
   return (
     <article>
       <p className="cap">
@@ -77,9 +81,9 @@ export function TechniqueLeaf({ id }: { id: string }) {
         </Note>
       ))}
       <KeyPoints page={page.data} />
-      <Forks technique={t} names={names} />
+      <Forks technique={t} names={names} on={on} />
       <Practice technique={t} />
-      <Rest page={page.data} />
+      <Rest page={page.data} on={on} />
     </article>
   );
 }
@@ -227,7 +231,7 @@ function Faults({ faults, names }: { faults: S["LibraryFault"][]; names: Record<
   );
 }
 
-function Forks({ technique, names }: { technique: S["LibraryTechnique"]; names: Record<string, string> }) {
+function Forks({ technique, names, on }: { technique: S["LibraryTechnique"]; names: Record<string, string>; on: string }) {
   const forks = technique.forks ?? [];
   if (forks.length === 0) return null;
   const at = (id?: string) => (technique.key_points ?? []).findIndex((k) => k.id === id) + 1;
@@ -249,7 +253,7 @@ function Forks({ technique, names }: { technique: S["LibraryTechnique"]; names: 
               <td>{f.reaction}</td>
               <td>
                 {f.answer ? (
-                  <Link className="link" to={`/library/${f.answer}`}>
+                  <Link className="link" to={`/library/${f.answer}${on}`}>
                     {names[f.answer]}
                   </Link>
                 ) : (
@@ -330,7 +334,7 @@ function Practice({ technique: t }: { technique: S["LibraryTechnique"] }) {
   );
 }
 
-function Rest({ page }: { page: S["TechniquePage"] }) {
+function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
   const { shown: t, names, from_there: next } = page;
   return (
     <div className="mt-4 grid gap-x-6 gap-y-3 md:grid-cols-2">
@@ -339,7 +343,7 @@ function Rest({ page }: { page: S["TechniquePage"] }) {
           <h3>Stands on</h3>
           {t.prerequisites.map((p) => (
             <p key={p.technique}>
-              <Link className="link" to={`/library/${p.technique}`}>
+              <Link className="link" to={`/library/${p.technique}${on}`}>
                 {names[p.technique]}
               </Link>{" "}
               <span className="text-soft">{p.reason}</span>
@@ -395,7 +399,7 @@ function Rest({ page }: { page: S["TechniquePage"] }) {
             {next.map((n, i) => (
               <span key={n.id}>
                 {i > 0 && ", "}
-                <Link className="link" to={`/library/${n.id}`}>
+                <Link className="link" to={`/library/${n.id}${on}`}>
                   {n.name}
                 </Link>
               </span>
