@@ -100,8 +100,13 @@ func calls(season string) map[string]call {
 		"get-map": {"GET", "/map?context=gi", ""}, "find-chain": {"GET", "/map/chain?from=mount/defend&to=finish", ""}, "export-map-dot": {"GET", "/map/map.dot", ""}, "export-map-graphml": {"GET", "/map/map.graphml", ""}, "export-folder": {"GET", "/library/folder.zip", ""},
 		"delete-record": {"DELETE", "/records/position/nothing", ""}, "record-history": {"GET", "/records/technique/knee-cut/history", ""}, "record-state": {"GET", "/records/technique/knee-cut/history/nothing", ""}, "restore-record": {"POST", "/records/technique/knee-cut/history/nothing/restore", ""},
 		"preview-import": {"POST", "/library/imports/preview", `{"files":[],"decisions":[]}`}, "take-import": {"POST", "/library/imports", `{"files":[],"decisions":[]}`}, "attach-file": {"POST", "/files", "hello"}, "get-file": {"GET", "/files/" + strings.Repeat("0", 64), ""},
-		"list-curricula": {"GET", "/curricula", ""}, "get-curriculum": {"GET", "/curricula/blue-1", ""}, "set-requirement": {"PUT", "/curricula/blue-1/requirements/triangle", `{"rung":"met","both_sides":false,"weight":1}`},
-		"remove-requirement": {"DELETE", "/curricula/blue-1/requirements/hip-bump", ""}, "take-audit-repair": {"POST", "/curricula/blue-1/repairs", `{"finding":"x"}`}, "publish-curriculum": {"PUT", "/curricula/blue-1/state", `{"published":true}`},
+		"list-curricula": {"GET", "/curricula", ""}, "get-curriculum": {"GET", "/curricula/blue-1", ""}, "set-requirement": {"PUT", "/curricula/blue-2/requirements/triangle", `{"rung":"met","both_sides":false,"weight":1}`},
+		"remove-requirement": {"DELETE", "/curricula/blue-2/requirements/hip-bump", ""}, "take-audit-repair": {"POST", "/curricula/blue-2/repairs", `{"finding":"x"}`}, "publish-curriculum": {"PUT", "/curricula/blue-1/state", `{"published":true}`},
+		"begin-curriculum": {"POST", "/curricula", `{"ladder":"adult","rank":"attic"}`}, "move-requirement": {"PUT", "/curricula/blue-2/requirements/hip-bump/place", `{"to":3}`}, "take-order": {"POST", "/curricula/blue-2/order", ""}, "make-units": {"POST", "/curricula/blue-2/units", `{"tracks":[]}`},
+		"accept-finding": {"PUT", "/curricula/blue-2/accepted", `{"finding":"x","reason":"y"}`}, "compare-version": {"GET", "/curricula/blue-1/version", ""}, "move-students": {"POST", "/curricula/blue-1/students", `{"students":[]}`},
+		"get-sheet": {"GET", "/curricula/blue-1/sheet", ""}, "export-booklet": {"GET", "/curricula/blue-1/booklet.pdf", ""}, "export-test-sheet": {"GET", "/curricula/blue-1/test-sheet.pdf", ""}, "export-list": {"GET", "/curricula/blue-1/list.csv", ""},
+		"preview-list": {"POST", "/curricula/blue-2/list/preview", `{"name":"a.csv","text":""}`}, "take-list": {"POST", "/curricula/blue-2/list", `{"name":"a.csv","text":""}`},
+		"list-ladders": {"GET", "/ladders", ""}, "save-ladder": {"PUT", "/ladders?version=0", `{"id":"seniors","name":"","audience":"adult","ranks":[]}`}, "get-ladder": {"GET", "/ladders/adult", ""},
 		"list-seasons": {"GET", "/seasons", ""}, "lay-season": {"POST", "/seasons", `{"name":"Spring","start":"2027-03-01","weeks":4,"closures":[]}`}, "get-season": {"GET", "/seasons/" + season, ""}, "plan-season": {"POST", "/seasons/" + season + "/plan", ""},
 		"explain-placement": {"GET", "/seasons/" + season + "/weeks/2/classes/fund-early", ""}, "propose-repair": {"POST", "/seasons/" + season + "/repairs/proposals", `{"week":2,"class":"fund-early"}`}, "take-repair": {"POST", "/seasons/" + season + "/repairs", `{"week":2,"class":"fund-early"}`},
 		"get-class": {"GET", "/classes/fund-early.2026-11-24", ""}, "choose-class": {"PUT", "/classes/nogi-early.2026-11-23/choice", `{"items":[{"unit":"u-base","kind":"teach"}]}`}, "check-in": {"PUT", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""}, "check-out": {"DELETE", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""},
@@ -116,6 +121,8 @@ func (h house) layAndPlan() string {
 	ines := h.as("ines")
 	status, body := ines.send("POST", "/api/seasons", `{"name":"Winter","start":"2026-11-24","weeks":6,"closures":[{"week":3}]}`)
 	require.Equal(h.t, 200, status, body)
+	drafted, said := ines.send("POST", "/api/curricula", `{"ladder":"adult","rank":"blue","from":"blue-1"}`)
+	require.Equal(h.t, 200, drafted, said)
 	var done Done
 	require.NoError(h.t, json.Unmarshal([]byte(body), &done))
 	status, body = ines.send("POST", "/api/seasons/"+done.ID+"/plan", "")
@@ -223,8 +230,8 @@ func TestBadInputIsNamedWithItsMend(t *testing.T) {
 		"no name":               {call{"POST", "/seasons", `{"name":" ","start":"2027-03-01","weeks":3,"closures":[]}`}, 422, "give the season a name"},
 		"too many weeks":        {call{"POST", "/seasons", `{"name":"x","start":"2027-03-01","weeks":99,"closures":[]}`}, 422, "outside 1 to 60"},
 		"overlapping season":    {call{"POST", "/seasons", `{"name":"x","start":"2026-12-01","weeks":3,"closures":[]}`}, 422, "overlap Winter"},
-		"unknown rung":          {call{"PUT", "/curricula/blue-1/requirements/triangle", `{"rung":"mastered","both_sides":true,"weight":1}`}, 422, "choose met, drilled, passed, live or teaches"},
-		"unknown weight":        {call{"PUT", "/curricula/blue-1/requirements/triangle", `{"rung":"met","both_sides":true,"weight":0}`}, 422, "outside 0.1 to 10"},
+		"unknown rung":          {call{"PUT", "/curricula/blue-2/requirements/triangle", `{"rung":"mastered","both_sides":true,"weight":1}`}, 422, "choose met, drilled, passed, live or teaches"},
+		"unknown weight":        {call{"PUT", "/curricula/blue-2/requirements/triangle", `{"rung":"met","both_sides":true,"weight":0}`}, 422, "outside 0.1 to 10"},
 		"stale version":         {call{"PUT", "/techniques/underhook-get-up/points/under?version=0", `{"id":"under","cue":"x"}`}, 409, "changed by somebody else"},
 		"bad side token":        {call{"PUT", "/techniques/underhook-get-up/points/under?version=1", `{"id":"under","cue":"{lft} arm"}`}, 422, "write {left} or {right}"},
 		"unknown key point":     {call{"PUT", "/techniques/underhook-get-up/points/zzz?version=1", `{"id":"zzz","cue":"x"}`}, 404, "key point"},
@@ -241,7 +248,7 @@ func TestBadInputIsNamedWithItsMend(t *testing.T) {
 		"week out of season":    {call{"POST", "/seasons/" + season + "/repairs", `{"week":9,"class":"fund-early"}`}, 422, "not in a season of 6 weeks"},
 		"cancel what is over":   {call{"POST", "/seasons/" + season + "/repairs", `{"week":1,"class":"nogi-early"}`}, 422, "is over"},
 		"cancel what is closed": {call{"POST", "/seasons/" + season + "/repairs", `{"week":3,"class":"fund-early"}`}, 422, "closed in week 3 already"},
-		"unknown finding":       {call{"POST", "/curricula/blue-1/repairs", `{"finding":"x"}`}, 422, "look at the audit again"},
+		"unknown finding":       {call{"POST", "/curricula/blue-2/repairs", `{"finding":"x"}`}, 422, "look at the audit again"},
 		"unknown operation":     {call{"GET", "/nothing", ""}, 404, "no such operation"},
 	} {
 		status, body := c.send(x.method, "/api"+x.path, x.body)
@@ -252,15 +259,16 @@ func TestBadInputIsNamedWithItsMend(t *testing.T) {
 
 func TestPublishingWaitsForTheAudit(t *testing.T) {
 	h := open(t)
+	h.layAndPlan()
 	c := h.as("ines")
-	status, body := c.send("PUT", "/api/curricula/blue-1/requirements/triangle", `{"rung":"passed","both_sides":true,"weight":1}`)
+	status, body := c.send("PUT", "/api/curricula/blue-2/requirements/triangle", `{"rung":"passed","both_sides":true,"weight":1}`)
 	require.Equal(t, 200, status, body)
-	status, body = c.send("PUT", "/api/curricula/blue-1/state", `{"published":true}`)
+	status, body = c.send("PUT", "/api/curricula/blue-2/state", `{"published":true}`)
 	assert.Equal(t, 422, status)
 	assert.Contains(t, body, "Leg circles in guard")
-	status, body = c.send("POST", "/api/curricula/blue-1/repairs", `{"finding":"prerequisite nowhere/triangle/guard-circles"}`)
+	status, body = c.send("POST", "/api/curricula/blue-2/repairs", `{"finding":"prerequisite late/triangle/guard-circles"}`)
 	require.Equal(t, 200, status, body)
-	status, body = c.send("PUT", "/api/curricula/blue-1/state", `{"published":true}`)
+	status, body = c.send("PUT", "/api/curricula/blue-2/state", `{"published":true}`)
 	assert.Equal(t, 200, status, body)
 }
 

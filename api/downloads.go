@@ -23,6 +23,9 @@ type download struct {
 var downloads = []download{
 	{"/files/{digest}", "get-file", "An attached picture or clip", "*/*", (*Server).file},
 	{"/library/folder.zip", "export-folder", "The library as a zip of Markdown files with its pictures", "application/zip", (*Server).folder},
+	{"/curricula/{id}/list.csv", "export-list", "The requirements of a rank as CSV", "text/csv", (*Server).list},
+	{"/curricula/{id}/booklet.pdf", "export-booklet", "The curriculum of a rank as a booklet", "application/pdf", (*Server).booklet},
+	{"/curricula/{id}/test-sheet.pdf", "export-test-sheet", "The test sheet of a rank", "application/pdf", (*Server).testSheet},
 	{"/map/map.dot", "export-map-dot", "The map in the DOT language", "text/vnd.graphviz", (*Server).mapDOT},
 	{"/map/map.graphml", "export-map-graphml", "The map as GraphML", "application/graphml+xml", (*Server).mapGraphML},
 }
@@ -32,6 +35,9 @@ func (s *Server) describeDownloads() {
 	for _, d := range downloads {
 		op := &huma.Operation{OperationID: d.id, Method: get, Path: "/api" + d.path, Summary: d.summary, Tags: []string{area(d.path)},
 			Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{d.kind: {}}}}}
+		if strings.Contains(d.path, "{id}") {
+			op.Parameters = []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}}}
+		}
 		if d.id == "get-file" {
 			op.Parameters = []*huma.Param{{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Pattern: "^[0-9a-f]{64}$"}}}
 		}
@@ -101,6 +107,24 @@ func (s *Server) mapGraphML(c *gin.Context, u app.User) error {
 	}
 	text, err := exchange.WriteGraphML(lib)
 	return send(c, "map.graphml", "application/graphml+xml", text, err)
+}
+
+func (s *Server) list(c *gin.Context, u app.User) error {
+	text, err := s.app.RequirementsCSV(c.Request.Context(), u, c.Param("id"))
+	return send(c, "requirements.csv", "text/csv; charset=utf-8", text, err)
+}
+
+func (s *Server) booklet(c *gin.Context, u app.User) error { return s.sheetPDF(c, u, false) }
+
+func (s *Server) testSheet(c *gin.Context, u app.User) error { return s.sheetPDF(c, u, true) }
+
+func (s *Server) sheetPDF(c *gin.Context, u app.User, test bool) error {
+	sheet, err := s.app.RankSheet(c.Request.Context(), u, c.Param("id"), test)
+	if err != nil {
+		return err
+	}
+	text, err := exchange.WriteSheetPDF(sheet)
+	return send(c, strings.ReplaceAll(strings.ToLower(sheet.Title), " ", "-")+".pdf", "application/pdf", text, err)
 }
 
 func send(c *gin.Context, name, kind string, content []byte, err error) error {

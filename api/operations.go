@@ -8,7 +8,6 @@ import (
 
 	"vereda/app"
 	"vereda/core/calendar"
-	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/exchange"
 )
@@ -104,52 +103,6 @@ func (a Address) host() string {
 		}
 	}
 	return a.remote
-}
-
-func (s *Server) curricula() {
-	operation(s, get, "/curricula", "list-curricula", "All curricula", func(ctx context.Context, u app.User, _ *nothing) ([]app.CurriculumLine, error) {
-		return s.app.Curricula(ctx, u)
-	})
-	operation(s, get, "/curricula/{id}", "get-curriculum", "A curriculum with its audit", func(ctx context.Context, u app.User, in *ByID) (app.CurriculumPage, error) {
-		return s.app.Curriculum(ctx, u, in.ID)
-	})
-	operation(s, put, "/curricula/{id}/requirements/{technique}", "set-requirement", "Require a technique, or change how", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Technique string `path:"technique"`
-		Body      struct {
-			Rung      curriculum.Rung `json:"rung"`
-			BothSides bool            `json:"both_sides"`
-			Weight    float64         `json:"weight"`
-		}
-	}) (Done, error) {
-		id, err := s.app.SetRequirement(ctx, u, in.ID, curriculum.Requirement{Technique: in.Technique, Rung: in.Body.Rung, BothSides: in.Body.BothSides, Weight: in.Body.Weight})
-		return Done{Change: id}, err
-	})
-	operation(s, remove, "/curricula/{id}/requirements/{technique}", "remove-requirement", "Take a technique out", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Technique string `path:"technique"`
-	}) (Done, error) {
-		id, err := s.app.RemoveRequirement(ctx, u, in.ID, in.Technique)
-		return Done{Change: id}, err
-	})
-	operation(s, post, "/curricula/{id}/repairs", "take-audit-repair", "Take the repair a finding proposes", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Body struct {
-			Finding string `json:"finding"`
-		}
-	}) (Done, error) {
-		id, err := s.app.TakeRepair(ctx, u, in.ID, in.Body.Finding)
-		return Done{Change: id}, err
-	})
-	operation(s, put, "/curricula/{id}/state", "publish-curriculum", "Publish a curriculum, or take it back", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Body struct {
-			Published bool `json:"published"`
-		}
-	}) (Done, error) {
-		id, err := s.app.Publish(ctx, u, in.ID, in.Body.Published)
-		return Done{Change: id}, err
-	})
 }
 
 func (s *Server) seasons() {

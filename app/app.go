@@ -262,6 +262,7 @@ func (f *facts) libraryAfter(b *batch) (*facts, error) {
 		return gone[t.ID] || slices.ContainsFunc(changed, func(c library.Technique) bool { return c.ID == t.ID })
 	})
 	after := *f
+	after.audits, after.likely = &sync.Map{}, &sync.Map{}
 	after.lib = library.New(f.positions, append(kept, changed...)).With(f.sets, f.tables)
 	for _, p := range f.people {
 		if p.Student && len(f.byStudent[p.ID]) > 0 {

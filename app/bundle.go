@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"sync"
 
 	"vereda/core/academy"
 	"vereda/core/curriculum"
@@ -76,6 +77,7 @@ func (a *App) Import(ctx context.Context, b exchange.Bundle) (Imported, error) {
 // imported is what will be known once the bundle's documents are kept.
 func (f *facts) imported(b exchange.Bundle, lib *library.Library) *facts {
 	after := *f
+	after.audits, after.likely = &sync.Map{}, &sync.Map{}
 	after.lib, after.people, after.person = lib, b.People, map[string]academy.Person{}
 	for _, p := range b.People {
 		after.person[p.ID] = p

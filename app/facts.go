@@ -57,6 +57,9 @@ type facts struct {
 	log       []store.Fact
 	came      map[string]map[string]string // class on a day: student: fact
 	byStudent map[string][]string          // student: classes on days
+	moved     map[string]string            // student: the curriculum they were moved to last
+	audits    *sync.Map                    // curriculum: what its audit said
+	likely    *sync.Map                    // day: everybody's chances of coming
 	taught    map[string]record
 	checks    []check
 	standings map[string][]ledger.Standing
@@ -92,7 +95,7 @@ type check struct {
 // newFacts understands an academy's contents. Documents that had knows already
 // are not read again.
 func newFacts(c store.Contents, had *facts) (*facts, error) {
-	f := &facts{name: c.Name, revision: c.Revision, ladders: map[string]curriculum.Ladder{}, tracks: map[string]academy.Track{}, person: map[string]academy.Person{}, nights: map[string]academy.Night{},
+	f := &facts{audits: &sync.Map{}, likely: &sync.Map{}, name: c.Name, revision: c.Revision, ladders: map[string]curriculum.Ladder{}, tracks: map[string]academy.Track{}, person: map[string]academy.Person{}, nights: map[string]academy.Night{},
 		versions: map[string]int{}, bodies: map[string]json.RawMessage{}, standings: c.Standings, contents: c, parsed: map[string]parsed{}}
 	if had == nil {
 		had = &facts{}
@@ -220,7 +223,7 @@ func (f *facts) take(id string, value any, techniques *[]library.Technique) {
 // they say of a technique that was merged since, they say of the one it is now.
 func (f *facts) replay(log []store.Fact) error {
 	f.log = log
-	f.came, f.byStudent, f.taught, f.checks = map[string]map[string]string{}, map[string][]string{}, map[string]record{}, nil
+	f.came, f.byStudent, f.taught, f.checks, f.moved = map[string]map[string]string{}, map[string][]string{}, map[string]record{}, nil, map[string]string{}
 	replaced := map[string]bool{}
 	for _, x := range log {
 		replaced[x.Replaces] = true
@@ -250,6 +253,12 @@ func (f *facts) replay(log []store.Fact) error {
 				r.Faults[i].Technique = f.lib.Now(r.Faults[i].Technique)
 			}
 			f.taught[x.Class] = r
+		case academy.Moved:
+			var m academy.MovedBody
+			if err := json.Unmarshal(x.Body, &m); err != nil {
+				return fmt.Errorf("fact %s cannot be read: %w", x.ID, err)
+			}
+			f.moved[x.Student] = m.To
 		case academy.Check:
 			c := check{fact: x.ID, student: x.Student, class: x.Class, on: x.Day, order: order}
 			if err := json.Unmarshal(x.Body, &c.CheckBody); err != nil {
@@ -265,6 +274,7 @@ func (f *facts) replay(log []store.Fact) error {
 // with is the same academy with some more facts.
 func (f *facts) with(more []store.Fact) (*facts, error) {
 	after := *f
+	after.audits, after.likely = &sync.Map{}, &sync.Map{}
 	return &after, after.replay(append(slices.Clone(f.log), more...))
 }
 
@@ -362,7 +372,7 @@ func (f *facts) asks(p academy.Person) (curriculum.Curriculum, curriculum.Rank, 
 	}
 	best := curriculum.Curriculum{}
 	for _, c := range f.curricula {
-		if c.ID == p.Curriculum {
+		if moved := f.moved[p.ID]; c.Ladder == p.Ladder && c.Rank == next.ID && c.ID == cmp.Or(f.startedUnder(moved, next.ID), p.Curriculum) {
 			return c, next, true
 		}
 		if c.Ladder == p.Ladder && c.Rank == next.ID && c.State == "published" && c.Version > best.Version {
@@ -370,4 +380,14 @@ func (f *facts) asks(p academy.Person) (curriculum.Curriculum, curriculum.Rank, 
 		}
 	}
 	return best, next, best.ID != ""
+}
+
+// startedUnder is the curriculum a student was moved to, when it is one for
+// their next rank; a move at an earlier rank does not count any more.
+func (f *facts) startedUnder(moved, rank string) string {
+	i := slices.IndexFunc(f.curricula, func(c curriculum.Curriculum) bool { return c.ID == moved && c.Rank == rank })
+	if i < 0 {
+		return ""
+	}
+	return moved
 }

@@ -80,8 +80,7 @@ func (a *App) Heat(ctx context.Context, u User, id string) (HeatMap, error) {
 	}
 	page.Curriculum = f.curriculumLine(c)
 	for _, r := range c.Requirements {
-		t, _ := f.lib.Technique(r.Technique)
-		page.Requirements = append(page.Requirements, RequirementLine{r, t.Name, t.Kind, f.lib.Family(t), t.Taught != ""})
+		page.Requirements = append(page.Requirements, f.requirementLine(r))
 	}
 	on := a.today()
 	for _, p := range f.students() {
@@ -92,7 +91,7 @@ func (a *App) Heat(ctx context.Context, u User, id string) (HeatMap, error) {
 		ready := f.readiness(p, on)
 		row := HeatRow{PersonLine: f.line(p, u, on), Met: ready.Met, Of: ready.Of, Share: ready.Share, Ready: ready.Ready, Cells: [][]Mark{}}
 		for _, r := range c.Requirements {
-			t, _ := f.lib.Technique(r.Technique)
+			t := f.farthest(p, r)
 			marks := []Mark{}
 			for _, side := range r.Sides(t) {
 				marks = append(marks, f.mark(p, t, side, on))
@@ -111,16 +110,43 @@ func (f *facts) readiness(p academy.Person, on calendar.Day) ledger.Readiness {
 	if !ok {
 		return ledger.Readiness{Missing: []ledger.Gap{}, Waits: []string{}}
 	}
+	r := f.readyFor(p, c, on)
+	r.Rank = next.Name
+	return r
+}
+
+// readyFor compares a student with one curriculum of their next rank.
+func (f *facts) readyFor(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
+	next, _ := f.ladders[p.Ladder].Next(p.Rank)
 	classes := 0
 	for _, id := range f.byStudent[p.ID] {
 		if _, day, err := academy.SplitOccurrence(id); err == nil && day >= p.RankSince {
 			classes++
 		}
 	}
-	r := ledger.Ready(f.lib, c, ledger.Candidate{On: on, Since: p.RankSince, Classes: classes, Age: on.YearsSince(p.Birth), Next: next,
+	return ledger.Ready(f.lib, c, ledger.Candidate{On: on, Since: p.RankSince, Classes: classes, Age: on.YearsSince(p.Birth), Next: next,
 		Standings: f.standings[p.ID], Person: f.body(p, on), Gates: f.settings.Gates})
-	r.Rank = next.Name
-	return r
+}
+
+// farthest is the variant of a requirement with which a student has come
+// farthest; the first of equals.
+func (f *facts) farthest(p academy.Person, r curriculum.Requirement) library.Technique {
+	var best library.Technique
+	step := -1
+	for _, id := range r.Options() {
+		t, ok := f.lib.Technique(id)
+		if !ok {
+			continue
+		}
+		lowest := 99
+		for _, side := range r.Sides(t) {
+			lowest = min(lowest, f.rung(p.ID, id, side).Rung.Step())
+		}
+		if lowest > step {
+			best, step = t, lowest
+		}
+	}
+	return best
 }
 
 // StandingLine is one technique in a student's ledger.

@@ -138,7 +138,7 @@ func (f *facts) planStudents(p *season.Problem, s academy.Season, today calendar
 func (f *facts) need(p academy.Person, asked curriculum.Curriculum, unit academy.Unit, on calendar.Day) season.Need {
 	n := season.Need{Unit: unit.ID, Need: f.settings.SeasonNeed, Had: 99}
 	for _, id := range unit.Techniques {
-		r, required := asked.Find(id)
+		r, required := asked.Serves(id)
 		t, _ := f.lib.Technique(id)
 		if !required || len(f.refusals(p, t, on)) > 0 {
 			continue

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"vereda/core/calendar"
+	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/mat"
@@ -19,11 +20,12 @@ import (
 
 // Settings are the academy's own numbers. What is zero takes the default.
 type Settings struct {
-	WeekStart  int             `json:"week_start" minimum:"1" maximum:"7" doc:"First day of the week, Monday is 1"`
-	Standard   ledger.Standard `json:"standard"`
-	Spacing    season.Spacing  `json:"spacing"`
-	Gates      []safety.Gate   `json:"gates"`
-	SeasonNeed float64         `json:"season_need" doc:"Exposures in a season that count as covered"`
+	WeekStart  int               `json:"week_start" minimum:"1" maximum:"7" doc:"First day of the week, Monday is 1"`
+	Standard   ledger.Standard   `json:"standard"`
+	Spacing    season.Spacing    `json:"spacing"`
+	Gates      []safety.Gate     `json:"gates"`
+	Musts      []curriculum.Must `json:"musts,omitempty" doc:"Cells of the position-by-kind matrix that may not be empty"`
+	SeasonNeed float64           `json:"season_need" doc:"Exposures in a season that count as covered"`
 }
 
 // WithDefaults fills in what the academy did not set.
@@ -39,6 +41,9 @@ func (s Settings) WithDefaults() Settings {
 	}
 	if s.SeasonNeed == 0 {
 		s.SeasonNeed = 2
+	}
+	if s.Musts == nil {
+		s.Musts = curriculum.DefaultMusts
 	}
 	if s.Gates == nil {
 		s.Gates = []safety.Gate{}
@@ -226,8 +231,15 @@ const (
 	Attendance = "attendance"
 	Taught     = "taught"
 	Check      = "check"
-	Void       = "void" // takes back the fact it replaces and puts nothing in its place
+	Moved      = "moved" // a student goes on with another version of their next rank's curriculum
+	Void       = "void"  // takes back the fact it replaces and puts nothing in its place
 )
+
+// MovedBody is which version a student left for which.
+type MovedBody struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
 
 // TaughtBody is what a class reached.
 type TaughtBody struct {

@@ -3,12 +3,11 @@
 package curriculum
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 
+	"vereda/core/calendar"
 	"vereda/core/library"
-	"vereda/core/safety"
 )
 
 // Rung is how far a student has come with a technique.
@@ -30,59 +29,55 @@ var Rungs = []Rung{NotMet, Met, Drilled, Passed, Live, Teaches}
 // Step is the place of a rung in Rungs; -1 for an unknown word.
 func (r Rung) Step() int { return slices.Index(Rungs, r) }
 
-// Ladder is one sequence of ranks, for adults or for youth.
-type Ladder struct {
-	ID       string `json:"id"`
-	Name     string `json:"name"`
-	Audience string `json:"audience" enum:"adult,youth"`
-	Ranks    []Rank `json:"ranks"`
-}
-
-// Rank is one step of a ladder. The first is where everybody starts.
-type Rank struct {
-	ID         string `json:"id"`
-	Name       string `json:"name"`
-	Belt       string `json:"belt" doc:"The colour word of the belt"`
-	MinAge     int    `json:"min_age,omitempty"`
-	MinMonths  int    `json:"min_months" doc:"Least months at the rank before"`
-	MinClasses int    `json:"min_classes" doc:"Least classes at the rank before"`
-}
-
-// Position is the place of a rank on the ladder, 0 for the first; -1 when it is
-// not on it.
-func (l Ladder) Position(rank string) int {
-	return slices.IndexFunc(l.Ranks, func(r Rank) bool { return r.ID == rank })
-}
-
-// Next is the rank after the given one.
-func (l Ladder) Next(rank string) (Rank, bool) {
-	if i := l.Position(rank); i >= 0 && i+1 < len(l.Ranks) {
-		return l.Ranks[i+1], true
-	}
-	return Rank{}, false
-}
-
 // Curriculum is what one rank asks for.
 type Curriculum struct {
 	ID           string        `json:"id"`
 	Ladder       string        `json:"ladder"`
 	Rank         string        `json:"rank" doc:"The rank it leads to"`
-	State        string        `json:"state" enum:"draft,published"`
+	State        string        `json:"state" enum:"draft,published,retired"`
 	Version      int           `json:"version"`
-	Requirements []Requirement `json:"requirements"`
+	Requirements []Requirement `json:"requirements" doc:"In the order they are taught"`
+	Accepted     []Acceptance  `json:"accepted,omitempty" doc:"Findings of the audit that somebody accepted, with the reason"`
 }
 
-// Requirement asks for one technique at one rung.
-type Requirement struct {
-	Technique string  `json:"technique"`
-	Rung      Rung    `json:"rung" enum:"met,drilled,passed,live,teaches"`
-	BothSides bool    `json:"both_sides"`
-	Weight    float64 `json:"weight" minimum:"0.1" maximum:"10"`
+// Acceptance keeps a finding quiet.
+type Acceptance struct {
+	Finding string       `json:"finding"`
+	Reason  string       `json:"reason"`
+	By      string       `json:"by"`
+	On      calendar.Day `json:"on"`
 }
+
+// Requirement asks for one technique at one rung, or for any n of some
+// variants.
+type Requirement struct {
+	Technique string   `json:"technique"`
+	Or        []string `json:"or,omitempty" doc:"Variants that serve as well"`
+	N         int      `json:"n,omitempty" minimum:"0" doc:"How many of the technique and its variants; 1 when left out"`
+	Rung      Rung     `json:"rung" enum:"met,drilled,passed,live,teaches"`
+	BothSides bool     `json:"both_sides"`
+	Weight    float64  `json:"weight" minimum:"0.1" maximum:"10"`
+}
+
+// Options lists the techniques that serve, the first one first.
+func (r Requirement) Options() []string { return append([]string{r.Technique}, r.Or...) }
+
+// Count is how many of them are asked for.
+func (r Requirement) Count() int { return max(1, r.N) }
 
 // Find returns the requirement for a technique.
 func (c Curriculum) Find(technique string) (Requirement, bool) {
 	i := slices.IndexFunc(c.Requirements, func(r Requirement) bool { return r.Technique == technique })
+	if i < 0 {
+		return Requirement{}, false
+	}
+	return c.Requirements[i], true
+}
+
+// Serves returns the requirement that a technique serves, as itself or as a
+// variant.
+func (c Curriculum) Serves(technique string) (Requirement, bool) {
+	i := slices.IndexFunc(c.Requirements, func(r Requirement) bool { return slices.Contains(r.Options(), technique) })
 	if i < 0 {
 		return Requirement{}, false
 	}
@@ -97,169 +92,21 @@ func (r Requirement) Sides(t library.Technique) []library.Side {
 	return t.Sides()[:1]
 }
 
-// Severity orders findings.
-type Severity string
-
-// The severities, worst first.
-const (
-	Blocks  Severity = "blocks" // publishing waits for it
-	Weakens Severity = "weakens"
-	Notice  Severity = "notice"
-)
-
-// FindingKind says what is wrong.
-type FindingKind string
-
-// The kinds of findings.
-const (
-	PrerequisiteNowhere FindingKind = "prerequisite nowhere"
-	PrerequisiteLate    FindingKind = "prerequisite late"
-	NotAllowed          FindingKind = "not allowed"
-	Duplicate           FindingKind = "duplicate"
-	ForkUnanswered      FindingKind = "fork unanswered"
-	Unknown             FindingKind = "unknown technique"
-)
-
-// Finding is one thing the audit found, with its cause and, where there is
-// one, the repair.
-type Finding struct {
-	ID        string      `json:"id" doc:"The same finding has the same identifier in every audit"`
-	Kind      FindingKind `json:"kind"`
-	Severity  Severity    `json:"severity"`
-	Technique string      `json:"technique" doc:"The requirement it is about"`
-	Other     string      `json:"other,omitempty" doc:"The second technique in it"`
-	Cause     string      `json:"cause"`
-	Repair    *Repair     `json:"repair,omitempty"`
-}
-
-// Repair is one change that would settle a finding.
-type Repair struct {
-	Do        string `json:"do" enum:"add,remove"`
-	Technique string `json:"technique"`
-	Rung      Rung   `json:"rung,omitempty"`
-	BothSides bool   `json:"both_sides,omitempty"`
-	Says      string `json:"says" doc:"The repair in words, as on its button"`
-}
-
-// Audit finds where the curriculum of one rank does not hold together, worst
-// first, then in the order of its requirements. all holds the curricula of the
-// same ladder, of which c.Rank's is replaced by c. ages gives the youngest age
-// at which the gates are judged.
-//
-// Costs requirements × prerequisites and forks.
-func Audit(c Curriculum, all []Curriculum, ladder Ladder, lib *library.Library, gates []safety.Gate) []Finding {
-	a := audit{c: c, ladder: ladder, lib: lib, at: ladder.Position(c.Rank), entry: map[string]int{}}
-	for _, other := range all {
-		if other.Ladder == c.Ladder && other.Rank != c.Rank {
-			a.note(other)
-		}
-	}
-	a.note(c)
-	for _, r := range c.Requirements {
-		t, ok := lib.Technique(r.Technique)
-		if !ok {
-			a.add(Finding{Kind: Unknown, Severity: Blocks, Technique: r.Technique,
-				Cause:  fmt.Sprintf("%q is not in the library.", r.Technique),
-				Repair: &Repair{Do: "remove", Technique: r.Technique, Says: "Take it out of this rank"}})
+// without takes a technique out of some requirements: of variants the others
+// stay.
+func without(all []Requirement, technique string) []Requirement {
+	var kept []Requirement
+	for _, r := range all {
+		options := slices.DeleteFunc(r.Options(), func(o string) bool { return o == technique })
+		if len(options) == 0 {
 			continue
 		}
-		a.prerequisites(r, t)
-		a.allowed(t, gates)
-		a.forks(t)
-		a.duplicates(r, t, all)
-	}
-	order := map[Severity]int{Blocks: 0, Weakens: 1, Notice: 2}
-	slices.SortStableFunc(a.found, func(x, y Finding) int { return cmp.Compare(order[x.Severity], order[y.Severity]) })
-	return a.found
-}
-
-type audit struct {
-	c      Curriculum
-	ladder Ladder
-	lib    *library.Library
-	at     int            // position of c's rank
-	entry  map[string]int // technique: position of the first rank that asks for it
-	found  []Finding
-}
-
-func (a *audit) note(c Curriculum) {
-	at := a.ladder.Position(c.Rank)
-	for _, r := range c.Requirements {
-		if had, ok := a.entry[r.Technique]; !ok || at < had {
-			a.entry[r.Technique] = at
+		if len(options) <= len(r.Or) {
+			r.Technique, r.Or, r.N = options[0], options[1:], min(r.N, len(options))
 		}
+		kept = append(kept, r)
 	}
-}
-
-func (a *audit) add(f Finding) {
-	f.ID = string(f.Kind) + "/" + f.Technique + "/" + f.Other
-	if !slices.ContainsFunc(a.found, func(had Finding) bool { return had.ID == f.ID }) {
-		a.found = append(a.found, f)
-	}
-}
-
-func (a *audit) prerequisites(r Requirement, t library.Technique) {
-	for _, p := range t.Prerequisites {
-		need, known := a.lib.Technique(p.Technique)
-		if !known {
-			continue // the library's own check reports it
-		}
-		entry, required := a.entry[need.ID]
-		repair := &Repair{Do: "add", Technique: need.ID, Rung: least(r.Rung, Drilled), BothSides: need.Taught != "",
-			Says: fmt.Sprintf("Require %s here, %s", need.Name, least(r.Rung, Drilled))}
-		switch {
-		case !required:
-			a.add(Finding{Kind: PrerequisiteNowhere, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
-				Cause: fmt.Sprintf("%s stands on %s, which no rank requires: %s", t.Name, need.Name, p.Reason.Read())})
-		case entry > a.at:
-			a.add(Finding{Kind: PrerequisiteLate, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
-				Cause: fmt.Sprintf("%s stands on %s, which is asked for only at %s: %s", t.Name, need.Name, a.ladder.Ranks[entry].Name, p.Reason.Read())})
-		}
-	}
-}
-
-func (a *audit) allowed(t library.Technique, gates []safety.Gate) {
-	age := 18
-	if a.ladder.Audience == "youth" {
-		age = 0
-	}
-	if a.at >= 0 && a.ladder.Ranks[a.at].MinAge > 0 {
-		age = a.ladder.Ranks[a.at].MinAge
-	}
-	for _, refused := range safety.GateRefusals(age, a.at, t.Risks, gates) {
-		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID,
-			Cause:  fmt.Sprintf("%s is not allowed at this rank: %s.", t.Name, refused.Why),
-			Repair: &Repair{Do: "remove", Technique: t.ID, Says: "Take it out of this rank"}})
-	}
-}
-
-func (a *audit) forks(t library.Technique) {
-	for _, f := range t.Forks {
-		answer, known := a.lib.Technique(f.Answer)
-		if !known {
-			continue
-		}
-		if entry, required := a.entry[answer.ID]; !required || entry > a.at {
-			a.add(Finding{Kind: ForkUnanswered, Severity: Notice, Technique: t.ID, Other: answer.ID,
-				Cause: fmt.Sprintf("In %s: %s The answer, %s, is not required by then.", t.Name, f.Reaction.Read(), answer.Name),
-				Repair: &Repair{Do: "add", Technique: answer.ID, Rung: Met, BothSides: false,
-					Says: fmt.Sprintf("Require %s here, met", answer.Name)}})
-		}
-	}
-}
-
-func (a *audit) duplicates(r Requirement, t library.Technique, all []Curriculum) {
-	for _, other := range all {
-		at := a.ladder.Position(other.Rank)
-		if other.Ladder != a.c.Ladder || at < 0 || at >= a.at {
-			continue
-		}
-		if had, ok := other.Find(r.Technique); ok && had.Rung.Step() >= r.Rung.Step() && (had.BothSides || !r.BothSides) {
-			a.add(Finding{Kind: Duplicate, Severity: Notice, Technique: t.ID,
-				Cause:  fmt.Sprintf("%s is already asked for at %s, %s.", t.Name, a.ladder.Ranks[at].Name, had.Rung),
-				Repair: &Repair{Do: "remove", Technique: t.ID, Says: "Take it out of this rank"}})
-		}
-	}
+	return kept
 }
 
 // least is the lower of two rungs.
@@ -272,20 +119,40 @@ func least(a, b Rung) Rung {
 
 // Take applies a repair and returns the changed curriculum; the given one
 // stays as it is. An added technique that is already there is raised to the
-// repair's rung, never lowered.
+// repair's rung, never lowered; one that something here stands on goes in front of it.
 func (c Curriculum) Take(r Repair) Curriculum {
 	c.Requirements = slices.Clone(c.Requirements)
-	i := slices.IndexFunc(c.Requirements, func(had Requirement) bool { return had.Technique == r.Technique })
-	switch {
-	case r.Do == "remove" && i >= 0:
-		c.Requirements = slices.Delete(c.Requirements, i, i+1)
-	case r.Do == "add" && i < 0:
-		c.Requirements = append(c.Requirements, Requirement{Technique: r.Technique, Rung: r.Rung, BothSides: r.BothSides, Weight: 1})
-	case r.Do == "add":
-		if c.Requirements[i].Rung.Step() < r.Rung.Step() {
-			c.Requirements[i].Rung = r.Rung
+	at := func(technique string) int {
+		return slices.IndexFunc(c.Requirements, func(had Requirement) bool { return had.Technique == technique })
+	}
+	for _, x := range r.Remove {
+		c.Requirements = without(c.Requirements, x)
+	}
+	if i := at(r.Lower.Technique); i >= 0 && r.Lower.Rung != "" {
+		c.Requirements[i].Rung = r.Lower.Rung
+	}
+	if i := at(r.Swap.From); i >= 0 && r.Swap.To != "" {
+		if j := at(r.Swap.To); j >= 0 {
+			c.Requirements = slices.Delete(c.Requirements, i, i+1)
+		} else {
+			c.Requirements[i].Technique = r.Swap.To
+			c.Requirements[i].Or = slices.DeleteFunc(slices.Clone(c.Requirements[i].Or), func(o string) bool { return o == r.Swap.To })
 		}
-		c.Requirements[i].BothSides = c.Requirements[i].BothSides || r.BothSides
+	}
+	for _, x := range r.Add {
+		i := at(x.Technique)
+		if i >= 0 {
+			if c.Requirements[i].Rung.Step() < x.Rung.Step() {
+				c.Requirements[i].Rung = x.Rung
+			}
+			c.Requirements[i].BothSides = c.Requirements[i].BothSides || x.BothSides
+			continue
+		}
+		i = len(c.Requirements)
+		if j := at(x.Before); j >= 0 {
+			i = j
+		}
+		c.Requirements = slices.Insert(c.Requirements, i, Requirement{Technique: x.Technique, Rung: x.Rung, BothSides: x.BothSides, Weight: 1})
 	}
 	return c
 }
@@ -310,6 +177,17 @@ func (c Curriculum) Check(ladder Ladder, lib *library.Library) []library.Problem
 			bad(at+".technique", "%s is already in this curriculum: change its rung there", lib.Name(r.Technique))
 		}
 		seen[r.Technique] = true
+		for _, o := range r.Or {
+			if _, ok := lib.Technique(o); !ok {
+				bad(at+".or", "%q is not in the library: add it there first or choose another", o)
+			}
+			if o == r.Technique {
+				bad(at+".or", "%s is the technique itself: take it out of its variants", lib.Name(o))
+			}
+		}
+		if r.N < 0 || r.N > len(r.Options()) {
+			bad(at+".n", "%d of %d: ask for as many as there are at most", r.N, len(r.Options()))
+		}
 		if r.Rung.Step() < 1 {
 			bad(at+".rung", "%q is not a rung to ask for: choose met, drilled, passed, live or teaches", r.Rung)
 		}

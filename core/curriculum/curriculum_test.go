@@ -53,7 +53,7 @@ func TestAudit(t *testing.T) {
 		"unknown, worst first":     {with("blue", "lock", "ghost"), nil, []string{"unknown technique/ghost/", "fork unanswered/lock/sweep"}},
 	} {
 		var got []string
-		for _, f := range Audit(c.c, c.others, ladder, lib(), gates) {
+		for _, f := range (Case{Curriculum: c.c, All: c.others, Ladder: ladder, Library: lib(), Gates: gates}).Audit() {
 			got = append(got, f.ID)
 			assert.NotEmpty(t, f.Cause, name)
 			assert.NotNil(t, f.Repair, name)
@@ -67,13 +67,16 @@ func TestRepairSettles(t *testing.T) {
 	all := []string{"move", "escape", "lock", "sweep", "twist", "ghost"}
 	rapid.Check(t, func(t *rapid.T) {
 		c := with("blue", rapid.SliceOfDistinct(rapid.SampledFrom(all), func(s string) string { return s }).Draw(t, "techniques")...)
-		before := Audit(c, nil, ladder, lib(), []safety.Gate{{Class: "knee or ankle twisting", MinRank: 2}})
+		audit := func(c Curriculum) []Finding {
+			return Case{Curriculum: c, Ladder: ladder, Library: lib(), Gates: []safety.Gate{{Class: "knee or ankle twisting", MinRank: 2}}}.Audit()
+		}
+		before := audit(c)
 		for _, f := range before {
 			kept := slices.Clone(c.Requirements)
-			after := Audit(c.Take(*f.Repair), nil, ladder, lib(), []safety.Gate{{Class: "knee or ankle twisting", MinRank: 2}})
+			after := audit(c.Take(*f.Repair))
 			require.Equal(t, kept, c.Requirements, "the given curriculum is not changed")
 			require.False(t, slices.ContainsFunc(after, func(g Finding) bool { return g.ID == f.ID }), "%s is settled", f.ID)
-			if f.Repair.Do == "add" {
+			if len(f.Repair.Add) > 0 {
 				count := func(all []Finding) (n int) {
 					for _, g := range all {
 						if g.Kind == f.Kind {
@@ -90,10 +93,10 @@ func TestRepairSettles(t *testing.T) {
 
 func TestTakeRaisesNeverLowers(t *testing.T) {
 	c := with("blue", "escape")
-	got := c.Take(Repair{Do: "add", Technique: "escape", Rung: Met})
+	got := c.Take(Repair{Add: []Addition{{Technique: "escape", Rung: Met}}})
 	r, _ := got.Find("escape")
 	assert.Equal(t, Passed, r.Rung)
-	got = c.Take(Repair{Do: "add", Technique: "escape", Rung: Live})
+	got = c.Take(Repair{Add: []Addition{{Technique: "escape", Rung: Live}}})
 	r, _ = got.Find("escape")
 	assert.Equal(t, Live, r.Rung)
 }

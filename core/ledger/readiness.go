@@ -2,6 +2,7 @@ package ledger
 
 import (
 	"fmt"
+	"slices"
 
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -57,35 +58,44 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 	r := Readiness{Rank: c.Rank, Of: len(c.Requirements), Missing: []Gap{}, Waits: []string{}}
 	weights, met := 0.0, 0.0
 	for _, q := range c.Requirements {
-		t, ok := lib.Technique(q.Technique)
-		if !ok {
-			continue
-		}
-		whole := true
-		for _, side := range q.Sides(t) {
-			s, touched := has[key{t.ID, side}]
-			if !touched {
-				s.Rung = curriculum.NotMet
-			}
-			due := s.Due(who.On)
-			if s.Rung.Step() >= q.Rung.Step() && !due {
+		var options [][]Gap // what is missing of each option, the nearest to whole first
+		for _, id := range q.Options() {
+			t, ok := lib.Technique(id)
+			if !ok {
 				continue
 			}
-			whole = false
-			gap := Gap{Technique: t.ID, Name: t.Name, Side: side, Has: s.Rung, Needs: q.Rung, Due: due && s.Rung.Step() >= q.Rung.Step()}
-			for _, p := range t.Prerequisites {
-				need, _ := lib.Technique(p.Technique)
-				if low := has[key{p.Technique, firstSide(need)}]; low.Rung.Step() < curriculum.Met.Step() {
-					gap.InTheWay = append(gap.InTheWay, "first: "+lib.Name(p.Technique))
+			gaps := []Gap{}
+			for _, side := range q.Sides(t) {
+				s, touched := has[key{t.ID, side}]
+				if !touched {
+					s.Rung = curriculum.NotMet
 				}
+				due := s.Due(who.On)
+				if s.Rung.Step() >= q.Rung.Step() && !due {
+					continue
+				}
+				gap := Gap{Technique: t.ID, Name: t.Name, Side: side, Has: s.Rung, Needs: q.Rung, Due: due && s.Rung.Step() >= q.Rung.Step()}
+				for _, p := range t.Prerequisites {
+					need, _ := lib.Technique(p.Technique)
+					if low := has[key{p.Technique, firstSide(need)}]; low.Rung.Step() < curriculum.Met.Step() {
+						gap.InTheWay = append(gap.InTheWay, "first: "+lib.Name(p.Technique))
+					}
+				}
+				for _, no := range safety.Refusals(who.Person, t.Risks, who.Gates, who.On) {
+					gap.InTheWay = append(gap.InTheWay, no.Why)
+				}
+				gaps = append(gaps, gap)
 			}
-			for _, no := range safety.Refusals(who.Person, t.Risks, who.Gates, who.On) {
-				gap.InTheWay = append(gap.InTheWay, no.Why)
-			}
-			r.Missing = append(r.Missing, gap)
+			options = append(options, gaps)
 		}
+		if len(options) == 0 {
+			continue
+		}
+		slices.SortStableFunc(options, func(a, b []Gap) int { return len(a) - len(b) })
+		missing := slices.Concat(options[:min(q.Count(), len(options))]...)
+		r.Missing = append(r.Missing, missing...)
 		weights += q.Weight
-		if whole {
+		if len(missing) == 0 {
 			r.Met++
 			met += q.Weight
 		}

@@ -236,7 +236,8 @@ export interface paths {
         /** All curricula */
         get: operations["list-curricula"];
         put?: never;
-        post?: never;
+        /** Begin a curriculum for a rank, or a new version of one */
+        post: operations["begin-curriculum"];
         delete?: never;
         options?: never;
         head?: never;
@@ -254,6 +255,108 @@ export interface paths {
         get: operations["get-curriculum"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Accept a finding with a reason; an empty reason takes it back */
+        put: operations["accept-finding"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/booklet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The curriculum of a rank as a booklet */
+        get: operations["export-booklet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a list the requirements: all of it or nothing */
+        post: operations["take-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The requirements of a rank as CSV */
+        get: operations["export-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/list/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a list of requirements would do, row by row */
+        post: operations["preview-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put the requirements into the proposed order */
+        post: operations["take-order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -295,6 +398,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/curricula/{id}/requirements/{technique}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put a requirement at another place in the order */
+        put: operations["move-requirement"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a rank asks for, to be printed */
+        get: operations["get-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/curricula/{id}/state": {
         parameters: {
             query?: never;
@@ -305,6 +442,74 @@ export interface paths {
         get?: never;
         /** Publish a curriculum, or take it back */
         put: operations["publish-curriculum"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/students": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move students to this version; a fact in the ledger */
+        post: operations["move-students"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/test-sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The test sheet of a rank */
+        get: operations["export-test-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make units of what no unit teaches yet */
+        post: operations["make-units"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a version would mean to whom */
+        get: operations["compare-version"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -442,6 +647,41 @@ export interface paths {
         };
         /** Students by requirements */
         get: operations["heat-map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ladders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ladders with their ranks */
+        get: operations["list-ladders"];
+        /** Keep a ladder */
+        put: operations["save-ladder"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ladders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which technique enters where and rises to which rung */
+        get: operations["get-ladder"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1080,6 +1320,8 @@ export interface components {
         };
         AcademySettings: {
             gates: components["schemas"]["SafetyGate"][];
+            /** @description Cells of the position-by-kind matrix that may not be empty */
+            musts?: components["schemas"]["CurriculumMust"][];
             /**
              * Format: double
              * @description Exposures in a season that count as covered
@@ -1142,6 +1384,34 @@ export interface components {
             techniques: string[];
             tracks: string[];
         };
+        "Accept-findingRequest": {
+            finding: string;
+            reason: string;
+        };
+        Affected: {
+            /**
+             * Format: double
+             * @description Share met on the other version
+             */
+            after: number;
+            /**
+             * Format: double
+             * @description Share met now, 0 to 1
+             */
+            before: number;
+            /** @description What would be asked at another rung or on other sides */
+            changes: string[];
+            /** @description What would be asked of them that is not now, and is not there yet */
+            gains: string[];
+            /** @description What would not be asked any more */
+            loses: string[];
+            /** @description They work on this version already */
+            moved: boolean;
+            name: string;
+            /** @description The version they work on */
+            now: string;
+            student: string;
+        };
         Attendee: {
             belt: string;
             /**
@@ -1165,6 +1435,18 @@ export interface components {
             out?: string;
             rank: string;
             student: boolean;
+        };
+        CSVPreview: {
+            ready: boolean;
+            rows: components["schemas"]["CSVRow"][];
+            says: string;
+        };
+        CSVRow: {
+            /** Format: int64 */
+            line: number;
+            name: string;
+            says: string;
+            wrong: boolean;
         };
         Cancel: {
             class: string;
@@ -1304,34 +1586,58 @@ export interface components {
             cue: string;
             values: string[];
         };
+        CurriculumAcceptance: {
+            by: string;
+            finding: string;
+            on: string;
+            reason: string;
+        };
+        CurriculumAddition: {
+            /** @description The requirement it goes in front of */
+            before?: string;
+            both_sides: boolean;
+            rung: string;
+            technique: string;
+        };
         CurriculumCurriculum: {
+            /** @description Findings of the audit that somebody accepted, with the reason */
+            accepted?: components["schemas"]["CurriculumAcceptance"][];
             id: string;
             ladder: string;
             /** @description The rank it leads to */
             rank: string;
+            /** @description In the order they are taught */
             requirements: components["schemas"]["CurriculumRequirement"][];
             /** @enum {string} */
-            state: "draft" | "published";
+            state: "draft" | "published" | "retired";
             /** Format: int64 */
             version: number;
         };
         CurriculumFinding: {
+            /** @description Why somebody accepted it; it is quiet then */
+            accepted?: string;
             cause: string;
             /** @description The same finding has the same identifier in every audit */
             id: string;
             kind: string;
-            /** @description The second technique in it */
+            /** @description The second thing in it */
             other?: string;
             repair?: components["schemas"]["CurriculumRepair"];
             severity: string;
             /** @description The requirement it is about */
-            technique: string;
+            technique?: string;
         };
         CurriculumLadder: {
             /** @enum {string} */
             audience: "adult" | "youth";
+            /**
+             * @description What its classes wear; both when left out
+             * @enum {string}
+             */
+            context?: "gi" | "no-gi" | "both";
             id: string;
             name: string;
+            onward?: components["schemas"]["CurriculumOnward"];
             ranks: components["schemas"]["CurriculumRank"][];
         };
         CurriculumLine: {
@@ -1343,11 +1649,18 @@ export interface components {
             blocks: number;
             /** Format: int64 */
             count: number;
+            /**
+             * Format: int64
+             * @description All that are not accepted
+             */
+            findings: number;
             id: string;
             ladder: string;
+            ladder_id: string;
             rank: string;
             rank_id: string;
-            state: string;
+            /** @enum {string} */
+            state: "draft" | "published" | "retired";
             /**
              * Format: int64
              * @description Who works on it
@@ -1356,18 +1669,58 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        CurriculumLowering: {
+            rung: string;
+            technique: string;
+        };
+        CurriculumMust: {
+            /**
+             * @description Of which ladders; all when left out
+             * @enum {string}
+             */
+            audience?: "adult" | "youth";
+            family: string;
+            /**
+             * Format: int64
+             * @description Position of the rank on its ladder, 1 for the first that asks for anything
+             */
+            from: number;
+            kind: string;
+        };
+        CurriculumOnward: {
+            /**
+             * Format: int64
+             * @description From this age on
+             */
+            age: number;
+            ladder: string;
+            /** @description Rank here: rank there */
+            ranks: {
+                [key: string]: string;
+            };
+        };
         CurriculumPage: {
             /** @description What is not required here yet */
             addable: components["schemas"]["TechniqueLine"][];
             findings: components["schemas"]["CurriculumFinding"][];
+            /** @description Why it cannot be changed */
+            frozen?: string;
             line: components["schemas"]["CurriculumLine"];
             matrix: components["schemas"]["Matrix"];
+            order: components["schemas"]["OrderPage"];
             requirements: components["schemas"]["RequirementLine"][];
+            rungs: string[];
+            time: components["schemas"]["TimePage"];
         };
         CurriculumRank: {
             /** @description The colour word of the belt */
             belt: string;
             id: string;
+            /**
+             * Format: int64
+             * @description Older than this the rank is not given any more
+             */
+            max_age?: number;
             /** Format: int64 */
             min_age?: number;
             /**
@@ -1381,23 +1734,55 @@ export interface components {
              */
             min_months: number;
             name: string;
+            /**
+             * Format: int64
+             * @description Given on the way to the next rank
+             */
+            stripes?: number;
         };
         CurriculumRepair: {
-            both_sides?: boolean;
-            /** @enum {string} */
-            do: "add" | "remove";
-            rung?: string;
+            add?: components["schemas"]["CurriculumAddition"][];
+            lower?: components["schemas"]["CurriculumLowering"];
+            remove?: string[];
             /** @description The repair in words, as on its button */
             says: string;
-            technique: string;
+            swap?: components["schemas"]["CurriculumSwap"];
         };
         CurriculumRequirement: {
             both_sides: boolean;
+            /**
+             * Format: int64
+             * @description How many of the technique and its variants; 1 when left out
+             */
+            n?: number;
+            /** @description Variants that serve as well */
+            or?: string[];
             /** @enum {string} */
             rung: "met" | "drilled" | "passed" | "live" | "teaches";
             technique: string;
             /** Format: double */
             weight: number;
+        };
+        CurriculumSupply: {
+            /**
+             * Format: double
+             * @description Teaching minutes of the classes open to them × the chance of coming
+             */
+            minutes_per_week: number;
+            /**
+             * Format: double
+             * @description Part of the teaching that is taught again
+             */
+            review_share: number;
+            /**
+             * Format: double
+             * @description The least time at the rank before
+             */
+            weeks: number;
+        };
+        CurriculumSwap: {
+            from: string;
+            to: string;
         };
         Day: {
             classes: components["schemas"]["Tick"][];
@@ -1504,6 +1889,31 @@ export interface components {
             /** @description SHA-256 of the content, in hexadecimal */
             digest: string;
         };
+        ExchangeRankSheet: {
+            academy: string;
+            defers: string;
+            items: components["schemas"]["ExchangeSheetItem"][];
+            test: boolean;
+            title: string;
+            under: string;
+        };
+        ExchangeSheetItem: {
+            /** @description The rung and sides */
+            asked: string;
+            cautions: string[];
+            name: string;
+            or?: string;
+            sides: components["schemas"]["ExchangeSheetSide"][];
+            summary: string;
+        };
+        ExchangeSheetPoint: {
+            cue: string;
+            gate: boolean;
+        };
+        ExchangeSheetSide: {
+            points: components["schemas"]["ExchangeSheetPoint"][];
+            side: string;
+        };
         ExchangeTextFile: {
             name: string;
             /** @description Content in base 64 */
@@ -1520,6 +1930,11 @@ export interface components {
             needs: number;
             /** Format: int64 */
             students: number;
+        };
+        FamilyTime: {
+            family: string;
+            /** Format: int64 */
+            minutes: number;
         };
         FaultLine: {
             correction: string;
@@ -1541,6 +1956,26 @@ export interface components {
             bytes: number;
             digest: string;
             type: string;
+        };
+        GroupLine: {
+            area: string;
+            /** @description The unit that teaches exactly this already */
+            existing?: string;
+            /** Format: int64 */
+            minutes: number;
+            movement?: string;
+            /** @description The movement's name */
+            moves?: string;
+            name: string;
+            names: string[];
+            /** @description Groups before it that it stands on, counted from 0 */
+            requires: number[];
+            /**
+             * Format: int64
+             * @description Minutes to review it
+             */
+            review: number;
+            techniques: string[];
         };
         HeatMap: {
             choices: components["schemas"]["CurriculumLine"][];
@@ -1618,6 +2053,46 @@ export interface components {
             mark: components["schemas"]["Mark"];
             overruled?: components["schemas"]["AcademyOverrule"];
             verdict: components["schemas"]["LedgerVerdict"];
+        };
+        LadderCell: {
+            /** @description Asked for lower before */
+            rises: boolean;
+            rung?: string;
+        };
+        LadderLine: {
+            /** @enum {string} */
+            audience: "adult" | "youth";
+            /**
+             * @description What its classes wear; both when left out
+             * @enum {string}
+             */
+            context?: "gi" | "no-gi" | "both";
+            id: string;
+            /** @description Who has come of age to move on */
+            moves: string[];
+            name: string;
+            onward?: components["schemas"]["CurriculumOnward"];
+            ranks: components["schemas"]["CurriculumRank"][];
+            /** Format: int64 */
+            students: number;
+            /** Format: int64 */
+            version: number;
+        };
+        LadderPage: {
+            /** @description Requirements of each rank */
+            counts: number[];
+            ladder: components["schemas"]["CurriculumLadder"];
+            rows: components["schemas"]["LadderRow"][];
+        };
+        LadderRow: {
+            /** @description One for each rank */
+            cells: components["schemas"]["LadderCell"][];
+            /** Format: int64 */
+            enters: number;
+            family: string;
+            kind: string;
+            name: string;
+            technique: string;
         };
         LedgerGap: {
             /** @description Reached once, now due for a refresh */
@@ -2018,6 +2493,9 @@ export interface components {
             /** Format: double */
             wanted: number;
         };
+        "Make-unitsRequest": {
+            tracks: string[];
+        };
         MakeRotation: {
             /** @enum {string} */
             mix: "any" | "similar" | "mixed";
@@ -2094,10 +2572,30 @@ export interface components {
             segment: string;
         };
         Matrix: {
-            /** @description Requirements per family and kind */
-            cells: number[][];
-            families: string[];
             kinds: string[];
+            rows: components["schemas"]["MatrixRow"][];
+        };
+        MatrixCell: {
+            /** @description Required by a rank below */
+            below: string[];
+            /**
+             * Format: int64
+             * @description Techniques of the library that would go here
+             */
+            could: number;
+            /** @description Required by this rank */
+            here: string[];
+            /** @description Empty, and may not be: the family has nothing of this kind by this rank */
+            must: boolean;
+            /** @description The highest rung asked for here */
+            rung?: string;
+        };
+        MatrixRow: {
+            /** @description One for each kind */
+            cells: components["schemas"]["MatrixCell"][];
+            family: string;
+            name: string;
+            position: string;
         };
         Me: {
             academy: string;
@@ -2113,9 +2611,22 @@ export interface components {
             /** @description Sections of which its words are taken */
             take: string[];
         };
+        "Move-requirementRequest": {
+            /** Format: int64 */
+            to: number;
+        };
+        "Move-studentsRequest": {
+            students: string[];
+        };
         Named: {
             id: string;
             name: string;
+        };
+        NewCurriculum: {
+            /** @description The curriculum it begins as */
+            from?: string;
+            ladder: string;
+            rank: string;
         };
         NewSeason: {
             closures: components["schemas"]["AcademyClosure"][];
@@ -2155,6 +2666,25 @@ export interface components {
             used: number;
         };
         Nothing: Record<string, never>;
+        OrderPage: {
+            /** @description What the present order breaks */
+            broken: string[];
+            /** @description Units, from the order the requirements stand in */
+            groups: components["schemas"]["GroupLine"][];
+            /** @description The requirements stand in that order already */
+            same: boolean;
+            steps: components["schemas"]["OrderStep"][];
+        };
+        OrderStep: {
+            /**
+             * Format: int64
+             * @description Places up (minus) or down from where it stands now
+             */
+            moves: number;
+            name: string;
+            technique: string;
+            why: string;
+        };
         "Overrule-checkRequest": {
             met: boolean;
             reason: string;
@@ -2295,8 +2825,23 @@ export interface components {
         RequirementLine: {
             both_sides: boolean;
             family: string;
+            /** @description The position it starts in */
+            from?: string;
             kind: string;
+            /**
+             * Format: int64
+             * @description What it takes
+             */
+            minutes: number;
+            /**
+             * Format: int64
+             * @description How many of the technique and its variants; 1 when left out
+             */
+            n?: number;
             name: string;
+            /** @description Variants that serve as well */
+            or?: string[];
+            or_names: string[];
             /** @enum {string} */
             rung: "met" | "drilled" | "passed" | "live" | "teaches";
             sided: boolean;
@@ -2500,6 +3045,9 @@ export interface components {
         };
         "Set-requirementRequest": {
             both_sides: boolean;
+            /** Format: int64 */
+            n?: number;
+            or?: string[];
             rung: string;
             /** Format: double */
             weight: number;
@@ -2753,6 +3301,19 @@ export interface components {
             state: "ready" | "no coach" | "not planned" | "not recorded" | "recorded" | "closed";
             track: string;
         };
+        TimePage: {
+            /** @description The smallest cut that makes it fit */
+            cut: components["schemas"]["Named"][];
+            /** Format: double */
+            cut_by: number;
+            families: components["schemas"]["FamilyTime"][];
+            /** Format: int64 */
+            needed: number;
+            /** Format: int64 */
+            offered: number;
+            says: string;
+            supply: components["schemas"]["CurriculumSupply"];
+        };
         UnitShare: {
             /** Format: double */
             chance: number;
@@ -2762,6 +3323,17 @@ export interface components {
             name: string;
             unit: string;
             why: string;
+        };
+        VersionPage: {
+            added: string[];
+            changed: string[];
+            line: components["schemas"]["CurriculumLine"];
+            removed: string[];
+            /** @description The published version it would retire */
+            replaces?: string;
+            says: string;
+            /** @description Everybody whose next rank it is */
+            students: components["schemas"]["Affected"][];
         };
         WhyItem: {
             gains: components["schemas"]["SeasonGain"][];
@@ -3996,6 +4568,84 @@ export interface operations {
             };
         };
     };
+    "begin-curriculum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCurriculum"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-curriculum": {
         parameters: {
             query?: never;
@@ -4014,6 +4664,366 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CurriculumPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "accept-finding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Accept-findingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-booklet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    "take-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExchangeTextFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+        };
+    };
+    "preview-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExchangeTextFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CSVPreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */
@@ -4310,6 +5320,166 @@ export interface operations {
             };
         };
     };
+    "move-requirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                technique: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-requirementRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-sheet": {
+        parameters: {
+            query?: {
+                /** @description A test sheet instead of a booklet */
+                test?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExchangeRankSheet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "publish-curriculum": {
         parameters: {
             query?: never;
@@ -4332,6 +5502,264 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-students": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-studentsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-test-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    "make-units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-unitsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compare-version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionPage"];
                 };
             };
             /** @description Unauthorized */
@@ -5055,6 +6483,237 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeatMap"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-ladders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-ladder": {
+        parameters: {
+            query?: {
+                /** @description The version it was read at; 0 makes a new one */
+                version?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurriculumLadder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderPage"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,438 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"vereda/core/academy"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/store"
+)
+
+// NewCurriculum begins a curriculum for a rank: empty, or as a new version of
+// another one.
+type NewCurriculum struct {
+	Ladder string `json:"ladder" maxLength:"100"`
+	Rank   string `json:"rank" maxLength:"100"`
+	From   string `json:"from,omitempty" maxLength:"100" doc:"The curriculum it begins as"`
+}
+
+// BeginCurriculum makes a draft. Its identifier is the rank's with the version.
+func (a *App) BeginCurriculum(ctx context.Context, u User, n NewCurriculum) (id, change string, err error) {
+	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
+		c := curriculum.Curriculum{Ladder: n.Ladder, Rank: n.Rank, Requirements: []curriculum.Requirement{}}
+		if n.From != "" {
+			from, err := f.curriculum(n.From)
+			if err != nil {
+				return err
+			}
+			c = from
+			c.Requirements = slices.Clone(from.Requirements)
+		}
+		l, ok := f.ladders[c.Ladder]
+		if !ok {
+			return &Missing{"ladder", c.Ladder}
+		}
+		at := l.Position(c.Rank)
+		if at < 0 {
+			return refuse("rank", "%q is not a rank of %s: choose one of its ranks", c.Rank, l.Name)
+		}
+		c.State, c.Version = "draft", 1
+		for _, had := range f.curricula {
+			if had.Ladder == c.Ladder && had.Rank == c.Rank {
+				c.Version = max(c.Version, had.Version+1)
+			}
+		}
+		c.ID = fmt.Sprintf("%s-%d", c.Rank, c.Version)
+		for f.version(docCurriculum, c.ID) > 0 { // another ladder may have a rank of that name
+			c.ID = l.ID + "-" + c.ID
+		}
+		id = c.ID
+		b.Says = fmt.Sprintf("Began version %d of the curriculum for %s", c.Version, l.Ranks[at].Name)
+		return b.put(docCurriculum, c.ID, c)
+	})
+	return id, change, err
+}
+
+// Affected is one student whom a version concerns.
+type Affected struct {
+	Student string   `json:"student"`
+	Name    string   `json:"name"`
+	Now     string   `json:"now" doc:"The version they work on"`
+	Gains   []string `json:"gains" doc:"What would be asked of them that is not now, and is not there yet"`
+	Loses   []string `json:"loses" doc:"What would not be asked any more"`
+	Changes []string `json:"changes" doc:"What would be asked at another rung or on other sides"`
+	Before  float64  `json:"before" doc:"Share met now, 0 to 1"`
+	After   float64  `json:"after" doc:"Share met on the other version"`
+	Moved   bool     `json:"moved" doc:"They work on this version already"`
+}
+
+// VersionPage says what a version would mean to whom.
+type VersionPage struct {
+	Line     CurriculumLine `json:"line"`
+	Replaces string         `json:"replaces,omitempty" doc:"The published version it would retire"`
+	Added    []string       `json:"added"`
+	Removed  []string       `json:"removed"`
+	Changed  []string       `json:"changed"`
+	Students []Affected     `json:"students" doc:"Everybody whose next rank it is"`
+	Says     string         `json:"says"`
+}
+
+// Version compares a curriculum with the published one of its rank and with what
+// each student works on. Publishing moves nobody: students stay on the version
+// they began with until they are moved.
+func (a *App) Version(ctx context.Context, u User, id string) (VersionPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return VersionPage{}, err
+	}
+	c, err := f.curriculum(id)
+	if err != nil {
+		return VersionPage{}, err
+	}
+	p := VersionPage{Line: f.curriculumLine(c), Added: []string{}, Removed: []string{}, Changed: []string{}, Students: []Affected{}}
+	if old, ok := f.publishedFor(c); ok {
+		p.Replaces = fmt.Sprintf("version %d", old.Version)
+		p.Added, p.Removed, p.Changed = f.compare(old, c)
+	}
+	on := a.today()
+	stay := 0
+	for _, s := range f.students() {
+		asked, next, ok := f.asks(s)
+		if s.Ladder != c.Ladder || next.ID != c.Rank || !ok {
+			continue
+		}
+		x := Affected{Student: s.ID, Name: s.Name, Now: fmt.Sprintf("version %d, %s", asked.Version, asked.State), Moved: asked.ID == c.ID}
+		x.Gains, x.Loses, x.Changes = f.compare(asked, c)
+		now, then := f.readyFor(s, asked, on), f.readyFor(s, c, on)
+		x.Before, x.After = now.Share, then.Share
+		x.Gains = slices.DeleteFunc(x.Gains, func(name string) bool {
+			return !slices.ContainsFunc(then.Missing, func(g ledger.Gap) bool { return g.Name == name })
+		})
+		if !x.Moved {
+			stay++
+		}
+		p.Students = append(p.Students, x)
+	}
+	p.Says = fmt.Sprintf("%d added, %d taken out, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
+	return p, nil
+}
+
+// publishedFor is the published curriculum of the same rank, another one than c.
+func (f *facts) publishedFor(c curriculum.Curriculum) (best curriculum.Curriculum, ok bool) {
+	for _, x := range f.curricula {
+		if x.Ladder == c.Ladder && x.Rank == c.Rank && x.ID != c.ID && x.State == "published" && x.Version > best.Version {
+			best, ok = x, true
+		}
+	}
+	return best, ok
+}
+
+// compare names what the second asks that the first does not, the other way
+// round, and what it asks otherwise.
+func (f *facts) compare(from, to curriculum.Curriculum) (added, removed, changed []string) {
+	added, removed, changed = []string{}, []string{}, []string{}
+	for _, r := range to.Requirements {
+		had, ok := from.Find(r.Technique)
+		switch {
+		case !ok:
+			added = append(added, f.lib.Name(r.Technique))
+		case had.Rung != r.Rung || had.BothSides != r.BothSides || had.Count() != r.Count() || !sameSet(had.Or, r.Or):
+			changed = append(changed, fmt.Sprintf("%s: %s → %s", f.lib.Name(r.Technique), asks(had), asks(r)))
+		}
+	}
+	for _, r := range from.Requirements {
+		if _, ok := to.Find(r.Technique); !ok {
+			removed = append(removed, f.lib.Name(r.Technique))
+		}
+	}
+	return added, removed, changed
+}
+
+func asks(r curriculum.Requirement) string {
+	words := string(r.Rung)
+	if r.BothSides {
+		words += ", both sides"
+	}
+	if len(r.Or) > 0 {
+		words += fmt.Sprintf(", %d of %d", r.Count(), len(r.Options()))
+	}
+	return words
+}
+
+// Publish makes a draft the one that counts, or takes a published one back. The
+// audit must hold nothing that blocks. The version published before is retired; who
+// works on it stays on it.
+func (a *App) Publish(ctx context.Context, u User, id string, published bool) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		c, err := f.curriculum(id)
+		if err != nil {
+			return err
+		}
+		name := f.curriculumLine(c).Rank
+		if !published {
+			c.State = "draft"
+			b.Says = "Took back the curriculum for " + name
+			return b.put(docCurriculum, id, c)
+		}
+		for _, x := range f.audit(c) {
+			if x.Severity == curriculum.Blocks && x.Accepted == "" {
+				return refuse("state", "%s Take the repair, or take the technique out, then publish.", x.Cause)
+			}
+		}
+		b.Says = fmt.Sprintf("Published the curriculum for %s, version %d", name, c.Version)
+		for _, old := range f.curricula {
+			if old.Ladder != c.Ladder || old.Rank != c.Rank || old.ID == c.ID || old.State != "published" {
+				continue
+			}
+			for _, p := range f.worksOn(old.ID) {
+				if p.Curriculum != old.ID && f.moved[p.ID] != old.ID {
+					p.Curriculum = old.ID
+					if err := b.put(docPerson, p.ID, p); err != nil {
+						return err
+					}
+				}
+			}
+			old.State = "retired"
+			if err := b.put(docCurriculum, old.ID, old); err != nil {
+				return err
+			}
+		}
+		c.State = "published"
+		return b.put(docCurriculum, id, c)
+	})
+}
+
+// MoveStudents puts students on a version of their next rank's curriculum. Each
+// move is a fact of the ledger.
+func (a *App) MoveStudents(ctx context.Context, u User, id string, students []string) error {
+	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
+		c, err := f.curriculum(id)
+		if err != nil {
+			return err
+		}
+		if c.State == "draft" {
+			return refuse("state", "a draft is nobody's yet: publish it, then move students")
+		}
+		if len(students) == 0 {
+			return refuse("students", "nobody is named: choose one or more")
+		}
+		for _, s := range students {
+			p, ok := f.person[s]
+			asked, next, asksAny := f.asks(p)
+			if !ok || !p.Student {
+				return &Missing{"student", s}
+			}
+			if p.Ladder != c.Ladder || !asksAny || next.ID != c.Rank {
+				return refuse("students", "%s does not work toward this rank", p.Name)
+			}
+			if asked.ID == c.ID {
+				continue
+			}
+			if err := b.note(academy.Moved, a.today(), s, "", "", academy.MovedBody{From: asked.ID, To: c.ID}, store.NewID()); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return err
+}
+
+// LadderCell is where one technique enters a ladder and to which rung it rises.
+type LadderCell struct {
+	Rung  string `json:"rung,omitempty"`
+	Rises bool   `json:"rises" doc:"Asked for lower before"`
+}
+
+// LadderRow is one technique across the ranks of a ladder.
+type LadderRow struct {
+	Technique string         `json:"technique"`
+	Name      string         `json:"name"`
+	Kind      library.Kind   `json:"kind"`
+	Family    library.Family `json:"family"`
+	Cells     []LadderCell   `json:"cells" doc:"One for each rank"`
+	Enters    int            `json:"enters"`
+}
+
+// LadderPage is a whole ladder at a glance.
+type LadderPage struct {
+	Ladder curriculum.Ladder `json:"ladder"`
+	Rows   []LadderRow       `json:"rows"`
+	Counts []int             `json:"counts" doc:"Requirements of each rank"`
+}
+
+// Ladders lists the ladders by name.
+func (a *App) Ladders(ctx context.Context, u User) ([]LadderLine, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	all := []LadderLine{}
+	for _, l := range f.ladders {
+		line := LadderLine{Ladder: l, Version: f.version(docLadder, l.ID), Moves: []string{}}
+		for _, p := range f.students() {
+			if p.Ladder != l.ID {
+				continue
+			}
+			line.Students++
+			if to, rank, ok := l.Moves(p.Rank, a.today().YearsSince(p.Birth)); ok {
+				there := f.ladders[to]
+				line.Moves = append(line.Moves, fmt.Sprintf("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank)))
+			}
+		}
+		all = append(all, line)
+	}
+	slices.SortFunc(all, func(x, y LadderLine) int { return compareText(x.Name, y.Name) })
+	return all, nil
+}
+
+func rankName(l curriculum.Ladder, rank string) string {
+	if i := l.Position(rank); i >= 0 {
+		return l.Ranks[i].Name
+	}
+	return rank
+}
+
+func compareText(a, b string) int {
+	switch {
+	case a < b:
+		return -1
+	case a > b:
+		return 1
+	}
+	return 0
+}
+
+// LadderLine is a ladder with who is on it.
+type LadderLine struct {
+	curriculum.Ladder
+	Version  int      `json:"version"`
+	Students int      `json:"students"`
+	Moves    []string `json:"moves" doc:"Who has come of age to move on"`
+}
+
+// SaveLadder keeps a ladder; version 0 makes a new one. A rank that somebody
+// holds, or that a curriculum is for, cannot go.
+func (a *App) SaveLadder(ctx context.Context, u User, l curriculum.Ladder, version int) (id, change string, err error) {
+	if l.ID == "" {
+		l.ID = library.Slug(l.Name)
+	}
+	change, err = a.keepRecord(ctx, u, docLadder, l.ID, l.Name, version, l, func(f *facts) []library.Problem {
+		found := l.Check(f.ladders)
+		need := func(rank, who string) {
+			if l.Position(rank) < 0 {
+				found = append(found, library.Problem{Field: "ranks", What: fmt.Sprintf("%q cannot go: %s", rank, who)})
+			}
+		}
+		for _, p := range f.people {
+			if p.Ladder == l.ID {
+				need(p.Rank, p.Name+" holds it")
+			}
+		}
+		for _, c := range f.curricula {
+			if c.Ladder == l.ID {
+				need(c.Rank, "there is a curriculum for it")
+			}
+		}
+		return found
+	})
+	return l.ID, change, err
+}
+
+// LadderAtAGlance shows which technique enters where and rises to which rung.
+func (a *App) LadderAtAGlance(ctx context.Context, u User, id string) (LadderPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return LadderPage{}, err
+	}
+	l, ok := f.ladders[id]
+	if !ok {
+		return LadderPage{}, &Missing{"ladder", id}
+	}
+	page := LadderPage{Ladder: l, Rows: []LadderRow{}, Counts: make([]int, len(l.Ranks))}
+	at := map[string]int{}
+	for i, r := range l.Ranks {
+		c, ok := f.current(l.ID, r.ID)
+		if !ok {
+			continue
+		}
+		page.Counts[i] = len(c.Requirements)
+		for _, q := range c.Requirements {
+			k, seen := at[q.Technique]
+			if !seen {
+				t, _ := f.lib.Technique(q.Technique)
+				k = len(page.Rows)
+				at[q.Technique] = k
+				page.Rows = append(page.Rows, LadderRow{q.Technique, f.lib.Name(q.Technique), t.Kind, f.lib.Family(t), make([]LadderCell, len(l.Ranks)), i})
+			}
+			page.Rows[k].Cells[i] = LadderCell{string(q.Rung), seen}
+		}
+	}
+	return page, nil
+}
+
+// current is the curriculum of a rank that counts: the newest published, or
+// else the newest.
+func (f *facts) current(ladder, rank string) (best curriculum.Curriculum, ok bool) {
+	for _, c := range f.curricula {
+		if c.Ladder != ladder || c.Rank != rank {
+			continue
+		}
+		better := !ok || c.State == "published" && best.State != "published" || c.State == best.State && c.Version > best.Version
+		if better && !(ok && best.State == "published" && c.State != "published") {
+			best, ok = c, true
+		}
+	}
+	return best, ok
+}
+
+// MakeUnits makes units of the order the requirements stand in, for what no
+// unit teaches yet.
+func (a *App) MakeUnits(ctx context.Context, u User, id string, tracks []string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		c, err := f.curriculum(id)
+		if err != nil {
+			return err
+		}
+		for _, t := range tracks {
+			if _, ok := f.tracks[t]; !ok {
+				return &Missing{"track", t}
+			}
+		}
+		if len(tracks) == 0 {
+			return refuse("tracks", "none is named: say which tracks teach these units")
+		}
+		groups := f.orderPage(c).Groups
+		names := make([]string, len(groups))
+		made := 0
+		for i, g := range groups {
+			for _, x := range f.units {
+				if slices.ContainsFunc(x.Techniques, func(t string) bool { return slices.Contains(g.Techniques, t) }) {
+					names[i] = x.ID
+				}
+			}
+			if names[i] != "" {
+				continue
+			}
+			names[i] = "u-" + g.Techniques[0]
+			x := academy.Unit{ID: names[i], Name: f.lib.Name(g.Techniques[0]), Techniques: g.Techniques, Movement: g.Movement, Tracks: tracks, Minutes: g.Minutes, ReviewMinutes: g.Review, Area: g.Area}
+			for _, j := range g.Requires {
+				if names[j] != names[i] && !slices.Contains(x.Requires, names[j]) {
+					x.Requires = append(x.Requires, names[j])
+				}
+			}
+			made++
+			if err := b.put(docUnit, x.ID, x); err != nil {
+				return err
+			}
+		}
+		if made == 0 {
+			return refuse("curriculum", "every technique of it is in a unit already")
+		}
+		b.Says = fmt.Sprintf("Made %d units for %s", made, f.curriculumLine(c).Rank)
+		return nil
+	})
+}

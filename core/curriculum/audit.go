@@ -1,0 +1,559 @@
+package curriculum
+
+// The audit reads the curriculum of one rank beside those of the ranks below it
+// and the library, and tells where it does not hold together. Each finding has its cause
+// and, where one change settles it, that change. A repair is worked out so
+// that taking it brings no new finding of the same kind: an added prerequisite comes with
+// what it stands on itself, an added answer with the answers to its own forks.
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"vereda/core/library"
+	"vereda/core/safety"
+)
+
+// Severity orders findings.
+type Severity string
+
+// The severities, worst first.
+const (
+	Blocks  Severity = "blocks" // publishing waits for it
+	Weakens Severity = "weakens"
+	Notice  Severity = "notice"
+)
+
+// FindingKind says what is wrong.
+type FindingKind string
+
+// The kinds of findings.
+const (
+	PrerequisiteNowhere FindingKind = "prerequisite nowhere"
+	PrerequisiteLate    FindingKind = "prerequisite late"
+	NotAllowed          FindingKind = "not allowed"
+	WrongJacket         FindingKind = "wrong jacket"
+	Hole                FindingKind = "empty cell"
+	NoWayOut            FindingKind = "no way out"
+	ForkUnanswered      FindingKind = "fork unanswered"
+	TableHole           FindingKind = "fork table open"
+	NoDrill             FindingKind = "no drill"
+	Duplicate           FindingKind = "duplicate"
+	AgainstHouse        FindingKind = "against the house"
+	Time                FindingKind = "time"
+	Unknown             FindingKind = "unknown technique"
+)
+
+// Finding is one thing the audit found, with its cause and, where there is
+// one, the repair.
+type Finding struct {
+	ID        string      `json:"id" doc:"The same finding has the same identifier in every audit"`
+	Kind      FindingKind `json:"kind"`
+	Severity  Severity    `json:"severity"`
+	Technique string      `json:"technique,omitempty" doc:"The requirement it is about"`
+	Other     string      `json:"other,omitempty" doc:"The second thing in it"`
+	Cause     string      `json:"cause"`
+	Repair    *Repair     `json:"repair,omitempty"`
+	Accepted  string      `json:"accepted,omitempty" doc:"Why somebody accepted it; it is quiet then"`
+}
+
+// Repair is one change that would settle a finding.
+type Repair struct {
+	Says   string     `json:"says" doc:"The repair in words, as on its button"`
+	Add    []Addition `json:"add,omitempty"`
+	Remove []string   `json:"remove,omitempty"`
+	Lower  Lowering   `json:"lower,omitzero"`
+	Swap   Swap       `json:"swap,omitzero"`
+}
+
+// Addition is a technique to require.
+type Addition struct {
+	Technique string `json:"technique"`
+	Rung      Rung   `json:"rung"`
+	BothSides bool   `json:"both_sides"`
+	Before    string `json:"before,omitempty" doc:"The requirement it goes in front of"`
+}
+
+// Lowering asks for a technique at a lower rung.
+type Lowering struct {
+	Technique string `json:"technique"`
+	Rung      Rung   `json:"rung"`
+}
+
+// Swap asks for another variant instead.
+type Swap struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// Must is a cell of the position-by-kind matrix that may not be empty from a
+// rank on: by then something of that family and kind must be required.
+type Must struct {
+	Family   library.Family `json:"family"`
+	Kind     library.Kind   `json:"kind"`
+	Audience string         `json:"audience,omitempty" enum:"adult,youth" doc:"Of which ladders; all when left out"`
+	From     int            `json:"from" minimum:"0" maximum:"40" doc:"Position of the rank on its ladder, 1 for the first that asks for anything"`
+}
+
+// DefaultMusts are the cells nobody can do without.
+var DefaultMusts = []Must{
+	{Family: "standing", Kind: "takedown", From: 1}, {Family: "guards", Kind: "sweep", From: 1}, {Family: "guards", Kind: "guard retention", From: 1}, {Family: "passing postures", Kind: "pass", From: 1},
+	{Family: "pins", Kind: "escape", From: 1}, {Family: "back", Kind: "escape", From: 1}, {Family: "turtle", Kind: "escape", From: 2}, {Family: "leg entanglements", Kind: "escape", Audience: "adult", From: 3},
+}
+
+// Case is everything an audit looks at. All holds the curricula of the ladder,
+// of which the one for Curriculum's rank is replaced by it. Supply may be nil: then time
+// is not judged.
+type Case struct {
+	Curriculum Curriculum
+	All        []Curriculum
+	Ladder     Ladder
+	Library    *library.Library
+	Gates      []safety.Gate
+	Musts      []Must
+	Supply     *Supply
+}
+
+// Audit finds where the curriculum of one rank does not hold together, worst
+// first, then in the order of its requirements. What was accepted comes last.
+//
+// Costs requirements × (prerequisites + forks + variants), and the library once.
+func (k Case) Audit() []Finding {
+	a := audit{Case: k, at: k.Ladder.Position(k.Curriculum.Rank), entry: map[string]int{}}
+	for _, other := range newest(k.All, k.Ladder, k.Curriculum) {
+		a.note(other)
+	}
+	a.note(k.Curriculum)
+	for _, r := range k.Curriculum.Requirements {
+		for _, id := range r.Options() {
+			t, ok := k.Library.Technique(id)
+			if !ok {
+				a.add(Finding{Kind: Unknown, Severity: Blocks, Technique: id, Cause: fmt.Sprintf("%q is not in the library.", id),
+					Repair: &Repair{Remove: []string{id}, Says: "Take it out of this rank"}})
+				continue
+			}
+			a.prerequisites(r, t)
+			a.allowed(t)
+			a.forks(t)
+			a.drills(r, t)
+		}
+		if t, ok := k.Library.Technique(r.Technique); ok {
+			a.duplicates(r, t)
+			a.house(r, t)
+		}
+	}
+	a.holes()
+	a.waysOut()
+	a.tables()
+	a.time()
+	order := map[Severity]int{Blocks: 0, Weakens: 1, Notice: 2}
+	rank := func(f Finding) int {
+		if f.Accepted != "" {
+			return 9
+		}
+		return order[f.Severity]
+	}
+	slices.SortStableFunc(a.found, func(x, y Finding) int { return cmp.Compare(rank(x), rank(y)) })
+	return a.found
+}
+
+// newest lists, for each other rank of the ladder, the curriculum that counts:
+// the newest published one, or the newest of all where none is.
+func newest(all []Curriculum, ladder Ladder, but Curriculum) []Curriculum {
+	best := map[string]Curriculum{}
+	for _, c := range all {
+		if c.Ladder != but.Ladder || c.Rank == but.Rank || ladder.Position(c.Rank) < 0 {
+			continue
+		}
+		had, ok := best[c.Rank]
+		if !ok || (c.State == "published") == (had.State == "published") && c.Version > had.Version || c.State == "published" && had.State != "published" {
+			best[c.Rank] = c
+		}
+	}
+	var out []Curriculum
+	for _, r := range ladder.Ranks {
+		if c, ok := best[r.ID]; ok {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+type audit struct {
+	Case
+	at    int            // position of the curriculum's rank
+	entry map[string]int // technique: position of the first rank that asks for it
+	found []Finding
+}
+
+func (a *audit) note(c Curriculum) {
+	at := a.Ladder.Position(c.Rank)
+	for _, r := range c.Requirements {
+		for _, id := range r.Options() {
+			if had, ok := a.entry[id]; !ok || at < had {
+				a.entry[id] = at
+			}
+		}
+	}
+}
+
+// byThen says whether a technique is required by the rank that is audited.
+func (a *audit) byThen(id string) bool {
+	at, ok := a.entry[id]
+	return ok && at <= a.at
+}
+
+func (a *audit) add(f Finding) {
+	f.ID = string(f.Kind) + "/" + f.Technique + "/" + f.Other
+	if slices.ContainsFunc(a.found, func(had Finding) bool { return had.ID == f.ID }) {
+		return
+	}
+	for _, x := range a.Curriculum.Accepted {
+		if x.Finding == f.ID {
+			f.Accepted = x.Reason
+		}
+	}
+	a.found = append(a.found, f)
+}
+
+func (a *audit) prerequisites(r Requirement, t library.Technique) {
+	for _, p := range t.Prerequisites {
+		need, known := a.Library.Technique(p.Technique)
+		if !known || a.byThen(need.ID) {
+			continue // the library's own check reports what is unknown
+		}
+		rung := least(r.Rung, Drilled)
+		repair := &Repair{Says: fmt.Sprintf("Require %s here, %s", need.Name, rung)}
+		for _, id := range append(a.Library.Needs(need.ID), need.ID) {
+			if x, ok := a.Library.Technique(id); ok && !a.byThen(id) {
+				repair.Add = append(repair.Add, Addition{x.ID, rung, x.Taught != "", r.Technique})
+			}
+		}
+		if n := len(repair.Add); n > 1 {
+			repair.Says += fmt.Sprintf(", with the %d it stands on", n-1)
+		}
+		slices.SortStableFunc(repair.Add, func(x, y Addition) int { return a.depth(x.Technique) - a.depth(y.Technique) })
+		if entry, late := a.entry[need.ID]; late {
+			a.add(Finding{Kind: PrerequisiteLate, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
+				Cause: fmt.Sprintf("%s stands on %s, which is asked for only at %s: %s", t.Name, need.Name, a.Ladder.Ranks[entry].Name, p.Reason.Read())})
+		} else {
+			a.add(Finding{Kind: PrerequisiteNowhere, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
+				Cause: fmt.Sprintf("%s stands on %s, which no rank requires: %s", t.Name, need.Name, p.Reason.Read())})
+		}
+	}
+}
+
+// depth is how much stands under a technique: what is deeper is taught later.
+func (a *audit) depth(id string) int { return len(a.Library.Needs(id)) }
+
+// age is the youngest age somebody works toward the rank at.
+func (a *audit) age() int {
+	if a.at >= 0 && a.Ladder.Ranks[a.at].MinAge > 0 {
+		return a.Ladder.Ranks[a.at].MinAge
+	}
+	if a.Ladder.Audience == "youth" {
+		return 0
+	}
+	return 18
+}
+
+func (a *audit) allowed(t library.Technique) {
+	out := &Repair{Remove: []string{t.ID}, Says: "Take it out of this rank"}
+	for _, refused := range safety.GateRefusals(a.age(), a.at, t.Risks, a.Gates) {
+		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is not allowed at this rank: %s.", t.Name, refused.Why), Repair: out})
+	}
+	if c := a.Ladder.Context; (c == library.Gi || c == library.NoGi) && t.Context != library.Both && t.Context != c {
+		a.add(Finding{Kind: WrongJacket, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is for %s, the classes of this ladder are %s.", t.Name, t.Context, c), Repair: out})
+	}
+}
+
+// mostAnswers bounds how many techniques the repair of one fork may bring in.
+const mostAnswers = 4
+
+func (a *audit) forks(t library.Technique) {
+	for _, f := range t.Forks {
+		answer, known := a.Library.Technique(f.Answer)
+		if !known || a.byThen(answer.ID) {
+			continue
+		}
+		a.add(Finding{Kind: ForkUnanswered, Severity: Notice, Technique: t.ID, Other: answer.ID, Repair: a.answering(answer),
+			Cause: fmt.Sprintf("In %s: %s The answer, %s, is not required by then.", t.Name, f.Reaction.Read(), answer.Name)})
+	}
+}
+
+// answering requires an answer, and the answers to its own forks; nil when that
+// would never end.
+func (a *audit) answering(answer library.Technique) *Repair {
+	r := &Repair{Says: fmt.Sprintf("Require %s here, met", answer.Name)}
+	queue := []library.Technique{answer}
+	in := map[string]bool{answer.ID: true}
+	for len(queue) > 0 {
+		t := queue[0]
+		queue = queue[1:]
+		r.Add = append(r.Add, Addition{Technique: t.ID, Rung: Met})
+		if len(r.Add) > mostAnswers {
+			return nil
+		}
+		for _, f := range t.Forks {
+			if x, ok := a.Library.Technique(f.Answer); ok && !a.byThen(x.ID) && !in[x.ID] {
+				in[x.ID] = true
+				queue = append(queue, x)
+			}
+		}
+	}
+	if n := len(r.Add); n > 1 {
+		r.Says += fmt.Sprintf(", with %d more that answer in turn", n-1)
+	}
+	return r
+}
+
+// drills: against live resistance one gets by rounds, not by repetitions. A
+// technique without any drill written down is drilled the house's ordinary
+// ways, which go as far as passed.
+func (a *audit) drills(r Requirement, t library.Technique) {
+	if r.Rung.Step() < Live.Step() || t.Kind == library.Movement {
+		return
+	}
+	if !slices.ContainsFunc(t.Drills, func(d library.Drill) bool {
+		return d.Resistance >= 3 || d.Form == "situational rounds" || d.Form == "live"
+	}) {
+		a.add(Finding{Kind: NoDrill, Severity: Weakens, Technique: t.ID, Cause: fmt.Sprintf("%s is asked for %s, and no drill of it goes beyond resistance 2.", t.Name, r.Rung),
+			Repair: &Repair{Lower: Lowering{r.Technique, Passed}, Says: "Ask for passed instead"}})
+	}
+}
+
+func (a *audit) duplicates(r Requirement, t library.Technique) {
+	for _, other := range newest(a.All, a.Ladder, a.Curriculum) {
+		at := a.Ladder.Position(other.Rank)
+		if at >= a.at {
+			continue
+		}
+		if had, ok := other.Find(r.Technique); ok && had.Rung.Step() >= r.Rung.Step() && (had.BothSides || !r.BothSides) {
+			a.add(Finding{Kind: Duplicate, Severity: Notice, Technique: t.ID, Cause: fmt.Sprintf("%s is already asked for at %s, %s.", t.Name, a.Ladder.Ranks[at].Name, had.Rung),
+				Repair: &Repair{Remove: []string{t.ID}, Says: "Take it out of this rank"}})
+		}
+	}
+}
+
+// house: where variants stand side by side, a rank asks for the house choice
+// before it asks for another one.
+func (a *audit) house(r Requirement, t library.Technique) {
+	for _, s := range a.Library.VariantSets() {
+		in := slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == t.ID })
+		if !in || s.House == "" || s.House == t.ID || a.byThen(s.House) || slices.Contains(r.Or, s.House) {
+			continue
+		}
+		f := Finding{Kind: AgainstHouse, Severity: Weakens, Technique: t.ID, Other: s.House,
+			Cause: fmt.Sprintf("Of “%s” the house teaches %s first: %s", s.Name, a.Library.Name(s.House), s.Reason)}
+		if !a.houseElsewhere(t.ID, s.House) {
+			f.Repair = &Repair{Swap: Swap{t.ID, s.House}, Says: "Ask for " + a.Library.Name(s.House) + " instead"}
+		}
+		a.add(f)
+	}
+}
+
+// houseElsewhere says whether asking for the house choice instead would only
+// move the trouble: to another set in which it is not the house's, or in which
+// what it replaces is.
+func (a *audit) houseElsewhere(from, to string) bool {
+	return slices.ContainsFunc(a.Library.VariantSets(), func(s library.VariantSet) bool {
+		in := func(id string) bool {
+			return slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == id })
+		}
+		return s.House != "" && (in(to) && s.House != to && !a.byThen(s.House) || s.House == from)
+	})
+}
+
+// holes are cells of the matrix that may not be empty at this rank.
+func (a *audit) holes() {
+	for _, m := range a.Musts {
+		if a.at < m.From || m.Audience != "" && m.Audience != a.Ladder.Audience {
+			continue
+		}
+		filled := false
+		var best *Repair
+		lowest := 1 << 30
+		for _, t := range a.Library.Techniques() {
+			if a.Library.Family(t) != m.Family || t.Kind != m.Kind {
+				continue
+			}
+			if a.byThen(t.ID) {
+				filled = true
+				break
+			}
+			if r, cost := a.filling(t); r != nil && cost < lowest {
+				best, lowest = r, cost
+			}
+		}
+		if !filled {
+			a.add(Finding{Kind: Hole, Severity: Weakens, Other: string(m.Family) + ", " + string(m.Kind), Repair: best,
+				Cause: fmt.Sprintf("Nothing of %s, %s is required by this rank.", m.Family, m.Kind)})
+		}
+	}
+}
+
+// filling requires a technique with what it stands on; nil when it is not
+// allowed here. The cost is the minutes it takes to teach them.
+func (a *audit) filling(t library.Technique) (r *Repair, minutes int) {
+	r = &Repair{Says: fmt.Sprintf("Require %s here, drilled", t.Name)}
+	for _, id := range append(a.Library.Needs(t.ID), t.ID) {
+		x, ok := a.Library.Technique(id)
+		if !ok || a.byThen(id) {
+			continue
+		}
+		if len(safety.GateRefusals(a.age(), a.at, x.Risks, a.Gates)) > 0 {
+			return nil, 0
+		}
+		r.Add = append(r.Add, Addition{Technique: id, Rung: Drilled, BothSides: x.Taught != ""})
+		minutes += x.TeachMinutes
+	}
+	slices.SortStableFunc(r.Add, func(x, y Addition) int { return a.depth(x.Technique) - a.depth(y.Technique) })
+	if n := len(r.Add); n > 1 {
+		r.Says += fmt.Sprintf(", with the %d it stands on", n-1)
+	}
+	return r, minutes
+}
+
+// waysOut: who is put into a place by what this rank asks for must be taught a
+// way out of it. An escape that leads into another such place does not do.
+func (a *audit) waysOut() {
+	out := map[string]bool{}
+	for _, t := range a.Library.Techniques() {
+		if t.From != nil && t.From.Part == library.Defend && a.byThen(t.ID) {
+			out[t.From.Position] = true
+		}
+	}
+	told := map[string]bool{}
+	for _, r := range a.Curriculum.Requirements {
+		t, ok := a.Library.Technique(r.Technique)
+		if !ok || t.To == nil || t.To.Part != library.Attack || out[t.To.Position] || told[t.To.Position] || !pinned(a.Library, t.To.Position) {
+			continue
+		}
+		told[t.To.Position] = true
+		p, _ := a.Library.Position(t.To.Position)
+		var best *Repair
+		lowest := 1 << 30
+		for _, x := range a.Library.Techniques() {
+			if x.From == nil || x.From.Position != p.ID || x.From.Part != library.Defend || x.Finish {
+				continue
+			}
+			if x.To != nil && x.To.Part == library.Attack && pinned(a.Library, x.To.Position) && !out[x.To.Position] {
+				continue
+			}
+			if r, cost := a.filling(x); r != nil && cost < lowest && a.opensNothing(r, out) {
+				best, lowest = r, cost
+			}
+		}
+		a.add(Finding{Kind: NoWayOut, Severity: Weakens, Technique: t.ID, Other: p.ID, Repair: best,
+			Cause: fmt.Sprintf("%s puts the partner into %s, and no way out of it is required by then.", t.Name, p.Name)})
+	}
+}
+
+// opensNothing says whether a repair brings in no technique that leads into
+// another place without a way out.
+func (a *audit) opensNothing(r *Repair, out map[string]bool) bool {
+	for _, x := range r.Add {
+		t, _ := a.Library.Technique(x.Technique)
+		if t.To != nil && t.To.Part == library.Attack && pinned(a.Library, t.To.Position) && !out[t.To.Position] {
+			return false
+		}
+	}
+	return true
+}
+
+// pinned says whether a position is one people are put into and held.
+func pinned(lib *library.Library, position string) bool {
+	p, _ := lib.Position(position)
+	return slices.Contains([]library.Family{"pins", "back", "turtle", "leg entanglements"}, p.Family)
+}
+
+// tables: with the answers known by then, a fork table may have holes it has
+// not with all of them. Told for tables of which half the answers are known.
+func (a *audit) tables() {
+	for _, t := range a.Library.ForkTables() {
+		missing, open := a.openTable(t, nil)
+		if open == 0 {
+			continue
+		}
+		a.add(Finding{Kind: TableHole, Severity: Notice, Other: t.ID, Repair: a.closing(missing),
+			Cause: fmt.Sprintf("With the answers known by this rank “%s” leaves %d patterns of situations open; %s is among those not known.", t.Name, open, a.Library.Name(missing[0]))})
+	}
+}
+
+// openTable tells which answers of a table are not known by then, and how many
+// patterns are open because of it; 0 when the table is not this rank's concern. more are
+// techniques counted as known.
+func (a *audit) openTable(t library.ForkTable, more map[string]bool) (missing []string, open int) {
+	known := library.Table{Cues: t.Cues}
+	touched := false
+	for _, r := range t.Rows {
+		if a.byThen(r.Then) || more[r.Then] {
+			known.Rows = append(known.Rows, r)
+			touched = touched || more[r.Then] || a.entry[r.Then] == a.at
+		} else if !slices.Contains(missing, r.Then) {
+			missing = append(missing, r.Then)
+		}
+	}
+	if !touched || 2*len(known.Rows) < len(t.Rows) || len(missing) == 0 {
+		return missing, 0
+	}
+	all, now := len(t.Table.Uncovered()), len(known.Uncovered())
+	if now <= all {
+		return missing, 0
+	}
+	return missing, now
+}
+
+// mostClosing bounds how many answers the repair of one table may bring in.
+const mostClosing = 6
+
+// closing requires the missing answers of a table, and those of tables that it
+// brings within reach; nil when they are too many.
+func (a *audit) closing(missing []string) *Repair {
+	more := map[string]bool{}
+	var order []string
+	for len(missing) > 0 {
+		for _, id := range missing {
+			if !more[id] {
+				more[id] = true
+				order = append(order, id)
+			}
+		}
+		if len(order) > mostClosing {
+			return nil
+		}
+		missing = nil
+		for _, t := range a.Library.ForkTables() {
+			if _, had := a.openTable(t, nil); had > 0 {
+				continue // told already on its own
+			}
+			if m, open := a.openTable(t, more); open > 0 {
+				missing = append(missing, m...)
+			}
+		}
+	}
+	r := &Repair{Says: fmt.Sprintf("Require %s here, met", a.Library.Name(order[0]))}
+	for _, id := range order {
+		r.Add = append(r.Add, Addition{Technique: id, Rung: Met})
+	}
+	if n := len(order); n > 1 {
+		r.Says += fmt.Sprintf(", and %d more answers", n-1)
+	}
+	return r
+}
+
+func (a *audit) time() {
+	if a.Supply == nil {
+		return
+	}
+	b := Balance(a.Curriculum, a.Library, *a.Supply)
+	if b.Needed <= b.Offered {
+		return
+	}
+	f := Finding{Kind: Time, Severity: Weakens, Cause: fmt.Sprintf("It needs %d minutes and a typical student of this rank is offered %d in the least time: %d too many.", b.Needed, b.Offered, b.Needed-b.Offered)}
+	if len(b.Cut) > 0 {
+		f.Repair = &Repair{Remove: b.Cut, Says: fmt.Sprintf("Take out the %d of least weight that make it fit", len(b.Cut))}
+	}
+	a.add(f)
+}

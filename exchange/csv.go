@@ -1,0 +1,140 @@
+package exchange
+
+import (
+	"bytes"
+	"encoding/binary"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf16"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/charmap"
+
+	"vereda/core/library"
+)
+
+// Sheet is a CSV file as it was read: its header, matched loosely, and its rows.
+type Sheet struct {
+	columns map[string]int
+	Rows    []SheetRow
+}
+
+// SheetRow is one row with the line it stands in.
+type SheetRow struct {
+	Line  int
+	cells []string
+}
+
+// Get is the cell under a column; empty where there is none.
+func (s Sheet) Get(r SheetRow, column string) string {
+	i, ok := s.columns[column]
+	if !ok || i >= len(r.cells) {
+		return ""
+	}
+	return strings.TrimSpace(r.cells[i])
+}
+
+// Has says whether there is such a column.
+func (s Sheet) Has(column string) bool { _, ok := s.columns[column]; return ok }
+
+// ReadCSV reads a CSV file with comma, semicolon or tab between its cells; in
+// UTF-8 with or without byte order mark, UTF-16 with one, or Windows-1252. names lists,
+// for each column, what its header may be called; case, accents and marks do
+// not matter.
+func ReadCSV(file string, text []byte, names map[string][]string) (Sheet, error) {
+	plain, err := decodeText(text)
+	if err != nil {
+		return Sheet{}, Problems{fmt.Sprintf("%s: %v", file, err)}
+	}
+	r := csv.NewReader(strings.NewReader(plain))
+	r.Comma, r.FieldsPerRecord, r.LazyQuotes = separator(plain), -1, true
+	header, err := r.Read()
+	if errors.Is(err, io.EOF) {
+		return Sheet{}, Problems{file + ": it is empty: the first line names the columns"}
+	}
+	if err != nil {
+		return Sheet{}, Problems{fmt.Sprintf("%s: %v", file, err)}
+	}
+	s := Sheet{columns: map[string]int{}}
+	for i, h := range header {
+		for column, called := range names {
+			for _, name := range append([]string{column}, called...) {
+				if library.Fold(h) == library.Fold(name) {
+					s.columns[column] = i
+				}
+			}
+		}
+	}
+	for {
+		cells, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			return s, nil
+		}
+		if err != nil {
+			return s, Problems{fmt.Sprintf("%s: %v", file, err)}
+		}
+		line, _ := r.FieldPos(0)
+		if strings.TrimSpace(strings.Join(cells, "")) != "" {
+			s.Rows = append(s.Rows, SheetRow{line, cells})
+		}
+	}
+}
+
+func decodeText(text []byte) (string, error) {
+	switch {
+	case bytes.HasPrefix(text, []byte("\xef\xbb\xbf")):
+		return string(text[3:]), nil
+	case bytes.HasPrefix(text, []byte("\xff\xfe")):
+		return fromUTF16(text[2:], binary.LittleEndian), nil
+	case bytes.HasPrefix(text, []byte("\xfe\xff")):
+		return fromUTF16(text[2:], binary.BigEndian), nil
+	case utf8.Valid(text):
+		return string(text), nil
+	}
+	return charmap.Windows1252.NewDecoder().String(string(text))
+}
+
+func fromUTF16(text []byte, order binary.ByteOrder) string {
+	units := make([]uint16, len(text)/2)
+	for i := range units {
+		units[i] = order.Uint16(text[2*i:])
+	}
+	return string(utf16.Decode(units))
+}
+
+// separator is whichever of the three stands most often in the first line.
+func separator(text string) rune {
+	first, _, _ := strings.Cut(text, "\n")
+	best, most := ',', strings.Count(first, ",")
+	for _, c := range []rune{';', '\t'} {
+		if n := strings.Count(first, string(c)); n > most {
+			best, most = c, n
+		}
+	}
+	return best
+}
+
+// WriteCSV writes rows as CSV with a byte order mark, as spreadsheets like it.
+// A cell that a spreadsheet would run as a formula is defused with an apostrophe.
+func WriteCSV(rows [][]string) ([]byte, error) {
+	var out bytes.Buffer
+	out.WriteString("\xef\xbb\xbf")
+	w := csv.NewWriter(&out)
+	for _, row := range rows {
+		safe := make([]string, len(row))
+		for i, cell := range row {
+			safe[i] = cell
+			if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+				safe[i] = "'" + cell
+			}
+		}
+		if err := w.Write(safe); err != nil {
+			return nil, err
+		}
+	}
+	w.Flush()
+	return out.Bytes(), w.Error()
+}
