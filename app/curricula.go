@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"vereda/core/academy"
 	"vereda/core/calendar"
@@ -495,7 +496,7 @@ func (a *App) TakeRepair(ctx context.Context, u User, id, finding string) (strin
 func (a *App) AcceptFinding(ctx context.Context, u User, id, finding, reason string) (string, error) {
 	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		c.Accepted = slices.DeleteFunc(slices.Clone(c.Accepted), func(x curriculum.Acceptance) bool { return x.Finding == finding })
-		if reason == "" {
+		if reason = strings.TrimSpace(reason); reason == "" {
 			return c, "Took back an accepted finding", nil
 		}
 		for _, x := range f.audit(c) {

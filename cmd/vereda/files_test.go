@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/demo"
 )
@@ -73,6 +74,41 @@ func TestMapReportOnFiles(t *testing.T) {
 	err := reportMap("-", "", strings.NewReader(`{"format":"vereda-bundle/1","techniques":[{"id":"a"},{"id":"b"}]}`), &out)
 	require.ErrorAs(t, err, &bad)
 	assert.NotContains(t, err.Error(), "\n", "one line")
+}
+
+func TestAuditOnFiles(t *testing.T) {
+	var out bytes.Buffer
+	require.ErrorIs(t, auditBundle("-", "", strings.NewReader(bundleText(t)), &out), errBlocked, "the demo's draft holds blocking findings")
+	var all auditAnswer
+	require.NoError(t, json.Unmarshal(out.Bytes(), &all))
+	assert.Len(t, all.Curricula, 11)
+	for _, c := range all.Curricula {
+		blocks := 0
+		for _, f := range c.Findings {
+			if f.Severity == curriculum.Blocks && f.Accepted == "" {
+				blocks++
+			}
+		}
+		if c.State == "published" {
+			assert.Zero(t, blocks, "%s is published", c.ID)
+		}
+		if c.ID == "brown-2" {
+			assert.Equal(t, all.Blocks, blocks, "the draft alone holds them")
+		}
+		assert.Positive(t, c.Minutes, c.ID)
+	}
+	out.Reset()
+	require.NoError(t, auditBundle("-", "blue-1", strings.NewReader(bundleText(t)), &out))
+	require.NoError(t, json.Unmarshal(out.Bytes(), &all))
+	require.Len(t, all.Curricula, 1)
+	assert.Equal(t, "blue-1", all.Curricula[0].ID)
+	assert.Zero(t, all.Blocks)
+
+	var bad badInput
+	require.ErrorAs(t, auditBundle("-", "green-9", strings.NewReader(bundleText(t)), &out), &bad)
+	assert.Contains(t, bad.Error(), `curricula: there is no "green-9"`)
+	require.ErrorAs(t, auditBundle("x.json", "", strings.NewReader("{}"), &out), &bad)
+	assert.NotErrorIs(t, bad, errBlocked)
 }
 
 // The schemas that are committed are what the types say.

@@ -20,6 +20,7 @@ var schemas = map[string]any{
 	"table-check":        library.Table{},
 	"table-check-answer": tableAnswer{},
 	"map-report-answer":  library.MapReport{},
+	"audit-answer":       auditAnswer{},
 }
 
 // schemasCommand writes the JSON Schemas of exchange/schema from the types, so

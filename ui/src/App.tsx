@@ -14,6 +14,7 @@ const MapView = lazy(() => import("./areas/library/MapView"));
 const Files = lazy(() => import("./areas/library/Files"));
 const Cards = lazy(() => import("./areas/library/Cards"));
 const Curricula = lazy(() => import("./areas/curricula/Curricula"));
+const SheetPage = lazy(() => import("./areas/curricula/SheetPage"));
 const Season = lazy(() => import("./areas/season/Season"));
 const Mat = lazy(() => import("./areas/mat/Mat"));
 const Clock = lazy(() => import("./areas/mat/Clock"));
@@ -37,6 +38,7 @@ export function App() {
           <Route path="/check" element={<Check />} />
           <Route path="/me" element={<MyPage />} />
           <Route path="/cards/:id?" element={<Cards />} />
+          <Route path="/sheets/:id" element={<SheetPage />} />
           <Route path="/library/positions/:id?" element={desk(<Positions />)} />
           <Route path="/library/fork-tables/:id?/:way?" element={desk(<ForkTables />)} />
           <Route path="/library/variants" element={desk(<Variants />)} />

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { useState } from "react";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
@@ -6,55 +6,115 @@ import { Note } from "../../kit/Leaves";
 
 const heads: Record<string, string> = { blocks: "Publishing waits for these", weakens: "These weaken it", notice: "Worth knowing" };
 
-/** Audit says where the curriculum does not hold together, and offers the repair. */
-export function Audit({ page, add }: { page: S["CurriculumPage"]; add: ReactNode }) {
-  const groups = ["blocks", "weakens", "notice"].map((s) => ({ severity: s, found: page.findings.filter((f) => f.severity === s) }));
+/** Audit says where the curriculum does not hold together, and offers the repair; what is accepted with a reason is quiet. */
+export function Audit({ page }: { page: S["CurriculumPage"] }) {
+  const loud = page.findings.filter((f) => !f.accepted);
+  const quiet = page.findings.filter((f) => f.accepted);
+  const groups = ["blocks", "weakens", "notice"].map((s) => ({ severity: s, found: loud.filter((f) => f.severity === s) }));
   const blocks = groups[0]?.found.length ?? 0;
   return (
-    <>
-      {add}
-      <h2 className="mt-4">Audit</h2>
+    <section aria-label="Audit">
+      <h2 className="mt-3">Audit</h2>
       <p role="status" className={blocks ? "font-semibold text-clay" : "font-semibold text-moss"}>
         {blocks
           ? `${blocks} ${blocks === 1 ? "finding keeps" : "findings keep"} it from being published.`
-          : "Nothing keeps it from being published."}
+          : loud.length
+            ? "Nothing keeps it from being published."
+            : "Nothing keeps it from being published. The audit is quiet."}
       </p>
       {groups
         .filter((g) => g.found.length > 0)
         .map((g) => (
-          <section key={g.severity} className="mt-2">
-            <h3 className="border-b border-rule">
+          <details key={g.severity} open={g.severity !== "notice"} className="mt-1">
+            <summary className="head cursor-pointer border-b border-rule text-[15px] font-semibold">
               {heads[g.severity]} <span className="num text-soft">{g.found.length}</span>
-            </h3>
+            </summary>
             {g.found.map((f) => (
-              <Finding key={f.id} id={page.line.id} finding={f} />
+              <Finding key={f.id} page={page} finding={f} />
             ))}
-          </section>
+          </details>
         ))}
-    </>
+      {quiet.length > 0 && (
+        <details className="mt-1">
+          <summary className="head cursor-pointer border-b border-rule text-[15px] font-semibold">
+            Accepted <span className="num text-soft">{quiet.length}</span>
+          </summary>
+          {quiet.map((f) => (
+            <Finding key={f.id} page={page} finding={f} />
+          ))}
+        </details>
+      )}
+    </section>
   );
 }
 
-function Finding({ id, finding }: { id: string; finding: S["CurriculumFinding"] }) {
+function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["CurriculumFinding"] }) {
   const may = useMay();
+  const id = page.line.id;
+  const [reason, setReason] = useState<string>();
   const repair = useDo(
-    () => take(client.POST("/api/curricula/{id}/repairs", { params: { path: { id } }, body: { finding: finding.id } })),
+    (_: undefined) => take(client.POST("/api/curricula/{id}/repairs", { params: { path: { id } }, body: { finding: finding.id } })),
     () => `Repaired: ${finding.repair?.says}.`,
   );
+  const accept = useDo(
+    (why: string) =>
+      take(client.PUT("/api/curricula/{id}/accepted", { params: { path: { id } }, body: { finding: finding.id, reason: why } })),
+    (_, why) => (why ? "Accepted; it is quiet now." : "It speaks again."),
+    () => setReason(undefined),
+  );
+  const writes = may("take-audit-repair") && !page.frozen;
   return (
-    <Note tone={finding.severity === "blocks" ? "clay" : "lake"} title={`${finding.kind[0]?.toUpperCase()}${finding.kind.slice(1)}.`}>
+    <Note
+      tone={finding.accepted ? "moss" : finding.severity === "blocks" ? "clay" : "lake"}
+      title={`${finding.kind[0]?.toUpperCase()}${finding.kind.slice(1)}.`}
+    >
       {finding.cause}
-      {finding.repair && may("take-audit-repair") && (
-        <div className="mt-1">
-          <Button
-            look={finding.severity === "blocks" ? "main" : "plain"}
-            disabled={repair.isPending}
-            onClick={() => repair.mutate(undefined)}
-          >
-            {finding.repair.says}
-          </Button>
+      {finding.accepted && <p className="text-soft">Accepted: {finding.accepted}</p>}
+      {writes && (
+        <div className="mt-1 flex flex-wrap items-center gap-2">
+          {finding.repair && !finding.accepted && (
+            <Button
+              look={finding.severity === "blocks" ? "main" : "plain"}
+              className="!h-auto min-h-[31px] !whitespace-normal text-left"
+              disabled={repair.isPending}
+              onClick={() => repair.mutate(undefined)}
+            >
+              {finding.repair.says}
+            </Button>
+          )}
+          {finding.accepted ? (
+            <button type="button" className="link text-[12.5px]" onClick={() => accept.mutate("")}>
+              Let it speak again
+            </button>
+          ) : reason === undefined ? (
+            <button type="button" className="link text-[12.5px]" aria-label={`Accept: ${finding.cause}`} onClick={() => setReason("")}>
+              Accept…
+            </button>
+          ) : (
+            <form
+              className="flex flex-1 gap-2"
+              onSubmit={(e) => {
+                e.preventDefault();
+                accept.mutate(reason);
+              }}
+            >
+              <input
+                aria-label="Why it is accepted"
+                placeholder="Why it is accepted"
+                // biome-ignore lint/a11y/noAutofocus: it was just asked for
+                autoFocus
+                className="h-[31px] flex-1 rounded-sm border border-rule bg-white px-2"
+                value={reason}
+                onChange={(e) => setReason(e.target.value)}
+              />
+              <Button type="submit" disabled={!reason.trim()}>
+                Accept it
+              </Button>
+            </form>
+          )}
         </div>
       )}
+      {accept.error && <p className="text-clay">{accept.error.message}</p>}
     </Note>
   );
 }

@@ -1,16 +1,37 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
-import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { Empty, Leaves, Note } from "../../kit/Leaves";
 import { AddTechnique } from "./AddTechnique";
 import { Audit } from "./Audit";
+import { LadderView } from "./LadderView";
+import { Matrix } from "./Matrix";
+import { OrderView } from "./OrderView";
+import { Requirements } from "./Requirements";
+import { SheetsView } from "./SheetsView";
+import { TimeView } from "./TimeView";
+import { TwoRanks } from "./TwoRanks";
+import { VersionView } from "./VersionView";
+
+const views = [
+  ["", "Matrix", "list-curricula"],
+  ["time", "Time", "list-curricula"],
+  ["order", "Order and units", "list-curricula"],
+  ["two", "Two ranks", "list-curricula"],
+  ["ladder", "Whole ladder", "get-ladder"],
+  ["version", "Who it concerns", "compare-version"],
+  ["sheets", "Sheets and lists", "get-sheet"],
+] as const;
 
 /** Curricula: what each rank asks for, and where it does not hold together. */
 export default function Curricula() {
   const { id } = useParams();
+  const may = useMay();
+  const [search] = useSearchParams();
+  const view = search.get("view") ?? "";
   const list = useQuery({ queryKey: ["curricula"], queryFn: () => take(client.GET("/api/curricula")) });
   const open = id ?? list.data?.[0]?.id;
   const page = useQuery({
@@ -18,192 +39,150 @@ export default function Curricula() {
     enabled: !!open,
     queryFn: () => take(client.GET("/api/curricula/{id}", { params: { path: { id: open ?? "" } } })),
   });
+  const ladders = useQuery({
+    queryKey: ["ladders"],
+    enabled: list.data?.length === 0 && may("get-ladder"),
+    queryFn: () => take(client.GET("/api/ladders")),
+  });
+  const p = page.data;
   return (
     <Leaves
+      wide="even"
       prints="left"
       left={
         <>
-          <Ranks list={list.data ?? []} open={open} />
+          <Ranks list={list.data ?? []} open={p?.line} view={view} />
           {page.error && <p className="text-clay">{page.error.message}</p>}
-          {page.data && <Sheet page={page.data} />}
+          {p && (
+            <>
+              <Head page={p} />
+              <nav aria-label="Views of the curriculum" className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
+                {views
+                  .filter(([, , needs]) => may(needs))
+                  .map(([key, name]) => (
+                    <Link
+                      key={key}
+                      to={`/curricula/${p.line.id}${key && `?view=${key}`}`}
+                      aria-current={view === key ? "page" : undefined}
+                      className={`head pb-0.5 text-[14px] no-underline ${view === key ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`}
+                    >
+                      {name}
+                    </Link>
+                  ))}
+              </nav>
+              {view === "" && <Matrix page={p} />}
+              {view === "time" && <TimeView page={p} />}
+              {view === "order" && <OrderView page={p} />}
+              {view === "two" && <TwoRanks page={p} list={list.data ?? []} />}
+              {view === "ladder" && <LadderView ladder={p.line.ladder_id} rank={p.line.rank_id} />}
+              {view === "version" && <VersionView id={p.line.id} state={p.line.state} />}
+              {view === "sheets" && <SheetsView page={p} />}
+            </>
+          )}
+          {list.data?.length === 0 && (
+            <>
+              <Empty title="No curriculum yet">Begin one from a ladder’s ranks.</Empty>
+              {ladders.data?.[0] && <LadderView ladder={ladders.data[0].id} rank="" />}
+            </>
+          )}
         </>
       }
-      right={page.data ? <Audit page={page.data} add={<AddTechnique page={page.data} />} /> : <Empty title="Pick a rank" />}
+      right={
+        p ? (
+          <>
+            {!p.frozen && <AddTechnique page={p} />}
+            <Audit page={p} />
+            <Requirements page={p} />
+          </>
+        ) : (
+          <Empty title="Pick a rank" />
+        )
+      }
     />
   );
 }
 
-function Ranks({ list, open }: { list: S["CurriculumLine"][]; open?: string }) {
+function Ranks({ list, open, view }: { list: S["CurriculumLine"][]; open?: S["CurriculumLine"]; view: string }) {
+  const ladders = [...new Set(list.map((c) => c.ladder_id))];
+  const at = (c: S["CurriculumLine"]) => `/curricula/${c.id}${view && `?view=${view}`}`;
   return (
-    <nav aria-label="Curricula" className="mb-2 flex flex-wrap gap-x-5 gap-y-1">
-      {list.map((c) => (
-        <Link
-          key={c.id}
-          to={`/curricula/${c.id}`}
-          aria-current={c.id === open ? "page" : undefined}
-          className={`head text-[15px] no-underline ${c.id === open ? "border-b-[3px] border-lake font-bold" : "text-soft hover:text-ink"}`}
-        >
-          <Belt belt={c.belt} rank={c.rank} />
-          {c.ladder}: {c.rank}
-        </Link>
-      ))}
+    <nav aria-label="Curricula" className="no-print mb-1">
+      {ladders.map((l) => {
+        const here = list.filter((c) => c.ladder_id === l);
+        const ranks = [...new Set(here.map((c) => c.rank_id))];
+        return (
+          <div key={l} className="flex flex-wrap items-baseline gap-x-3.5">
+            <span className="cap w-24">{here[0]?.ladder}</span>
+            {ranks.map((r) => {
+              const of = here.filter((c) => c.rank_id === r);
+              const shown = of.find((c) => c.state === "published") ?? of[of.length - 1];
+              if (!shown) return null;
+              const on = open?.rank_id === r && open.ladder_id === l;
+              return (
+                <Link
+                  key={r}
+                  to={at(shown)}
+                  aria-current={on ? "page" : undefined}
+                  className={`head text-[14px] no-underline ${on ? "border-b-[3px] border-lake font-bold" : "text-soft hover:text-ink"}`}
+                >
+                  <Belt belt={shown.belt} rank={shown.rank} />
+                  {shown.rank}
+                </Link>
+              );
+            })}
+          </div>
+        );
+      })}
+      {open && list.filter((c) => c.rank_id === open.rank_id && c.ladder_id === open.ladder_id).length > 1 && (
+        <div className="mt-1 flex flex-wrap gap-x-3.5 text-[13px]">
+          <span className="cap w-24">Versions</span>
+          {list
+            .filter((c) => c.rank_id === open.rank_id && c.ladder_id === open.ladder_id)
+            .map((c) => (
+              <Link key={c.id} to={at(c)} className={c.id === open.id ? "font-bold no-underline" : "link"}>
+                {c.version}, {c.state}
+                {c.students > 0 && `, ${c.students} on it`}
+              </Link>
+            ))}
+        </div>
+      )}
     </nav>
   );
 }
 
-function Sheet({ page }: { page: S["CurriculumPage"] }) {
+function Head({ page }: { page: S["CurriculumPage"] }) {
   const may = useMay();
+  const go = useNavigate();
+  const { line } = page;
   const publish = useDo(
-    (published: boolean) => take(client.PUT("/api/curricula/{id}/state", { params: { path: { id: page.line.id } }, body: { published } })),
-    (_, published) => (published ? `Published the curriculum for ${page.line.rank}.` : `Took back the curriculum for ${page.line.rank}.`),
+    (published: boolean) => take(client.PUT("/api/curricula/{id}/state", { params: { path: { id: line.id } }, body: { published } })),
+    (_, published) => (published ? `Published the curriculum for ${line.rank}.` : `Took back the curriculum for ${line.rank}.`),
   );
-  const published = page.line.state === "published";
+  const begin = useDo(
+    (_: undefined) => take(client.POST("/api/curricula", { body: { ladder: line.ladder_id, rank: line.rank_id, from: line.id } })),
+    () => `Began a new version for ${line.rank}.`,
+    (out) => go(`/curricula/${out.id}`),
+  );
+  const published = line.state === "published";
   return (
     <>
-      <div className="flex flex-wrap items-center gap-x-3.5 gap-y-1">
-        <h1>For {page.line.rank}</h1>
-        <span className="cap">
-          {page.line.count} requirements · version {page.line.version} · {page.line.state} · {page.line.students} students work on it
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <h1>For {line.rank}</h1>
+        <span className="cap flex-1">
+          {line.count} requirements · version {line.version} · {line.state} · {line.students} students work on it
         </span>
-        <span className="flex-1" />
-        {may("publish-curriculum") && (
-          <Button look={published ? "plain" : "main"} onClick={() => publish.mutate(!published)}>
-            {published ? "Take back to draft" : "Publish"}
-          </Button>
-        )}
+        <span className="no-print flex gap-2">
+          {may("begin-curriculum") && <Button onClick={() => begin.mutate(undefined)}>New version</Button>}
+          {may("publish-curriculum") && line.state !== "retired" && (
+            <Button look={published ? "plain" : "main"} onClick={() => publish.mutate(!published)}>
+              {published ? "Take back to draft" : "Publish"}
+            </Button>
+          )}
+        </span>
       </div>
       {publish.error && <p className="text-clay">{publish.error.message}</p>}
-      <Matrix matrix={page.matrix} />
-      <Requirements page={page} />
+      {begin.error && <p className="text-clay">{begin.error.message}</p>}
+      {page.frozen && may("set-requirement") && <Note tone="lake">{page.frozen}</Note>}
     </>
-  );
-}
-
-function Matrix({ matrix }: { matrix: S["Matrix"] }) {
-  const kinds = matrix.kinds.map((k, i) => ({ k, i })).filter(({ k }) => k !== "movement");
-  return (
-    <table className="grid-lines mt-2">
-      <caption className="sr-only">Requirements by family of positions and kind of technique</caption>
-      <thead>
-        <tr>
-          <th>Position</th>
-          {kinds.map(({ k }) => (
-            <th key={k}>{k}</th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {matrix.families.map((f, row) => (
-          <tr key={f}>
-            <td className="whitespace-nowrap">{f}</td>
-            {kinds.map(({ k, i }) => {
-              const n = matrix.cells[row]?.[i] ?? 0;
-              return (
-                <td key={k} className={`num ${n ? "font-bold" : "text-rule"}`}>
-                  {n || "·"}
-                </td>
-              );
-            })}
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-const rungs = ["met", "drilled", "passed", "live", "teaches"];
-
-function Requirements({ page }: { page: S["CurriculumPage"] }) {
-  const may = useMay();
-  const set = useDo(
-    (r: S["RequirementLine"]) =>
-      take(
-        client.PUT("/api/curricula/{id}/requirements/{technique}", {
-          params: { path: { id: page.line.id, technique: r.technique } },
-          body: { rung: r.rung, both_sides: r.both_sides, weight: r.weight },
-        }),
-      ),
-    (_, r) => `${r.name}: ${r.rung}, ${r.both_sides ? "both sides" : "one side"}.`,
-  );
-  const remove = useDo(
-    (r: S["RequirementLine"]) =>
-      take(
-        client.DELETE("/api/curricula/{id}/requirements/{technique}", { params: { path: { id: page.line.id, technique: r.technique } } }),
-      ),
-    (_, r) => `Took out ${r.name}.`,
-  );
-  const blocked = new Set(page.findings.filter((f) => f.severity === "blocks").map((f) => f.technique));
-  return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
-    <div onKeyDown={arrows} className="mt-4">
-      <table className="grid-lines">
-        <thead>
-          <tr>
-            <th>Technique</th>
-            <th>Kind</th>
-            <th>Family</th>
-            <th>Rung</th>
-            <th>Sides</th>
-            <th className="text-right">Weight</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {page.requirements.map((r) => (
-            <tr key={r.technique}>
-              <td>
-                <Link data-row to={`/library/${r.technique}`} className="no-underline hover:underline">
-                  {r.name}
-                </Link>
-                {blocked.has(r.technique) && <b className="text-clay"> · see the audit</b>}
-              </td>
-              <td className="text-soft">{r.kind}</td>
-              <td className="text-soft">{r.family}</td>
-              <td>
-                {may("set-requirement") ? (
-                  <select
-                    aria-label={`Rung of ${r.name}`}
-                    className="rounded-sm border border-hair bg-transparent"
-                    value={r.rung}
-                    onChange={(e) => set.mutate({ ...r, rung: e.target.value as typeof r.rung })}
-                  >
-                    {rungs.map((x) => (
-                      <option key={x}>{x}</option>
-                    ))}
-                  </select>
-                ) : (
-                  r.rung
-                )}
-              </td>
-              <td>
-                {r.sided ? (
-                  <label className="flex gap-1.5">
-                    <input
-                      type="checkbox"
-                      disabled={!may("set-requirement")}
-                      checked={r.both_sides}
-                      aria-label={`${r.name} on both sides`}
-                      onChange={(e) => set.mutate({ ...r, both_sides: e.target.checked })}
-                    />
-                    both
-                  </label>
-                ) : (
-                  <span className="text-soft">no sides</span>
-                )}
-              </td>
-              <td className="num text-right">{r.weight}</td>
-              <td className="text-right">
-                {may("remove-requirement") && (
-                  <button type="button" className="link text-[12.5px]" aria-label={`Take out ${r.name}`} onClick={() => remove.mutate(r)}>
-                    Take out
-                  </button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {page.requirements.length === 0 && <Empty title="Nothing is required yet">Add the first technique on the right.</Empty>}
-    </div>
   );
 }

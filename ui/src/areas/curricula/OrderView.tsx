@@ -1,0 +1,107 @@
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Note } from "../../kit/Leaves";
+
+/** OrderView proposes a teaching order with its reasons, and the units it makes. */
+export function OrderView({ page }: { page: S["CurriculumPage"] }) {
+  const may = useMay();
+  const o = page.order;
+  const [tracks, setTracks] = useState("fundamentals");
+  const takeIt = useDo(
+    (_: undefined) => take(client.POST("/api/curricula/{id}/order", { params: { path: { id: page.line.id } } })),
+    () => "Took the proposed order.",
+  );
+  const units = useDo(
+    (list: string[]) => take(client.POST("/api/curricula/{id}/units", { params: { path: { id: page.line.id } }, body: { tracks: list } })),
+    () => "Made units; the season can plan them.",
+  );
+  const writes = may("take-order") && !page.frozen;
+  return (
+    <>
+      {o.broken.map((b) => (
+        <Note key={b} tone="clay">
+          {b}
+        </Note>
+      ))}
+      <section aria-label="Units">
+        <h2>Units</h2>
+        <p className="text-soft">
+          From the order the requirements stand in: techniques of one family that go on with each other, one to three in a class.
+        </p>
+        <table className="grid-lines">
+          <thead>
+            <tr>
+              <th className="w-6" />
+              <th>Unit</th>
+              <th>Movement</th>
+              <th className="!text-right">Min</th>
+              <th>Stands on</th>
+            </tr>
+          </thead>
+          <tbody>
+            {o.groups.map((g, i) => (
+              <tr key={g.techniques.join()} className="align-top">
+                <td className="num text-soft">{i + 1}</td>
+                <td>
+                  {g.names.join(" · ")}
+                  {g.existing && <span className="text-moss"> · is the unit {g.existing}</span>}
+                </td>
+                <td className="text-soft">{g.moves}</td>
+                <td className="num text-right">{g.minutes}</td>
+                <td className="num text-soft">{g.requires.map((r) => r + 1).join(", ")}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {may("make-units") && (
+          <form
+            className="mt-1.5 flex items-end gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              units.mutate(tracks.split(/[ ,;]+/).filter(Boolean));
+            }}
+          >
+            <label className="flex flex-col">
+              <span className="cap">Taught in tracks</span>
+              <input
+                className="h-[31px] w-56 rounded-sm border border-rule bg-white px-2"
+                value={tracks}
+                onChange={(e) => setTracks(e.target.value)}
+              />
+            </label>
+            <Button type="submit" disabled={units.isPending}>
+              Make units of what no unit teaches yet
+            </Button>
+          </form>
+        )}
+        {units.error && <p className="text-clay">{units.error.message}</p>}
+      </section>
+      <section aria-label="Proposed order" className="mt-4">
+        <div className="flex items-center">
+          <h2 className="flex-1">Proposed order</h2>
+          {writes && !o.same && (
+            <Button look="main" onClick={() => takeIt.mutate(undefined)}>
+              Take this order
+            </Button>
+          )}
+        </div>
+        {o.same && <p className="text-moss">The requirements stand in it already.</p>}
+        <ol>
+          {o.steps.map((s, i) => (
+            <li key={s.technique} className="grid grid-cols-[26px_minmax(0,1fr)_34px] border-b border-hair">
+              <span className="num text-soft">{i + 1}</span>
+              <span>
+                {s.name} <span className="text-[12.5px] text-soft">{s.why}</span>
+              </span>
+              <span className="num text-right text-[12.5px] text-soft">
+                {s.moves === 0 ? "" : s.moves > 0 ? `↓${s.moves}` : `↑${-s.moves}`}
+              </span>
+            </li>
+          ))}
+        </ol>
+      </section>
+    </>
+  );
+}

@@ -1,0 +1,212 @@
+import { type DragEvent, useState } from "react";
+import { Link } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { arrows, Empty } from "../../kit/Leaves";
+import { useTechniques } from "../library/words";
+
+/** Requirements is the list of a rank in the order it is taught; drag a row, or move it with Alt and the arrows. */
+export function Requirements({ page }: { page: S["CurriculumPage"] }) {
+  const may = useMay();
+  const [dragged, drag] = useState("");
+  const [variants, setVariants] = useState("");
+  const writes = may("set-requirement") && !page.frozen;
+  const path = (technique: string) => ({ params: { path: { id: page.line.id, technique } } });
+  const set = useDo(
+    (r: S["RequirementLine"]) =>
+      take(
+        client.PUT("/api/curricula/{id}/requirements/{technique}", {
+          ...path(r.technique),
+          body: { rung: r.rung, both_sides: r.both_sides, weight: r.weight, or: r.or, n: r.n },
+        }),
+      ),
+    (_, r) => `${r.name}: ${r.rung}, ${r.both_sides ? "both sides" : "one side"}.`,
+  );
+  const move = useDo(
+    ({ technique, to }: { technique: string; to: number }) =>
+      take(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } })),
+    () => "Moved.",
+  );
+  const remove = useDo(
+    (r: S["RequirementLine"]) => take(client.DELETE("/api/curricula/{id}/requirements/{technique}", path(r.technique))),
+    (_, r) => `Took out ${r.name}.`,
+  );
+  const blocked = new Set(page.findings.filter((f) => f.severity === "blocks" && !f.accepted).map((f) => f.technique));
+  return (
+    <section aria-label="Requirements" onKeyDown={arrows} className="mt-4">
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">Asked for, in the order it is taught</h2>
+      <table className="grid-lines">
+        <thead>
+          <tr>
+            <th className="w-6" />
+            <th>Technique</th>
+            <th>Rung</th>
+            <th>Sides</th>
+            <th className="!text-right">Weight</th>
+            <th className="!text-right">Min</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {page.requirements.map((r, i) => (
+            <tr
+              key={r.technique}
+              draggable={writes}
+              onDragStart={() => drag(r.technique)}
+              onDragOver={(e: DragEvent) => writes && e.preventDefault()}
+              onDrop={() => {
+                if (dragged && dragged !== r.technique) move.mutate({ technique: dragged, to: i });
+                drag("");
+              }}
+              onKeyDown={(e) => {
+                const step = e.key === "ArrowUp" ? -1 : e.key === "ArrowDown" ? 1 : 0;
+                if (!writes || !e.altKey || !step) return;
+                e.preventDefault();
+                e.stopPropagation();
+                move.mutate({ technique: r.technique, to: i + step });
+              }}
+            >
+              <td className="num text-soft">{i + 1}</td>
+              <td>
+                <Link data-row to={`/library/${r.technique}`} className="no-underline hover:underline">
+                  {r.name}
+                </Link>
+                {r.or_names.length > 0 && (
+                  <span className="text-soft">
+                    {" "}
+                    {r.n && r.n > 1 ? `${r.n} of these: ` : "or "}
+                    {r.or_names.join(", ")}
+                  </span>
+                )}
+                {blocked.has(r.technique) && <b className="text-clay"> · see the audit</b>}
+                {writes && (
+                  <button
+                    type="button"
+                    className="link no-print ml-1.5 text-[12px]"
+                    aria-label={`Variants of ${r.name}`}
+                    onClick={() => setVariants(variants === r.technique ? "" : r.technique)}
+                  >
+                    or…
+                  </button>
+                )}
+                {variants === r.technique && <Variants line={r} onSet={(x) => set.mutate(x)} />}
+              </td>
+              <td>
+                {writes ? (
+                  <select
+                    aria-label={`Rung of ${r.name}`}
+                    className="rounded-sm border border-hair bg-transparent"
+                    value={r.rung}
+                    onChange={(e) => set.mutate({ ...r, rung: e.target.value as typeof r.rung })}
+                  >
+                    {page.rungs.map((x) => (
+                      <option key={x}>{x}</option>
+                    ))}
+                  </select>
+                ) : (
+                  r.rung
+                )}
+              </td>
+              <td>
+                {r.sided ? (
+                  <label className="flex gap-1">
+                    <input
+                      type="checkbox"
+                      disabled={!writes}
+                      checked={r.both_sides}
+                      aria-label={`${r.name} on both sides`}
+                      onChange={(e) => set.mutate({ ...r, both_sides: e.target.checked })}
+                    />
+                    both
+                  </label>
+                ) : (
+                  <span className="text-soft">none</span>
+                )}
+              </td>
+              <td className="num text-right">
+                {writes ? (
+                  <input
+                    type="number"
+                    min={0.1}
+                    max={10}
+                    step={0.5}
+                    aria-label={`Weight of ${r.name}`}
+                    defaultValue={r.weight}
+                    onBlur={(e) => Number(e.target.value) !== r.weight && set.mutate({ ...r, weight: Number(e.target.value) })}
+                    className="w-12 rounded-sm border border-hair bg-transparent text-right"
+                  />
+                ) : (
+                  r.weight
+                )}
+              </td>
+              <td className="num text-right text-soft">{r.minutes}</td>
+              <td className="text-right">
+                {writes && (
+                  <button type="button" className="link text-[12.5px]" aria-label={`Take out ${r.name}`} onClick={() => remove.mutate(r)}>
+                    ✕
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {writes && page.requirements.length > 1 && (
+        <p className="text-[12.5px] text-soft">Drag a row, or Alt with ↑ ↓ on it, to change the order.</p>
+      )}
+      {page.requirements.length === 0 && <Empty title="Nothing is required yet">Add the first technique above.</Empty>}
+    </section>
+  );
+}
+
+/** Variants says which other techniques serve a requirement, and how many of them are asked for. */
+function Variants({ line: r, onSet }: { line: S["RequirementLine"]; onSet: (r: S["RequirementLine"]) => void }) {
+  const all = useTechniques();
+  const or = r.or ?? [];
+  return (
+    <div className="my-1 flex flex-col gap-1 border-l-2 border-lake pl-2 text-[13px]">
+      {or.map((o, i) => (
+        <span key={o}>
+          or {r.or_names[i]}{" "}
+          <button
+            type="button"
+            className="link"
+            aria-label={`Take out variant ${r.or_names[i]}`}
+            onClick={() => onSet({ ...r, or: or.filter((x) => x !== o), n: Math.min(r.n ?? 1, or.length) })}
+          >
+            ✕
+          </button>
+        </span>
+      ))}
+      <select
+        aria-label={`Variant of ${r.name}`}
+        value=""
+        className="rounded-sm border border-rule bg-white"
+        onChange={(e) => e.target.value && onSet({ ...r, or: [...or, e.target.value] })}
+      >
+        <option value="">Another technique serves as well…</option>
+        {all
+          .filter((t) => t.id !== r.technique && !or.includes(t.id))
+          .map((t) => (
+            <option key={t.id} value={t.id}>
+              {t.name}
+            </option>
+          ))}
+      </select>
+      {or.length > 0 && (
+        <label className="flex gap-1.5">
+          Asked for
+          <input
+            type="number"
+            min={1}
+            max={or.length + 1}
+            className="w-12 rounded-sm border border-rule bg-white text-right"
+            value={r.n && r.n > 0 ? r.n : 1}
+            onChange={(e) => onSet({ ...r, n: Number(e.target.value) })}
+          />
+          of {or.length + 1}
+        </label>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,101 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+
+/** SheetsView prints a rank as a booklet or a test sheet, and takes lists in and out. */
+export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
+  const may = useMay();
+  const id = page.line.id;
+  const [file, setFile] = useState<S["ExchangeTextFile"]>();
+  const [shown, show] = useState<S["CSVPreview"]>();
+  const look = useDo(
+    (body: S["ExchangeTextFile"]) => take(client.POST("/api/curricula/{id}/list/preview", { params: { path: { id } }, body })),
+    undefined,
+    (out) => show(out),
+  );
+  const keep = useDo(
+    (body: S["ExchangeTextFile"]) => take(client.POST("/api/curricula/{id}/list", { params: { path: { id } }, body })),
+    () => "Took the list.",
+    () => show(undefined),
+  );
+  async function choose(f: File | undefined) {
+    if (!f) return;
+    const bytes = new Uint8Array(await f.arrayBuffer());
+    let text = "";
+    for (const b of bytes) text += String.fromCharCode(b);
+    const body = { name: f.name, text: btoa(text) };
+    setFile(body);
+    look.mutate(body);
+  }
+  return (
+    <section aria-label="Sheets and lists">
+      <h2>Sheets</h2>
+      <ul className="my-1 flex flex-col gap-1">
+        <li>
+          <Link className="link" to={`/sheets/${id}`}>
+            Booklet
+          </Link>
+          ,{" "}
+          <a className="link" href={`/api/curricula/${id}/booklet.pdf`}>
+            as PDF
+          </a>{" "}
+          <span className="text-soft">every requirement, both sides, with gates and cautions</span>
+        </li>
+        {may("export-test-sheet") && (
+          <li>
+            <Link className="link" to={`/sheets/${id}?test=1`}>
+              Test sheet
+            </Link>
+            ,{" "}
+            <a className="link" href={`/api/curricula/${id}/test-sheet.pdf`}>
+              as PDF
+            </a>{" "}
+            <span className="text-soft">what is asked for passed and above, to be marked</span>
+          </li>
+        )}
+        {may("export-list") && (
+          <li>
+            <a className="link" href={`/api/curricula/${id}/list.csv`}>
+              The list as CSV
+            </a>
+          </li>
+        )}
+      </ul>
+      {may("preview-list") && !page.frozen && (
+        <>
+          <h2 className="mt-3">Take a list in</h2>
+          <p className="text-soft">
+            CSV with the columns technique (or name), rung, sides, weight, or, n. The list becomes the curriculum; nothing is written before
+            you have seen what will happen.
+          </p>
+          <label className="link cursor-pointer focus-within:outline-2">
+            Choose a list
+            <input type="file" accept=".csv,.tsv,.txt" className="sr-only" onChange={(e) => choose(e.target.files?.[0])} />
+          </label>
+          {keep.error && <p className="text-clay">{keep.error.message}</p>}
+          {shown && (
+            <>
+              <p className={`mt-1 font-semibold ${shown.ready ? "text-moss" : "text-clay"}`}>{shown.says}</p>
+              <table className="grid-lines">
+                <tbody>
+                  {shown.rows.map((r) => (
+                    <tr key={`${r.line}-${r.name}`} className={r.wrong ? "text-clay" : r.says === "As it is" ? "text-soft" : ""}>
+                      <td className="num w-10">{r.line || ""}</td>
+                      <td>{r.name}</td>
+                      <td>{r.says}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+              <Button look="main" className="mt-1.5" disabled={!shown.ready || keep.isPending} onClick={() => file && keep.mutate(file)}>
+                Take the list
+              </Button>
+            </>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
