@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"vereda/store"
@@ -58,10 +59,45 @@ func (a *App) Undo(ctx context.Context, u User, id string) (string, error) {
 			if !sameJSON(f.bodies[part.Kind+"/"+part.ID], part.After) {
 				return refuse("change", "%q cannot be undone: it was changed again since. Undo the later change first.", e.Says)
 			}
+			if used := f.leftHanging(part, e.Parts); len(part.Before) == 0 && len(used) > 0 {
+				return refuse("change", "%q cannot be undone: %s speaks of it now. Take it out there first.", e.Says, used[0])
+			}
 			b.Writes = append(b.Writes, store.Write{Kind: part.Kind, ID: part.ID, Body: part.Before})
 		}
 		b.Says, b.Undoes = "Undid: "+e.Says, id
 		return nil
+	})
+}
+
+// leftHanging lists what would speak of nothing were a record taken away, but
+// for what goes or is put back together with it.
+func (f *facts) leftHanging(gone store.Part, together []store.Part) []string {
+	var used []string
+	switch {
+	case inLibrary(gone.Kind):
+		_, used = f.usesOf(RecordKind(gone.Kind), gone.ID)
+	case gone.Kind == docLadder:
+		for _, c := range f.curricula {
+			if c.Ladder == gone.ID {
+				used = append(used, "the curriculum for "+f.curriculumLine(c).Rank)
+			}
+		}
+		for _, p := range f.people {
+			if p.Ladder == gone.ID {
+				used = append(used, p.Name)
+			}
+		}
+		for _, l := range f.ladders {
+			if l.Onward != nil && l.Onward.Ladder == gone.ID {
+				used = append(used, l.Name)
+			}
+		}
+	}
+	return slices.DeleteFunc(used, func(who string) bool {
+		return slices.ContainsFunc(together, func(x store.Part) bool {
+			name := f.lib.Name(x.ID)
+			return who == name || who == "fork table "+name || who == "fork table "+x.ID
+		})
 	})
 }
 

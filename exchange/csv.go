@@ -28,13 +28,21 @@ type SheetRow struct {
 	cells []string
 }
 
-// Get is the cell under a column; empty where there is none.
+// formulaStarts begin what a spreadsheet would run.
+const formulaStarts = "=+-@\t\r"
+
+// Get is the cell under a column; empty where there is none. What WriteCSV
+// defused is read as it was.
 func (s Sheet) Get(r SheetRow, column string) string {
 	i, ok := s.columns[column]
 	if !ok || i >= len(r.cells) {
 		return ""
 	}
-	return strings.TrimSpace(r.cells[i])
+	cell := strings.TrimSpace(r.cells[i])
+	if len(cell) > 1 && cell[0] == '\'' && strings.IndexByte(formulaStarts, cell[1]) >= 0 {
+		cell = cell[1:]
+	}
+	return cell
 }
 
 // Has says whether there is such a column.
@@ -127,7 +135,7 @@ func WriteCSV(rows [][]string) ([]byte, error) {
 		safe := make([]string, len(row))
 		for i, cell := range row {
 			safe[i] = cell
-			if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+			if cell != "" && strings.IndexByte(formulaStarts, cell[0]) >= 0 {
 				safe[i] = "'" + cell
 			}
 		}

@@ -14,7 +14,7 @@ import (
 // auditAnswer is what vereda audit writes.
 type auditAnswer struct {
 	Curricula []auditedCurriculum `json:"curricula" doc:"In the order of the ladders and their ranks"`
-	Blocks    int                 `json:"blocks" doc:"Findings that keep a curriculum from being published, over all of them"`
+	Blocks    int                 `json:"blocks" doc:"Findings that keep a curriculum from being published, over all that are not retired"`
 }
 
 type auditedCurriculum struct {
@@ -73,7 +73,7 @@ func audited(b exchange.Bundle, only string) auditAnswer {
 					x.Minutes += curriculum.NeedsOf(q, lib, 0).Minutes
 				}
 				for _, f := range x.Findings {
-					if f.Severity == curriculum.Blocks && f.Accepted == "" {
+					if f.Severity == curriculum.Blocks && f.Accepted == "" && c.State != "retired" {
 						answer.Blocks++
 					}
 				}

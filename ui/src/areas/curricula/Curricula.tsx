@@ -180,7 +180,7 @@ function Head({ page }: { page: S["CurriculumPage"] }) {
           )}
         </span>
       </div>
-      {publish.error && <p className="text-clay">{publish.error.message}</p>}
+      {publish.error && line.blocks > 0 && <p className="text-clay">{publish.error.message}</p>}
       {begin.error && <p className="text-clay">{begin.error.message}</p>}
       {page.frozen && may("set-requirement") && <Note tone="lake">{page.frozen}</Note>}
     </>
