@@ -8,6 +8,7 @@ import (
 
 	"vereda/app"
 	"vereda/core/calendar"
+	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/exchange"
 )
@@ -238,6 +239,14 @@ func (s *Server) academy() {
 	})
 	operation(s, get, "/academy", "get-academy", "Settings with their sources", func(ctx context.Context, u app.User, _ *nothing) (app.AcademyPage, error) {
 		return s.app.Academy(ctx, u)
+	})
+	operation(s, put, "/academy/musts", "set-musts", "Say which cells of the position-by-kind matrix may not be empty", func(ctx context.Context, u app.User, in *struct {
+		Body struct {
+			Musts []curriculum.Must `json:"musts,omitempty" maxItems:"200" doc:"Left out: the usual ones"`
+		}
+	}) (Done, error) {
+		id, err := s.app.SetMusts(ctx, u, in.Body.Musts)
+		return Done{Change: id}, err
 	})
 	operation(s, get, "/academy/bundle", "export-academy", "The whole academy as a bundle", func(ctx context.Context, u app.User, _ *nothing) (exchange.Bundle, error) {
 		return s.app.Export(ctx, u.Academy)

@@ -72,6 +72,7 @@ var permissions = map[string][]app.Role{
 	"move-students":      head,
 	"list-ladders":       everyone,
 	"save-ladder":        head,
+	"set-musts":          head,
 	"get-ladder":         everyone,
 	"remove-requirement": head,
 	"take-audit-repair":  head,

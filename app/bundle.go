@@ -6,7 +6,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"slices"
 	"sync"
 
@@ -14,7 +13,6 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
-	"vereda/core/safety"
 	"vereda/exchange"
 	"vereda/store"
 )
@@ -170,58 +168,4 @@ func (a *App) Export(ctx context.Context, academyID string) (exchange.Bundle, er
 	b.Facts = f.log
 	b.Files, err = a.attached(academyID, f.lib)
 	return b, err
-}
-
-// Setting is one number of the academy with where it comes from.
-type Setting struct {
-	Name    string `json:"name"`
-	Value   string `json:"value"`
-	Meaning string `json:"meaning"`
-	Source  string `json:"source"`
-}
-
-// AcademyPage is the academy's own page.
-type AcademyPage struct {
-	Name     string        `json:"name"`
-	Settings []Setting     `json:"settings"`
-	Gates    []safety.Gate `json:"gates"`
-	Risks    []safety.Risk `json:"risks"`
-	Defers   string        `json:"defers"`
-	Counts   []Setting     `json:"counts"`
-}
-
-// Academy shows the academy's settings with their sources.
-func (a *App) Academy(ctx context.Context, u User) (AcademyPage, error) {
-	f, err := a.read(ctx, u.Academy)
-	if err != nil {
-		return AcademyPage{}, err
-	}
-	s := f.settings
-	num := func(x float64) string { return fmt.Sprintf("%g", x) }
-	page := AcademyPage{Name: f.name, Gates: s.Gates, Risks: safety.Risks, Defers: Defers, Settings: []Setting{
-		{"Share to pass a check", percent(s.Standard.PassShare), "Least score of the key points that are not gates; prompted counts half", "House standard"},
-		{"Tries against live resistance", itoa(s.Standard.LiveTries), "Fewer prove too little to judge", "House standard"},
-		{"Share against live resistance", percent(s.Standard.LiveDefault), "Least lower end of the 95 % interval of successes; lower for escapes and guard retention", "Wilson 1927"},
-		{"Exposures that cover a unit", num(s.SeasonNeed), "In a season; a full teach is 1, a review ½", "House standard"},
-		{"Exposures to be drilled", num(float64(ledger.DrilledAfter) / 2), "On each side", "House standard"},
-		{"Spacing of reviews", spacingWords(s.Spacing.Weeks, s.Spacing.Tolerance), "Weeks after a unit was last seen", "House standard"},
-		{"First half-life", num(ledger.FirstHalfLife) + " days", "After the first passed check; doubles on success, halves on failure, never under 14", "Half-life regression, Settles & Meeder 2016"},
-		{"Due for a refresh below", percent(ledger.DueBelow), "Estimated share still there", "House standard"},
-		{"Weight of a visit", "half every 4 weeks", "How much an old visit counts toward the chance of the next", "Exponential smoothing"},
-	}}
-	page.Counts = []Setting{
-		{Name: "Positions", Value: itoa(len(f.lib.Positions()))}, {Name: "Techniques", Value: itoa(len(f.lib.Techniques()))},
-		{Name: "Fork tables", Value: itoa(len(f.lib.ForkTables()))}, {Name: "Students", Value: itoa(len(f.students()))}, {Name: "Classes recorded", Value: itoa(len(f.taught))}, {Name: "Facts on record", Value: itoa(len(f.log))}}
-	return page, nil
-}
-
-func spacingWords(weeks []int, tolerance int) string {
-	out := ""
-	for i, w := range weeks {
-		if i > 0 {
-			out += ", "
-		}
-		out += itoa(w)
-	}
-	return fmt.Sprintf("%s weeks, ± %d", out, tolerance)
 }

@@ -209,7 +209,7 @@ type Matrix struct {
 }
 
 func (f *facts) matrix(c curriculum.Curriculum) Matrix {
-	m := Matrix{Kinds: slices.DeleteFunc(slices.Clone(library.Kinds), func(k library.Kind) bool { return k == library.Movement }), Rows: []MatrixRow{}}
+	m := Matrix{Kinds: curriculum.MustKinds(), Rows: []MatrixRow{}}
 	at := map[string]int{}
 	for _, p := range f.lib.Positions() {
 		row := MatrixRow{Position: p.ID, Name: p.Name, Family: p.Family}

@@ -340,3 +340,50 @@ func TestUnitsAreMadeOfTheOrder(t *testing.T) {
 	_, err = a.Undo(t.Context(), head, change)
 	require.NoError(t, err)
 }
+
+// The cells that may not stay empty are the academy's to say; the audit follows.
+func TestWhichCellsMayStayEmpty(t *testing.T) {
+	a := open(t)
+	holes := func() (n int) {
+		for _, f := range curriculumPage(t, a, "blue-1").Findings {
+			if f.Kind == curriculum.Hole {
+				n++
+			}
+		}
+		return n
+	}
+	page, err := a.Academy(t.Context(), head)
+	require.NoError(t, err)
+	require.True(t, page.Usual)
+	usual := holes()
+	require.Positive(t, usual)
+	first, err := a.SetMusts(t.Context(), head, []curriculum.Must{})
+	require.NoError(t, err)
+	assert.Zero(t, holes(), "none is asked for")
+	b, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	text, err := exchange.Write(b)
+	require.NoError(t, err)
+	back, err := exchange.Read(text)
+	require.NoError(t, err)
+	assert.NotNil(t, back.Settings.Musts, "none at all travels as none at all")
+	assert.Empty(t, back.Settings.Musts)
+	_, err = a.SetMusts(t.Context(), head, []curriculum.Must{{Family: "leg entanglements", Kind: "control", From: 0}})
+	require.NoError(t, err)
+	assert.Equal(t, 1, holes())
+	for says, wrong := range map[string][]curriculum.Must{
+		"musts[0].family":   {{Family: "nowhere", Kind: "sweep", From: 1}},
+		"musts[0].kind":     {{Family: "guards", Kind: "movement", From: 1}},
+		"musts[0].from":     {{Family: "guards", Kind: "sweep", From: 41}},
+		"in the list twice": {{Family: "guards", Kind: "sweep", From: 1}, {Family: "guards", Kind: "sweep", Audience: "adult", From: 2}},
+		"adult or youth":    {{Family: "guards", Kind: "sweep", Audience: "all", From: 1}},
+	} {
+		_, err = a.SetMusts(t.Context(), head, wrong)
+		assert.Contains(t, problems(t, err), says)
+	}
+	_, err = a.Undo(t.Context(), head, first)
+	assert.ErrorContains(t, err, "changed again since")
+	_, err = a.SetMusts(t.Context(), head, nil)
+	require.NoError(t, err)
+	assert.Equal(t, usual, holes(), "back to the usual ones")
+}

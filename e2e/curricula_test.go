@@ -118,6 +118,17 @@ func TestStudentsAreMovedWithAPreview(t *testing.T) {
 	b.goTo("/curricula/purple-1")
 	b.sees("retired · 0 students work on it")
 
+	b.goTo("/academy")
+	b.sees("Cells that may not stay empty", "These are the usual ones.")
+	b.click("Change them")
+	b.click("Take out: Cells 1")
+	b.click("Keep them")
+	b.sees("Set the cells that may not stay empty.")
+	b.seesNot("These are the usual ones.")
+	b.click("Change them")
+	b.click("Back to the usual ones")
+	b.sees("These are the usual ones.")
+
 	b.goTo("/curricula/purple-2?view=time")
 	b.sees("minutes")
 	b.show("curricula-time")

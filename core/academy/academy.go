@@ -24,7 +24,7 @@ type Settings struct {
 	Standard   ledger.Standard   `json:"standard"`
 	Spacing    season.Spacing    `json:"spacing"`
 	Gates      []safety.Gate     `json:"gates"`
-	Musts      []curriculum.Must `json:"musts,omitempty" doc:"Cells of the position-by-kind matrix that may not be empty"`
+	Musts      []curriculum.Must `json:"musts,omitzero" required:"false" doc:"Cells of the position-by-kind matrix that may not be empty; the usual ones when left out"`
 	SeasonNeed float64           `json:"season_need" doc:"Exposures in a season that count as covered"`
 }
 

@@ -102,6 +102,39 @@ var DefaultMusts = []Must{
 	{Family: "pins", Kind: "escape", From: 1}, {Family: "back", Kind: "escape", From: 1}, {Family: "turtle", Kind: "escape", From: 2}, {Family: "leg entanglements", Kind: "escape", Audience: "adult", From: 3},
 }
 
+// MustKinds are the kinds a must can ask for: what starts in a position.
+func MustKinds() []library.Kind {
+	return slices.DeleteFunc(slices.Clone(library.Kinds), func(k library.Kind) bool { return k == library.Movement })
+}
+
+// CheckMusts says what is wrong with a list of musts.
+func CheckMusts(musts []Must) (found []library.Problem) {
+	for i, m := range musts {
+		bad := func(field, format string, args ...any) {
+			found = append(found, library.Problem{Field: fmt.Sprintf("musts[%d].%s", i, field), What: fmt.Sprintf(format, args...)})
+		}
+		if !slices.Contains(library.Families, m.Family) {
+			bad("family", "%q is not a family of positions: choose one of the list", m.Family)
+		}
+		if !slices.Contains(MustKinds(), m.Kind) {
+			bad("kind", "%q is not a kind that starts in a position: choose one of the list", m.Kind)
+		}
+		if m.Audience != "" && m.Audience != "adult" && m.Audience != "youth" {
+			bad("audience", "%q: write adult or youth, or leave it out for all", m.Audience)
+		}
+		if m.From < 0 || m.From > 40 {
+			bad("from", "%d: a rank's place on its ladder is 0 to 40", m.From)
+		}
+		for _, had := range musts[:i] {
+			if had.Family == m.Family && had.Kind == m.Kind && (had.Audience == m.Audience || had.Audience == "" || m.Audience == "") {
+				bad("kind", "%s, %s is in the list twice: take one out", m.Family, m.Kind)
+				break
+			}
+		}
+	}
+	return found
+}
+
 // Case is everything an audit looks at. All holds the curricula of the ladder,
 // of which the one for Curriculum's rank is replaced by it. Supply may be nil: then time
 // is not judged.

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/academy/musts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which cells of the position-by-kind matrix may not be empty */
+        put: operations["set-musts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes": {
         parameters: {
             query?: never;
@@ -1286,10 +1303,16 @@ export interface components {
         AcademyPage: {
             counts: components["schemas"]["Setting"][];
             defers: string;
+            families: string[];
             gates: components["schemas"]["SafetyGate"][];
+            kinds: string[];
+            /** @description Cells of the position-by-kind matrix that may not be empty */
+            musts: components["schemas"]["CurriculumMust"][];
             name: string;
             risks: components["schemas"]["SafetyRisk"][];
             settings: components["schemas"]["Setting"][];
+            /** @description The musts are the usual ones */
+            usual: boolean;
         };
         AcademyPerson: {
             birth: string;
@@ -1320,7 +1343,7 @@ export interface components {
         };
         AcademySettings: {
             gates: components["schemas"]["SafetyGate"][];
-            /** @description Cells of the position-by-kind matrix that may not be empty */
+            /** @description Cells of the position-by-kind matrix that may not be empty; the usual ones when left out */
             musts?: components["schemas"]["CurriculumMust"][];
             /**
              * Format: double
@@ -3043,6 +3066,10 @@ export interface components {
             want: number;
             why?: string;
         };
+        "Set-mustsRequest": {
+            /** @description Left out: the usual ones */
+            musts?: components["schemas"]["CurriculumMust"][];
+        };
         "Set-requirementRequest": {
             both_sides: boolean;
             /** Format: int64 */
@@ -3496,6 +3523,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExchangeBundle"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-musts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-mustsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { client, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Leaves, Note } from "../../kit/Leaves";
+import { Musts } from "./Musts";
 
 /** Academy: the house's numbers with where they come from, and what was changed lately. */
 export default function Academy() {
@@ -63,6 +64,7 @@ export default function Academy() {
             </tbody>
           </table>
           <Note tone="clay">{a.defers}</Note>
+          <Musts page={a} />
           <p className="flex gap-5">
             {may("export-academy") && (
               <a className="link" href="/api/academy/bundle" download="academy.json">

@@ -1,0 +1,88 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/safety"
+)
+
+// Setting is one number of the academy with where it comes from.
+type Setting struct {
+	Name    string `json:"name"`
+	Value   string `json:"value"`
+	Meaning string `json:"meaning"`
+	Source  string `json:"source"`
+}
+
+// AcademyPage is the academy's own page.
+type AcademyPage struct {
+	Name     string        `json:"name"`
+	Settings []Setting     `json:"settings"`
+	Gates    []safety.Gate `json:"gates"`
+	Risks    []safety.Risk `json:"risks"`
+	Defers   string        `json:"defers"`
+	Counts   []Setting     `json:"counts"`
+
+	Musts    []curriculum.Must `json:"musts" doc:"Cells of the position-by-kind matrix that may not be empty"`
+	Usual    bool              `json:"usual" doc:"The musts are the usual ones"`
+	Families []library.Family  `json:"families"`
+	Kinds    []library.Kind    `json:"kinds"`
+}
+
+// Academy shows the academy's settings with their sources.
+func (a *App) Academy(ctx context.Context, u User) (AcademyPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return AcademyPage{}, err
+	}
+	s := f.settings
+	num := func(x float64) string { return fmt.Sprintf("%g", x) }
+	page := AcademyPage{Name: f.name, Musts: s.Musts, Usual: slices.Equal(s.Musts, curriculum.DefaultMusts), Families: library.Families, Kinds: curriculum.MustKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: Defers, Settings: []Setting{
+		{"Share to pass a check", percent(s.Standard.PassShare), "Least score of the key points that are not gates; prompted counts half", "House standard"},
+		{"Tries against live resistance", itoa(s.Standard.LiveTries), "Fewer prove too little to judge", "House standard"},
+		{"Share against live resistance", percent(s.Standard.LiveDefault), "Least lower end of the 95 % interval of successes; lower for escapes and guard retention", "Wilson 1927"},
+		{"Exposures that cover a unit", num(s.SeasonNeed), "In a season; a full teach is 1, a review ½", "House standard"},
+		{"Exposures to be drilled", num(float64(ledger.DrilledAfter) / 2), "On each side", "House standard"},
+		{"Spacing of reviews", spacingWords(s.Spacing.Weeks, s.Spacing.Tolerance), "Weeks after a unit was last seen", "House standard"},
+		{"First half-life", num(ledger.FirstHalfLife) + " days", "After the first passed check; doubles on success, halves on failure, never under 14", "Half-life regression, Settles & Meeder 2016"},
+		{"Due for a refresh below", percent(ledger.DueBelow), "Estimated share still there", "House standard"},
+		{"Weight of a visit", "half every 4 weeks", "How much an old visit counts toward the chance of the next", "Exponential smoothing"},
+	}}
+	page.Counts = []Setting{
+		{Name: "Positions", Value: itoa(len(f.lib.Positions()))}, {Name: "Techniques", Value: itoa(len(f.lib.Techniques()))},
+		{Name: "Fork tables", Value: itoa(len(f.lib.ForkTables()))}, {Name: "Students", Value: itoa(len(f.students()))}, {Name: "Classes recorded", Value: itoa(len(f.taught))}, {Name: "Facts on record", Value: itoa(len(f.log))}}
+	return page, nil
+}
+
+func spacingWords(weeks []int, tolerance int) string {
+	out := ""
+	for i, w := range weeks {
+		if i > 0 {
+			out += ", "
+		}
+		out += itoa(w)
+	}
+	return fmt.Sprintf("%s weeks, ± %d", out, tolerance)
+}
+
+// SetMusts says which cells of the position-by-kind matrix may not be empty. Nil
+// goes back to the usual ones; none at all is a choice too.
+func (a *App) SetMusts(ctx context.Context, u User, musts []curriculum.Must) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		if err := refuseAll(curriculum.CheckMusts(musts)); err != nil {
+			return err
+		}
+		s := f.settings
+		s.Musts = musts
+		b.Says = fmt.Sprintf("Set the cells that may not stay empty: %d", len(musts))
+		if musts == nil {
+			b.Says = "Went back to the usual cells that may not stay empty"
+		}
+		return b.put(docSettings, "settings", s)
+	})
+}

@@ -1,0 +1,116 @@
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Input, Select } from "../../kit/Field";
+import { Rows } from "../../kit/Rows";
+import { Refusal } from "../library/TechniqueEditor";
+
+/** Musts are the cells of the position-by-kind matrix that the audit asks to be filled. */
+export function Musts({ page }: { page: S["AcademyPage"] }) {
+  const may = useMay();
+  const [list, setList] = useState<S["CurriculumMust"][]>();
+  const save = useDo(
+    (musts: S["CurriculumMust"][] | undefined) => take(client.PUT("/api/academy/musts", { body: { musts } })),
+    () => "Set the cells that may not stay empty.",
+    () => setList(undefined),
+  );
+  const wrong = save.error?.fields ?? {};
+  return (
+    <section aria-label="Cells that may not stay empty">
+      <div className="mt-4 flex items-center gap-2">
+        <h2 className="flex-1">Cells that may not stay empty</h2>
+        {may("set-musts") && !list && <Button onClick={() => setList(page.musts)}>Change them</Button>}
+      </div>
+      <p className="text-soft">
+        By which rank something of a kind must be required from a family of positions; the audit of a curriculum says where it is not.
+        {page.usual && " These are the usual ones."}
+      </p>
+      {!list && page.musts.length === 0 && <p>No cell is asked for.</p>}
+      {!list && page.musts.length > 0 && (
+        <table className="grid-lines mt-1">
+          <thead>
+            <tr>
+              <th>Positions</th>
+              <th>Kind</th>
+              <th>Ladders</th>
+              <th className="!text-right">From rank</th>
+            </tr>
+          </thead>
+          <tbody>
+            {page.musts.map((m) => (
+              <tr key={`${m.family} ${m.kind} ${m.audience}`}>
+                <td>{m.family}</td>
+                <td>{m.kind}</td>
+                <td className="text-soft">{m.audience ?? "all"}</td>
+                <td className="num text-right">{m.from}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {list && (
+        <form
+          aria-label="Cells that may not stay empty"
+          onSubmit={(e) => {
+            e.preventDefault();
+            save.mutate(list);
+          }}
+        >
+          {save.error && <Refusal error={save.error} />}
+          <Rows
+            title="Cells"
+            plain
+            add="Add a cell"
+            items={list}
+            blank={(): S["CurriculumMust"] => ({ family: page.families[0] ?? "", kind: page.kinds[0] ?? "", from: 1 })}
+            onChange={setList}
+          >
+            {(m, set, i) => (
+              <div className="grid grid-cols-[minmax(0,1.4fr)_minmax(0,1.4fr)_minmax(0,1fr)_80px] gap-2">
+                <Select
+                  label="Positions"
+                  value={m.family}
+                  error={wrong[`musts[${i}].family`]}
+                  onChange={(e) => set({ ...m, family: e.target.value })}
+                >
+                  {page.families.map((x) => (
+                    <option key={x}>{x}</option>
+                  ))}
+                </Select>
+                <Select label="Kind" value={m.kind} error={wrong[`musts[${i}].kind`]} onChange={(e) => set({ ...m, kind: e.target.value })}>
+                  {page.kinds.map((x) => (
+                    <option key={x}>{x}</option>
+                  ))}
+                </Select>
+                <Select
+                  label="Ladders"
+                  value={m.audience ?? ""}
+                  onChange={(e) => set({ ...m, audience: (e.target.value || undefined) as S["CurriculumMust"]["audience"] })}
+                >
+                  <option value="">all</option>
+                  <option>adult</option>
+                  <option>youth</option>
+                </Select>
+                <Input
+                  label="From rank"
+                  type="number"
+                  value={m.from}
+                  error={wrong[`musts[${i}].from`]}
+                  onChange={(e) => set({ ...m, from: Number(e.target.value) })}
+                />
+              </div>
+            )}
+          </Rows>
+          <div className="mt-2 flex gap-2">
+            <Button type="submit" look="main" disabled={save.isPending}>
+              Keep them
+            </Button>
+            {!page.usual && <Button onClick={() => save.mutate(undefined)}>Back to the usual ones</Button>}
+            <Button onClick={() => setList(undefined)}>Leave as it was</Button>
+          </div>
+        </form>
+      )}
+    </section>
+  );
+}
