@@ -135,6 +135,10 @@ func (s *Server) versions() {
 		id, change, err := s.app.SaveLadder(ctx, u, in.Body, in.Version)
 		return Saved{id, change}, err
 	})
+	operation(s, post, "/students/{id}/onward", "move-on", "Move a student on to the ladder that the rule of theirs says", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
+		id, err := s.app.MoveOn(ctx, u, in.ID)
+		return Done{Change: id}, err
+	})
 	operation(s, get, "/ladders/{id}", "get-ladder", "Which technique enters where and rises to which rung", func(ctx context.Context, u app.User, in *ByID) (app.LadderPage, error) {
 		return s.app.LadderAtAGlance(ctx, u, in.ID)
 	})

@@ -73,6 +73,7 @@ var permissions = map[string][]app.Role{
 	"list-ladders":       everyone,
 	"save-ladder":        head,
 	"set-musts":          head,
+	"move-on":            head,
 	"get-ladder":         everyone,
 	"remove-requirement": head,
 	"take-audit-repair":  head,

@@ -379,6 +379,7 @@ type CurriculumPage struct {
 	Order        OrderPage            `json:"order"`
 	Addable      []TechniqueLine      `json:"addable" doc:"What is not required here yet"`
 	Frozen       string               `json:"frozen,omitempty" doc:"Why it cannot be changed"`
+	TakesBack    bool                 `json:"takes_back" doc:"It is published and nobody works on it yet: it can be a draft again"`
 	Rungs        []curriculum.Rung    `json:"rungs"`
 }
 
@@ -392,7 +393,7 @@ func (a *App) Curriculum(ctx context.Context, u User, id string) (CurriculumPage
 	if err != nil {
 		return CurriculumPage{}, err
 	}
-	page := CurriculumPage{Line: f.curriculumLine(c), Requirements: []RequirementLine{}, Findings: f.audit(c), Matrix: f.matrix(c), Time: f.timePage(c), Order: f.orderPage(c), Addable: []TechniqueLine{}, Frozen: frozen(c), Rungs: curriculum.Rungs[1:]}
+	page := CurriculumPage{Line: f.curriculumLine(c), Requirements: []RequirementLine{}, Findings: f.audit(c), Matrix: f.matrix(c), Time: f.timePage(c), Order: f.orderPage(c), Addable: []TechniqueLine{}, Frozen: frozen(c), TakesBack: c.State == "published" && len(f.worksOn(c.ID)) == 0, Rungs: curriculum.Rungs[1:]}
 	for _, r := range c.Requirements {
 		page.Requirements = append(page.Requirements, f.requirementLine(r))
 	}

@@ -182,6 +182,12 @@ func TestADraftUntilTheAuditIsQuiet(t *testing.T) {
 	assert.Zero(t, curriculumPage(t, a, "brown-2").Line.Findings)
 	_, err := a.Publish(t.Context(), head, "brown-2", true)
 	require.NoError(t, err)
+	require.True(t, curriculumPage(t, a, "brown-2").TakesBack, "nobody works on it yet")
+	_, err = a.Publish(t.Context(), head, "brown-2", false)
+	require.NoError(t, err)
+	require.False(t, curriculumPage(t, a, "blue-1").TakesBack)
+	_, err = a.Publish(t.Context(), head, "blue-1", false)
+	assert.ErrorContains(t, err, "21 students work on it")
 }
 
 func TestListsOfRequirements(t *testing.T) {
@@ -301,6 +307,50 @@ func TestLaddersAreKeptWithWhoIsOnThem(t *testing.T) {
 			first = false
 		}
 	}
+}
+
+// Who has come of age moves on by the rule of their ladder, and nobody else.
+func TestMovingOnByTheRule(t *testing.T) {
+	a := open(t)
+	lines := func() (youth app.LadderLine) {
+		all, err := a.Ladders(t.Context(), head)
+		require.NoError(t, err)
+		for _, l := range all {
+			if l.ID == "youth" {
+				youth = l
+			}
+		}
+		return youth
+	}
+	_, err := a.MoveOn(t.Context(), head, "oren-vask")
+	assert.ErrorContains(t, err, "Oren Vask stays on Adult ladder")
+	_, err = a.MoveOn(t.Context(), head, "nobody")
+	assert.Error(t, err)
+	youth := lines()
+	before := len(youth.Moves)
+	youth.Onward.Age = 8
+	_, _, err = a.SaveLadder(t.Context(), head, youth.Ladder, youth.Version)
+	require.NoError(t, err)
+	rule := lines()
+	require.Greater(t, len(rule.Moves), before, "a lower age, more who move")
+	who := rule.Moves[0]
+	change, err := a.MoveOn(t.Context(), head, who.Student)
+	require.NoError(t, err)
+	after := lines()
+	assert.Equal(t, rule.Students-1, after.Students)
+	for _, m := range after.Moves {
+		assert.NotEqual(t, who.Student, m.Student)
+	}
+	noDifference(t, a)
+	_, err = a.Undo(t.Context(), head, change)
+	require.NoError(t, err)
+	assert.Equal(t, rule, lines())
+	for rank := range rule.Onward.Ranks {
+		rule.Onward.Ranks[rank] = ""
+	}
+	_, _, err = a.SaveLadder(t.Context(), head, rule.Ladder, rule.Version)
+	require.NoError(t, err)
+	assert.Empty(t, lines().Moves, "every rank stays")
 }
 
 // Units made of a rank's order teach each of its techniques once, and what

@@ -163,7 +163,8 @@ func asks(r curriculum.Requirement) string {
 	return words
 }
 
-// Publish makes a draft the one that counts, or takes a published one back. The
+// Publish makes a draft the one that counts, or takes back a published one that
+// nobody works on. The
 // audit must hold nothing that blocks. The version published before is retired; who
 // works on it stays on it.
 func (a *App) Publish(ctx context.Context, u User, id string, published bool) (string, error) {
@@ -174,6 +175,9 @@ func (a *App) Publish(ctx context.Context, u User, id string, published bool) (s
 		}
 		name := f.curriculumLine(c).Rank
 		if !published {
+			if who := f.worksOn(id); len(who) > 0 {
+				return refuse("state", "%d students work on it, %s among them: it stays as it is for them. Make a new version to change it.", len(who), who[0].Name)
+			}
 			c.State = "draft"
 			b.Says = "Took back the curriculum for " + name
 			return b.put(docCurriculum, id, c)
@@ -272,7 +276,7 @@ func (a *App) Ladders(ctx context.Context, u User) ([]LadderLine, error) {
 	}
 	all := []LadderLine{}
 	for _, l := range f.ladders {
-		line := LadderLine{Ladder: l, Version: f.version(docLadder, l.ID), Moves: []string{}}
+		line := LadderLine{Ladder: l, Version: f.version(docLadder, l.ID), Moves: []OnwardLine{}}
 		for _, p := range f.students() {
 			if p.Ladder != l.ID {
 				continue
@@ -280,7 +284,7 @@ func (a *App) Ladders(ctx context.Context, u User) ([]LadderLine, error) {
 			line.Students++
 			if to, rank, ok := l.Moves(p.Rank, a.today().YearsSince(p.Birth)); ok {
 				there := f.ladders[to]
-				line.Moves = append(line.Moves, fmt.Sprintf("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank)))
+				line.Moves = append(line.Moves, OnwardLine{p.ID, p.Name, fmt.Sprintf("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank))})
 			}
 		}
 		all = append(all, line)
@@ -309,9 +313,39 @@ func compareText(a, b string) int {
 // LadderLine is a ladder with who is on it.
 type LadderLine struct {
 	curriculum.Ladder
-	Version  int      `json:"version"`
-	Students int      `json:"students"`
-	Moves    []string `json:"moves" doc:"Who has come of age to move on"`
+	Version  int          `json:"version"`
+	Students int          `json:"students"`
+	Moves    []OnwardLine `json:"moves" doc:"Who has come of age to move on"`
+}
+
+// OnwardLine is one student who has come of age to move on to another ladder.
+type OnwardLine struct {
+	Student string `json:"student"`
+	Name    string `json:"name"`
+	Says    string `json:"says"`
+}
+
+// MoveOn puts a student on the ladder and the rank that the rule of their ladder
+// says. They begin with the version that is published there.
+func (a *App) MoveOn(ctx context.Context, u User, student string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		p, ok := f.person[student]
+		if !ok || !p.Student {
+			return &Missing{"student", student}
+		}
+		from := f.ladders[p.Ladder]
+		to, rank, ok := from.Moves(p.Rank, a.today().YearsSince(p.Birth))
+		if !ok {
+			return refuse("student", "%s stays on %s: its rule moves nobody of that rank and age", p.Name, from.Name)
+		}
+		there := f.ladders[to]
+		if there.Position(rank) < 0 {
+			return refuse("student", "%s has no rank %q any more: mend the rule of %s first", to, rank, from.Name)
+		}
+		p.Ladder, p.Rank, p.RankSince, p.Curriculum = to, rank, a.today(), ""
+		b.Says = fmt.Sprintf("Moved %s on to %s, %s", p.Name, there.Name, rankName(there, rank))
+		return b.put(docPerson, p.ID, p)
+	})
 }
 
 // SaveLadder keeps a ladder; version 0 makes a new one. A rank that somebody

@@ -58,8 +58,8 @@ func (l Ladder) Moves(rank string, age int) (ladder, to string, ok bool) {
 	if l.Onward == nil || age < l.Onward.Age {
 		return "", "", false
 	}
-	to, ok = l.Onward.Ranks[rank]
-	return l.Onward.Ladder, to, ok
+	to = l.Onward.Ranks[rank]
+	return l.Onward.Ladder, to, to != ""
 }
 
 // Check says what is wrong with a ladder as it is written, among all of them.
@@ -104,7 +104,7 @@ func (l Ladder) Check(all map[string]Ladder) []library.Problem {
 			if l.Position(here) < 0 {
 				bad("onward.ranks", "%q is not a rank of this ladder", here)
 			}
-			if ok && there.Position(to) < 0 {
+			if ok && to != "" && there.Position(to) < 0 {
 				bad("onward.ranks", "%q is not a rank of %s", to, there.Name)
 			}
 		}

@@ -1102,6 +1102,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{id}/onward": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a student on to the ladder that the rule of theirs says */
+        post: operations["move-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/techniques": {
         parameters: {
             query?: never;
@@ -1733,6 +1750,8 @@ export interface components {
             order: components["schemas"]["OrderPage"];
             requirements: components["schemas"]["RequirementLine"][];
             rungs: string[];
+            /** @description It is published and nobody works on it yet: it can be a draft again */
+            takes_back: boolean;
             time: components["schemas"]["TimePage"];
         };
         CurriculumRank: {
@@ -2092,7 +2111,7 @@ export interface components {
             context?: "gi" | "no-gi" | "both";
             id: string;
             /** @description Who has come of age to move on */
-            moves: string[];
+            moves: components["schemas"]["OnwardLine"][];
             name: string;
             onward?: components["schemas"]["CurriculumOnward"];
             ranks: components["schemas"]["CurriculumRank"][];
@@ -2689,6 +2708,11 @@ export interface components {
             used: number;
         };
         Nothing: Record<string, never>;
+        OnwardLine: {
+            name: string;
+            says: string;
+            student: string;
+        };
         OrderPage: {
             /** @description What the present order breaks */
             broken: string[];
@@ -8747,6 +8771,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudentPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

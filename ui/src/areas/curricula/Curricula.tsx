@@ -173,7 +173,7 @@ function Head({ page }: { page: S["CurriculumPage"] }) {
         </span>
         <span className="no-print flex gap-2">
           {may("begin-curriculum") && <Button onClick={() => begin.mutate(undefined)}>New version</Button>}
-          {may("publish-curriculum") && line.state !== "retired" && (
+          {may("publish-curriculum") && (line.state === "draft" || page.takes_back) && (
             <Button look={published ? "plain" : "main"} onClick={() => publish.mutate(!published)}>
               {published ? "Take back to draft" : "Publish"}
             </Button>

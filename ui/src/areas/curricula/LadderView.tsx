@@ -27,6 +27,10 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
     () => "Began a curriculum.",
     (out) => go(`/curricula/${out.id}`),
   );
+  const onward = useDo(
+    (m: S["OnwardLine"]) => take(client.POST("/api/students/{id}/onward", { params: { path: { id: m.student } } })),
+    (_, m) => `Moved ${m.name} on.`,
+  );
   const line = lines.data?.find((l) => l.id === ladder);
   if (!page.data || !lines.data) return null;
   if (edit)
@@ -68,10 +72,18 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
       </div>
       {begin.error && <p className="text-clay">{begin.error.message}</p>}
       {line?.moves.map((m) => (
-        <Note key={m} tone="lake">
-          {m}
+        <Note key={m.student} tone="lake">
+          <span className="flex items-center gap-2">
+            <span className="flex-1">{m.says}</span>
+            {may("move-on") && (
+              <Button disabled={onward.isPending} onClick={() => onward.mutate(m)} aria-label={`Move ${m.name} on`}>
+                Move on
+              </Button>
+            )}
+          </span>
         </Note>
       ))}
+      {onward.error && <p className="text-clay">{onward.error.message}</p>}
       <table className="mt-2 border-collapse text-[12.5px] leading-[17px]">
         <thead>
           <tr className="border-b-[1.5px] border-ink align-bottom">
