@@ -65,6 +65,7 @@ func TestADraftIsRepairedUntilTheAuditIsQuiet(t *testing.T) {
 	b.signIn(app.Head)
 	b.goTo("/curricula/brown-2")
 	b.sees("finding keeps it from being published", "Strip the sleeve grip, which no rank requires")
+	b.show("curricula")
 	count := func() string { return eval[string](b, `document.querySelector("section[aria-label=Audit]").innerText`) }
 	eval[bool](b, `(document.querySelectorAll("section[aria-label=Audit] details").forEach(d => d.open = true), true)`)
 	first := count()
@@ -106,7 +107,6 @@ func TestStudentsAreMovedWithAPreview(t *testing.T) {
 	b.signIn(app.Head)
 	b.goTo("/curricula/purple-2?view=version")
 	b.sees("2 are on another version and stay there until they are moved", "Would gain", "version 1, retired")
-	b.show("curricula-version")
 	require.Equal(t, 2, eval[int](b, `document.querySelectorAll("section[aria-label='Who it concerns'] input[type=checkbox]").length`))
 	name := eval[string](b, `document.querySelector("section[aria-label='Who it concerns'] input[type=checkbox]").getAttribute("aria-label")`)
 	b.click(name)
@@ -130,6 +130,5 @@ func TestStudentsAreMovedWithAPreview(t *testing.T) {
 	b.sees("These are the usual ones.")
 
 	b.goTo("/curricula/purple-2?view=time")
-	b.sees("minutes")
-	b.show("curricula-time")
+	b.sees("teaching minutes a week reach a typical student")
 }

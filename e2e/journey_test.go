@@ -69,7 +69,6 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	b.sees("26 requirements")
 	b.goTo("/curricula/blue-1")
 	b.sees("24 requirements")
-	b.show("curricula")
 
 	t.Log("4. Season: lay six weeks with a closure in week 3, plan, ask why, cancel a class, take the repair.")
 	b.click("Season")
