@@ -4,9 +4,10 @@ import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
+import type { At } from "./Matrix";
 
-/** AddTechnique finds a technique by name or alias and requires it. */
-export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
+/** AddTechnique finds a technique by name or alias, or by a cell of the matrix, and requires it. */
+export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumPage"]; at?: At; onClear: () => void }) {
   const may = useMay();
   const [words, setWords] = useState("");
   const [at, setAt] = useState(0);
@@ -21,7 +22,8 @@ export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
   });
   const addable = new Set(page.addable.map((t) => t.id));
   const fresh = q === words && !found.isPlaceholderData && !found.isFetching; // never act on what was found for other words
-  const hits = words.trim() ? (found.data ?? []).filter((t) => addable.has(t.id)).slice(0, 6) : [];
+  const inCell = cell ? page.addable.filter((t) => t.from_at?.startsWith(`${cell.position}/`) && t.kind === cell.kind) : [];
+  const hits = words.trim() ? (found.data ?? []).filter((t) => addable.has(t.id)).slice(0, 6) : inCell;
   const there =
     words.trim() && found.data && hits.length === 0
       ? found.data[0]
@@ -43,7 +45,7 @@ export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
   function send(e: FormEvent) {
     e.preventDefault();
     const t = hits[at] ?? hits[0];
-    if (t && fresh) add.mutate(t);
+    if (t && (fresh || !words.trim())) add.mutate(t);
   }
   return (
     <form onSubmit={send}>
@@ -81,10 +83,18 @@ export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
             <option key={r}>{r}</option>
           ))}
         </Select>
-        <Button type="submit" look="main" disabled={!fresh || hits.length === 0 || add.isPending}>
+        <Button type="submit" look="main" disabled={!(fresh || !words.trim()) || hits.length === 0 || add.isPending}>
           Require it
         </Button>
       </div>
+      {cell && !words.trim() && (
+        <p className="mt-1 font-semibold">
+          {cell.name}, {cell.kind}: {inCell.length || "nothing more"} in the library.{" "}
+          <button type="button" className="link font-normal" onClick={onClear}>
+            Close
+          </button>
+        </p>
+      )}
       <div id={list} role="listbox" aria-label="Techniques found" className="mt-1">
         {hits.map((t, i) => (
           <button
@@ -93,6 +103,8 @@ export function AddTechnique({ page }: { page: S["CurriculumPage"] }) {
             type="button"
             role="option"
             tabIndex={-1}
+            draggable
+            onDragStart={(e) => e.dataTransfer.setData("text/x-technique", t.id)}
             aria-selected={i === at}
             onMouseEnter={() => setAt(i)}
             onClick={() => add.mutate(t)}

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
@@ -8,7 +9,7 @@ import { Empty, Leaves, Note } from "../../kit/Leaves";
 import { AddTechnique } from "./AddTechnique";
 import { Audit } from "./Audit";
 import { LadderView } from "./LadderView";
-import { Matrix } from "./Matrix";
+import { type At, Matrix } from "./Matrix";
 import { OrderView } from "./OrderView";
 import { Requirements } from "./Requirements";
 import { SheetsView } from "./SheetsView";
@@ -33,6 +34,7 @@ export default function Curricula() {
   const [search] = useSearchParams();
   const view = search.get("view") ?? "";
   const list = useQuery({ queryKey: ["curricula"], queryFn: () => take(client.GET("/api/curricula")) });
+  const [cell, setCell] = useState<At>();
   const open = id ?? list.data?.[0]?.id;
   const page = useQuery({
     queryKey: ["curriculum", open],
@@ -70,7 +72,7 @@ export default function Curricula() {
                     </Link>
                   ))}
               </nav>
-              {view === "" && <Matrix page={p} />}
+              {view === "" && <Matrix page={p} onPick={p.frozen || !may("set-requirement") ? undefined : setCell} />}
               {view === "time" && <TimeView page={p} />}
               {view === "order" && <OrderView page={p} />}
               {view === "two" && <TwoRanks page={p} list={list.data ?? []} />}
@@ -90,7 +92,7 @@ export default function Curricula() {
       right={
         p ? (
           <>
-            {!p.frozen && <AddTechnique page={p} />}
+            {!p.frozen && <AddTechnique key={p.line.id} page={p} at={cell} onClear={() => setCell(undefined)} />}
             <Audit page={p} />
             <Requirements page={p} />
           </>

@@ -99,7 +99,7 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
                     [r.stripes, "str"],
                   ]
                     .filter(([n]) => n)
-                    .map((x) => x.join(" "))
+                    .map((x) => x.join("\u00a0"))
                     .join(", ")}
                 </span>
                 {counts[i] === 0 && i > 0 && may("begin-curriculum") && (

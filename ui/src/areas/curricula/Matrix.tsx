@@ -1,10 +1,14 @@
 import type { S } from "../../api/client";
+import { Legend, Waymark } from "../../kit/Waymark";
+
+/** At is a cell of the matrix somebody picked. */
+export type At = { position: string; name: string; kind: string };
 
 /**
- * Matrix is the picture of a rank: positions down, kinds across. A full square is asked for here, a ring was asked for by a
- * rank below; a red cell may not stay empty.
+ * Matrix is the picture of a rank: positions down, kinds across. A waymark is what is asked for here, to its rung; a ring was
+ * asked for by a rank below; a red cell may not stay empty. Picking a cell offers what the library has for it.
  */
-export function Matrix({ page, small }: { page: S["CurriculumPage"]; small?: boolean }) {
+export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; small?: boolean; onPick?: (at: At) => void }) {
   const { matrix: m } = page;
   const families = [...new Set(m.rows.map((r) => r.family))];
   return (
@@ -32,7 +36,14 @@ export function Matrix({ page, small }: { page: S["CurriculumPage"]; small?: boo
                     {r.name}
                   </th>
                   {r.cells.map((c, j) => (
-                    <Cell key={m.kinds[j]} cell={c} what={`${r.name}, ${m.kinds[j]}`} />
+                    <Cell
+                      key={m.kinds[j]}
+                      cell={c}
+                      what={`${r.name}, ${m.kinds[j]}`}
+                      onPick={
+                        onPick && c.could > 0 ? () => onPick({ position: r.position, name: r.name, kind: m.kinds[j] ?? "" }) : undefined
+                      }
+                    />
                   ))}
                 </tr>
               ))}
@@ -42,18 +53,23 @@ export function Matrix({ page, small }: { page: S["CurriculumPage"]; small?: boo
       {!small && (
         <p className="mt-1.5 flex flex-wrap gap-x-4 text-[12.5px] text-soft">
           <span>
-            <b className="text-ink">■ 2</b> asked for here
+            <b className="text-ink">
+              <Waymark rung="passed" size={12} /> 2
+            </b>{" "}
+            asked for here, the highest rung and how many
           </span>
           <span>○ asked for by a rank below</span>
           <span>· the library has something</span>
           <span className="text-clay">! may not stay empty in this family</span>
+          {onPick && <span>Pick a cell to see what would go there.</span>}
+          <Legend />
         </p>
       )}
     </>
   );
 }
 
-function Cell({ cell: c, what }: { cell: S["MatrixCell"]; what: string }) {
+function Cell({ cell: c, what, onPick }: { cell: S["MatrixCell"]; what: string; onPick?: () => void }) {
   const words = [
     what,
     c.here.length && `here: ${c.here.join(", ")} (${c.rung})`,
@@ -63,21 +79,34 @@ function Cell({ cell: c, what }: { cell: S["MatrixCell"]; what: string }) {
   ]
     .filter(Boolean)
     .join("; ");
-  const mark = c.here.length
-    ? `■${c.here.length > 1 ? ` ${c.here.length}` : ""}`
-    : c.must && c.could
-      ? "!"
-      : c.below.length
-        ? "○"
-        : c.could
-          ? "·"
-          : "";
+  const mark = c.must && c.could ? "!" : c.below.length ? "○" : c.could ? "·" : "";
+  const inside = c.here.length ? (
+    <>
+      <Waymark rung={c.rung ?? ""} size={12} label={what} />
+      {c.here.length > 1 && ` ${c.here.length}`}
+    </>
+  ) : (
+    mark
+  );
   return (
     <td
       title={words}
       className={`num border-l border-hair text-center ${c.must && c.could && !c.here.length ? "font-bold text-clay" : c.here.length ? "font-bold" : "text-soft"}`}
     >
-      <span aria-hidden="true">{mark}</span>
+      {onPick ? (
+        // Reached with the mouse alone: the keys have the search beside it.
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-label={`What would go there: ${what}`}
+          className="block w-full hover:bg-wash"
+          onClick={onPick}
+        >
+          {inside}
+        </button>
+      ) : (
+        <span aria-hidden="true">{inside}</span>
+      )}
       {(c.here.length > 0 || c.must) && <span className="sr-only">{words}</span>}
     </td>
   );

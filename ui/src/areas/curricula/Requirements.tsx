@@ -27,6 +27,18 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
       take(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } })),
     () => "Moved.",
   );
+  const add = useDo(
+    async ({ technique, to }: { technique: string; to: number }) => {
+      await take(
+        client.PUT("/api/curricula/{id}/requirements/{technique}", {
+          ...path(technique),
+          body: { rung: "passed", both_sides: true, weight: 1 },
+        }),
+      );
+      return take(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } }));
+    },
+    () => "Required, passed, at that place.",
+  );
   const remove = useDo(
     (r: S["RequirementLine"]) => take(client.DELETE("/api/curricula/{id}/requirements/{technique}", path(r.technique))),
     (_, r) => `Took out ${r.name}.`,
@@ -54,8 +66,10 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
               draggable={writes}
               onDragStart={() => drag(r.technique)}
               onDragOver={(e: DragEvent) => writes && e.preventDefault()}
-              onDrop={() => {
-                if (dragged && dragged !== r.technique) move.mutate({ technique: dragged, to: i });
+              onDrop={(e: DragEvent) => {
+                const fresh = e.dataTransfer.getData("text/x-technique");
+                if (fresh) add.mutate({ technique: fresh, to: i });
+                else if (dragged && dragged !== r.technique) move.mutate({ technique: dragged, to: i });
                 drag("");
               }}
               onKeyDown={(e) => {
