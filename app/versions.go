@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"vereda/core/academy"
 	"vereda/core/curriculum"
@@ -289,7 +290,7 @@ func (a *App) Ladders(ctx context.Context, u User) ([]LadderLine, error) {
 		}
 		all = append(all, line)
 	}
-	slices.SortFunc(all, func(x, y LadderLine) int { return compareText(x.Name, y.Name) })
+	slices.SortFunc(all, func(x, y LadderLine) int { return strings.Compare(x.Name, y.Name) })
 	return all, nil
 }
 
@@ -298,16 +299,6 @@ func rankName(l curriculum.Ladder, rank string) string {
 		return l.Ranks[i].Name
 	}
 	return rank
-}
-
-func compareText(a, b string) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // LadderLine is a ladder with who is on it.

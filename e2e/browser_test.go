@@ -8,6 +8,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -169,7 +170,15 @@ func (b *browser) clickOn(selector string) {
 
 func (b *browser) clickAt(script, arg string) {
 	b.t.Helper()
+	// What is still being laid out moves: it is pressed where it comes to rest.
 	at := eval[[]float64](b, script, arg)
+	for range 20 {
+		time.Sleep(25 * time.Millisecond)
+		was := at
+		if at = eval[[]float64](b, script, arg); slices.Equal(was, at) {
+			break
+		}
+	}
 	b.do(chromedp.MouseClickXY(at[0], at[1]))
 }
 

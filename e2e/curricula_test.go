@@ -34,6 +34,7 @@ func TestARankFromNothingToPublished(t *testing.T) {
 	b.sees("Added No jacket", "8 mo, 50 cl")
 	b.click("Begin a curriculum for First")
 	b.sees("Began a curriculum", "0 requirements · version 1 · draft")
+	b.until("its rank stands among the others", `document.querySelector("nav[aria-label=Curricula]").innerText.includes("First")`)
 	b.click("What would go there: Collar-and-sleeve tie, takedown")
 	b.sees("Collar-and-sleeve tie, takedown:", "Collar drag")
 	b.click("Collar drag")

@@ -296,6 +296,18 @@ func readMarks(head string) marks {
 // markdown writes a file piece by piece.
 type markdown struct{ bytes.Buffer }
 
+// line is a text of the front matter.
+type line string
+
+// MarshalYAML writes what has line breaks or tabs between quotes: as a block,
+// blanks at its ends would not come back.
+func (l line) MarshalYAML() (any, error) {
+	if !strings.ContainsAny(string(l), "\n\t\r") {
+		return string(l), nil
+	}
+	return &yaml.Node{Kind: yaml.ScalarNode, Tag: "!!str", Style: yaml.DoubleQuotedStyle, Value: string(l)}, nil
+}
+
 func (m *markdown) head(of any) error {
 	m.WriteString("---\n")
 	enc := yaml.NewEncoder(m)

@@ -26,7 +26,7 @@ const (
 type positionHead struct {
 	Record  string         `yaml:"record"`
 	ID      string         `yaml:"id"`
-	Name    string         `yaml:"name"`
+	Name    line           `yaml:"name"`
 	Family  library.Family `yaml:"family"`
 	Aliases []string       `yaml:"aliases,omitempty,flow"`
 }
@@ -34,22 +34,22 @@ type positionHead struct {
 type setHead struct {
 	Record   string `yaml:"record"`
 	ID       string `yaml:"id"`
-	Name     string `yaml:"name"`
-	Question string `yaml:"question,omitempty"`
-	House    string `yaml:"house,omitempty"`
+	Name     line   `yaml:"name"`
+	Question line   `yaml:"question,omitempty"`
+	House    line   `yaml:"house,omitempty"`
 }
 
 type tableHead struct {
 	Record string `yaml:"record"`
 	ID     string `yaml:"id"`
-	Name   string `yaml:"name"`
+	Name   line   `yaml:"name"`
 	At     string `yaml:"at"`
 }
 
 // WritePosition writes a position as Markdown.
 func WritePosition(x library.Position) ([]byte, error) {
 	var m markdown
-	if err := m.head(positionHead{positionRecord, x.ID, x.Name, x.Family, x.Aliases}); err != nil {
+	if err := m.head(positionHead{positionRecord, x.ID, line(x.Name), x.Family, x.Aliases}); err != nil {
 		return nil, err
 	}
 	m.WriteString("\n## Attacker\n")
@@ -62,7 +62,7 @@ func WritePosition(x library.Position) ([]byte, error) {
 // WriteSet writes a variant set as Markdown.
 func WriteSet(x library.VariantSet) ([]byte, error) {
 	var m markdown
-	if err := m.head(setHead{setRecord, x.ID, x.Name, x.Question, x.House}); err != nil {
+	if err := m.head(setHead{setRecord, x.ID, line(x.Name), line(x.Question), line(x.House)}); err != nil {
 		return nil, err
 	}
 	m.prose(x.Reason)
@@ -81,7 +81,7 @@ const anyValue = "any"
 // WriteTable writes a fork table as Markdown.
 func WriteTable(x library.ForkTable) ([]byte, error) {
 	var m markdown
-	if err := m.head(tableHead{tableRecord, x.ID, x.Name, placeWord(&x.At)}); err != nil {
+	if err := m.head(tableHead{tableRecord, x.ID, line(x.Name), placeWord(&x.At)}); err != nil {
 		return nil, err
 	}
 	m.prose(x.Note)
@@ -176,7 +176,7 @@ func readPosition(file string, head []byte, p *page) (*library.Position, error) 
 	if err := readHead(file, head, &h); err != nil {
 		return nil, err
 	}
-	out := &library.Position{ID: h.ID, Name: h.Name, Family: h.Family, Aliases: h.Aliases}
+	out := &library.Position{ID: h.ID, Name: string(h.Name), Family: h.Family, Aliases: h.Aliases}
 	for _, s := range p.sections {
 		switch s.title {
 		case "attacker":
@@ -199,7 +199,7 @@ func readSet(file string, head []byte, p *page) (*library.VariantSet, error) {
 	if err := readHead(file, head, &h); err != nil {
 		return nil, err
 	}
-	out := &library.VariantSet{ID: h.ID, Name: h.Name, Question: h.Question, House: h.House, Variants: []library.Variant{}}
+	out := &library.VariantSet{ID: h.ID, Name: string(h.Name), Question: string(h.Question), House: string(h.House), Variants: []library.Variant{}}
 	r := techniqueReader{page: p}
 	for _, s := range p.sections {
 		switch s.title {
@@ -222,7 +222,7 @@ func readTable(file string, head []byte, p *page) (*library.ForkTable, error) {
 	if err := readHead(file, head, &h); err != nil {
 		return nil, err
 	}
-	out := &library.ForkTable{ID: h.ID, Name: h.Name, Table: library.Table{Cues: []library.Cue{}, Rows: []library.Row{}}}
+	out := &library.ForkTable{ID: h.ID, Name: string(h.Name), Table: library.Table{Cues: []library.Cue{}, Rows: []library.Row{}}}
 	if at := readPlace(h.At); at != nil {
 		out.At = *at
 	}

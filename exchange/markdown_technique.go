@@ -13,7 +13,7 @@ import (
 type techniqueHead struct {
 	Record        string             `yaml:"record,omitempty"`
 	ID            string             `yaml:"id"`
-	Name          string             `yaml:"name"`
+	Name          line               `yaml:"name"`
 	Aliases       []string           `yaml:"aliases,omitempty,flow"`
 	Kind          library.Kind       `yaml:"kind"`
 	From          string             `yaml:"from,omitempty"`
@@ -49,7 +49,7 @@ func readPlace(word string) *library.Place {
 // WriteTechnique writes a technique as Markdown.
 func WriteTechnique(t library.Technique) ([]byte, error) {
 	var m markdown
-	err := m.head(techniqueHead{ID: t.ID, Name: t.Name, Aliases: t.Aliases, Kind: t.Kind, From: placeWord(t.From), To: placeWord(t.To), Finish: t.Finish, Taught: t.Taught,
+	err := m.head(techniqueHead{ID: t.ID, Name: line(t.Name), Aliases: t.Aliases, Kind: t.Kind, From: placeWord(t.From), To: placeWord(t.To), Finish: t.Finish, Taught: t.Taught,
 		Context: t.Context, Risks: t.Risks, SecondsPerRep: t.SecondsPerRep, TeachMinutes: t.TeachMinutes, Formerly: t.Formerly})
 	if err != nil {
 		return nil, err
@@ -176,7 +176,7 @@ func readTechnique(file string, head []byte, p *page) (library.Technique, error)
 	if err := readHead(file, head, &h); err != nil {
 		return library.Technique{}, err
 	}
-	t := library.Technique{ID: h.ID, Name: h.Name, Aliases: h.Aliases, Kind: h.Kind, From: readPlace(h.From), To: readPlace(h.To), Finish: h.Finish, Taught: h.Taught,
+	t := library.Technique{ID: h.ID, Name: string(h.Name), Aliases: h.Aliases, Kind: h.Kind, From: readPlace(h.From), To: readPlace(h.To), Finish: h.Finish, Taught: h.Taught,
 		Context: h.Context, Risks: h.Risks, SecondsPerRep: h.SecondsPerRep, TeachMinutes: h.TeachMinutes, Formerly: h.Formerly}
 	if t.ID == "" {
 		t.ID = library.Slug(t.Name)

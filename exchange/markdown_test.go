@@ -90,7 +90,7 @@ func drawTechnique(t *rapid.T) library.Technique {
 	return x
 }
 
-func same(t *rapid.T, want, got any) {
+func same(t require.TestingT, want, got any) {
 	w, err := json.Marshal(want)
 	require.NoError(t, err)
 	g, err := json.Marshal(got)
@@ -191,6 +191,18 @@ over the trapped knee.
 
 - hip-escape: Room for the elbow.
 `
+
+// What is only blanks comes back too; as a block of the front matter it did not.
+func TestBlanksInTheFrontMatter(t *testing.T) {
+	for _, blank := range []string{"\t\n", "\n", " \n ", "\t", "\r\n", "a\n\t", "\n- b: c"} {
+		set := library.VariantSet{ID: "s", Name: "S" + blank, House: blank, Variants: []library.Variant{{Technique: "a"}}}
+		text, err := WriteSet(set)
+		require.NoError(t, err)
+		back, err := ReadRecord("s.md", text)
+		require.NoError(t, err, "%q: %s", blank, text)
+		same(t, set, back.Set)
+	}
+}
 
 func TestHandWrittenFile(t *testing.T) {
 	r, err := ReadRecord("lift.md", []byte(strings.ReplaceAll(handWritten, "\n", "\r\n")))
