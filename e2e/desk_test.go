@@ -95,7 +95,7 @@ func TestNamesForThoseWhoDoNotSee(t *testing.T) {
 		b.goTo(path)
 		b.until("open "+path, `!!document.querySelector("h1, [role=timer], main p")`)
 		nameless := eval[[]string](b, `[...document.querySelectorAll("button,a[href],input,select,textarea,[role=img]")].filter((e) => {
-			const label = e.getAttribute("aria-label") || (e.labels && [...e.labels].map((l) => l.innerText).join("")) || e.innerText || e.getAttribute("title");
+			const label = e.getAttribute("aria-label") || (e.labels && [...e.labels].map((l) => l.innerText).join("")) || e.innerText || e.textContent /* not laid out yet */ || e.getAttribute("title");
 			return !(label || "").trim();
 		}).map((e) => e.outerHTML.slice(0, 120))`)
 		assert.Empty(t, nameless, path)
