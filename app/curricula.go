@@ -393,7 +393,8 @@ func (a *App) Curriculum(ctx context.Context, u User, id string) (CurriculumPage
 	if err != nil {
 		return CurriculumPage{}, err
 	}
-	page := CurriculumPage{Line: f.curriculumLine(c), Requirements: []RequirementLine{}, Findings: f.audit(c), Matrix: f.matrix(c), Time: f.timePage(c), Order: f.orderPage(c), Addable: []TechniqueLine{}, Frozen: frozen(c), TakesBack: c.State == "published" && len(f.worksOn(c.ID)) == 0, Rungs: curriculum.Rungs[1:]}
+	line := f.curriculumLine(c)
+	page := CurriculumPage{Line: line, Requirements: []RequirementLine{}, Findings: f.audit(c), Matrix: f.matrix(c), Time: f.timePage(c), Order: f.orderPage(c), Addable: []TechniqueLine{}, Frozen: frozen(c), TakesBack: c.State == "published" && line.Students == 0, Rungs: curriculum.Rungs[1:]}
 	for _, r := range c.Requirements {
 		page.Requirements = append(page.Requirements, f.requirementLine(r))
 	}

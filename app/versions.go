@@ -403,11 +403,7 @@ func (a *App) LadderAtAGlance(ctx context.Context, u User, id string) (LadderPag
 // else the newest.
 func (f *facts) current(ladder, rank string) (best curriculum.Curriculum, ok bool) {
 	for _, c := range f.curricula {
-		if c.Ladder != ladder || c.Rank != rank {
-			continue
-		}
-		better := !ok || c.State == "published" && best.State != "published" || c.State == best.State && c.Version > best.Version
-		if better && !(ok && best.State == "published" && c.State != "published") {
+		if c.Ladder == ladder && c.Rank == rank && (!ok || c.CountsOver(best)) {
 			best, ok = c, true
 		}
 	}

@@ -199,8 +199,7 @@ func newest(all []Curriculum, ladder Ladder, but Curriculum) []Curriculum {
 		if c.Ladder != but.Ladder || c.Rank == but.Rank || ladder.Position(c.Rank) < 0 {
 			continue
 		}
-		had, ok := best[c.Rank]
-		if !ok || (c.State == "published") == (had.State == "published") && c.Version > had.Version || c.State == "published" && had.State != "published" {
+		if had, ok := best[c.Rank]; !ok || c.CountsOver(had) {
 			best[c.Rank] = c
 		}
 	}
@@ -256,17 +255,7 @@ func (a *audit) prerequisites(r Requirement, t library.Technique) {
 		if !known || a.byThen(need.ID) {
 			continue // the library's own check reports what is unknown
 		}
-		rung := least(r.Rung, Drilled)
-		repair := &Repair{Says: fmt.Sprintf("Require %s here, %s", need.Name, rung)}
-		for _, id := range append(a.Library.Needs(need.ID), need.ID) {
-			if x, ok := a.Library.Technique(id); ok && !a.byThen(id) {
-				repair.Add = append(repair.Add, Addition{x.ID, rung, x.Taught != "", r.Technique})
-			}
-		}
-		if n := len(repair.Add); n > 1 {
-			repair.Says += fmt.Sprintf(", with the %d it stands on", n-1)
-		}
-		slices.SortStableFunc(repair.Add, func(x, y Addition) int { return a.depth(x.Technique) - a.depth(y.Technique) })
+		repair := a.bring(need, least(r.Rung, Drilled), r.Technique)
 		if entry, late := a.entry[need.ID]; late {
 			a.add(Finding{Kind: PrerequisiteLate, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
 				Cause: fmt.Sprintf("%s stands on %s, which is asked for only at %s: %s", t.Name, need.Name, a.Ladder.Ranks[entry].Name, p.Reason.Read())})
@@ -275,6 +264,22 @@ func (a *audit) prerequisites(r Requirement, t library.Technique) {
 				Cause: fmt.Sprintf("%s stands on %s, which no rank requires: %s", t.Name, need.Name, p.Reason.Read())})
 		}
 	}
+}
+
+// bring requires a technique with what it stands on, as far as that is not required
+// by then; what stands on less comes first.
+func (a *audit) bring(t library.Technique, rung Rung, before string) *Repair {
+	r := &Repair{Says: fmt.Sprintf("Require %s here, %s", t.Name, rung)}
+	for _, id := range append(a.Library.Needs(t.ID), t.ID) {
+		if x, ok := a.Library.Technique(id); ok && !a.byThen(id) {
+			r.Add = append(r.Add, Addition{x.ID, rung, x.Taught != "", before})
+		}
+	}
+	slices.SortStableFunc(r.Add, func(x, y Addition) int { return a.depth(x.Technique) - a.depth(y.Technique) })
+	if n := len(r.Add); n > 1 {
+		r.Says += fmt.Sprintf(", with the %d it stands on", n-1)
+	}
+	return r
 }
 
 // depth is how much stands under a technique: what is deeper is taught later.
@@ -429,21 +434,13 @@ func (a *audit) holes() {
 // filling requires a technique with what it stands on; nil when it is not
 // allowed here. The cost is the minutes it takes to teach them.
 func (a *audit) filling(t library.Technique) (r *Repair, minutes int) {
-	r = &Repair{Says: fmt.Sprintf("Require %s here, drilled", t.Name)}
-	for _, id := range append(a.Library.Needs(t.ID), t.ID) {
-		x, ok := a.Library.Technique(id)
-		if !ok || a.byThen(id) {
-			continue
-		}
+	r = a.bring(t, Drilled, "")
+	for _, add := range r.Add {
+		x, _ := a.Library.Technique(add.Technique)
 		if len(safety.GateRefusals(a.age(), a.at, x.Risks, a.Gates)) > 0 {
 			return nil, 0
 		}
-		r.Add = append(r.Add, Addition{Technique: id, Rung: Drilled, BothSides: x.Taught != ""})
 		minutes += x.TeachMinutes
-	}
-	slices.SortStableFunc(r.Add, func(x, y Addition) int { return a.depth(x.Technique) - a.depth(y.Technique) })
-	if n := len(r.Add); n > 1 {
-		r.Says += fmt.Sprintf(", with the %d it stands on", n-1)
 	}
 	return r, minutes
 }

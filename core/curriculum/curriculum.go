@@ -40,6 +40,15 @@ type Curriculum struct {
 	Accepted     []Acceptance  `json:"accepted,omitempty" doc:"Findings of the audit that somebody accepted, with the reason"`
 }
 
+// CountsOver says which of two curricula of one rank counts: a published one
+// before any other, then the newer one.
+func (c Curriculum) CountsOver(other Curriculum) bool {
+	if published := c.State == "published"; published != (other.State == "published") {
+		return published
+	}
+	return c.Version > other.Version
+}
+
 // Acceptance keeps a finding quiet.
 type Acceptance struct {
 	Finding string       `json:"finding"`

@@ -232,3 +232,19 @@ func BenchmarkAudit400In2000(b *testing.B) {
 		k.Audit()
 	}
 }
+
+// Of the versions of a rank one counts, whatever order they are met in.
+func TestWhichVersionCounts(t *testing.T) {
+	version := func(state string, n int) Curriculum { return Curriculum{State: state, Version: n} }
+	for _, x := range []struct{ counts, other Curriculum }{
+		{version("published", 1), version("draft", 2)},
+		{version("published", 2), version("retired", 3)},
+		{version("published", 2), version("published", 1)},
+		{version("draft", 2), version("retired", 1)},
+		{version("retired", 2), version("draft", 1)},
+	} {
+		assert.True(t, x.counts.CountsOver(x.other), "%v", x)
+		assert.False(t, x.other.CountsOver(x.counts), "%v", x)
+	}
+	assert.False(t, version("draft", 1).CountsOver(version("draft", 1)), "not over itself")
+}
