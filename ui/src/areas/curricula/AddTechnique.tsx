@@ -79,7 +79,7 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
           />
         </div>
         <Select label="Rung" value={rung} onChange={(e) => setRung(e.target.value as typeof rung)}>
-          {["met", "drilled", "passed", "live", "teaches"].map((r) => (
+          {page.rungs.map((r) => (
             <option key={r}>{r}</option>
           ))}
         </Select>

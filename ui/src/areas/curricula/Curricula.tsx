@@ -76,7 +76,7 @@ export default function Curricula() {
               {view === "time" && <TimeView page={p} />}
               {view === "order" && <OrderView page={p} />}
               {view === "two" && <TwoRanks page={p} list={list.data ?? []} />}
-              {view === "ladder" && <LadderView ladder={p.line.ladder_id} rank={p.line.rank_id} />}
+              {view === "ladder" && <LadderView key={p.line.ladder_id} ladder={p.line.ladder_id} rank={p.line.rank_id} />}
               {view === "version" && <VersionView id={p.line.id} state={p.line.state} />}
               {view === "sheets" && <SheetsView page={p} />}
             </>

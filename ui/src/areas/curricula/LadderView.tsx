@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
@@ -14,7 +14,6 @@ import { Refusal } from "../library/TechniqueEditor";
 export function LadderView({ ladder: first, rank }: { ladder: string; rank: string }) {
   const may = useMay();
   const [ladder, show] = useState(first);
-  useEffect(() => show(first), [first]);
   const go = useNavigate();
   const [edit, setEdit] = useState("");
   const page = useQuery({
