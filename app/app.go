@@ -29,6 +29,9 @@ type App struct {
 	zone  *time.Location
 	files *files.Files
 
+	// Patience is how many seconds a season is planned for unless more is asked.
+	Patience float64
+
 	reading singleflight.Group
 
 	mu    sync.Mutex
@@ -38,7 +41,7 @@ type App struct {
 // New makes an App. now is its clock; zone is where the academies are; kept
 // holds attached files.
 func New(s *store.Store, now func() time.Time, zone *time.Location, kept *files.Files) *App {
-	return &App{store: s, now: now, zone: zone, files: kept, known: map[string]*facts{}}
+	return &App{store: s, now: now, zone: zone, files: kept, Patience: 1, known: map[string]*facts{}}
 }
 
 // User is who asks.

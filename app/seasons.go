@@ -63,6 +63,7 @@ func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day
 			}
 			if s.Plan != nil {
 				if x, ok := s.Plan.Find(w, c.ID); ok {
+					x.Held = true
 					p.Fixed = append(p.Fixed, x)
 					continue
 				}
@@ -228,7 +229,8 @@ func (a *App) PlanSeason(ctx context.Context, u User, id string) (string, error)
 			return err
 		}
 		p, left := f.problem(s, a.today())
-		plan, err := season.Solve(p)
+		p.Seconds = a.Patience
+		plan, err := season.Solve(p, nil)
 		if err != nil {
 			return refuse("plan", "%v", err)
 		}

@@ -11,16 +11,21 @@ import (
 	"github.com/spf13/cobra"
 
 	"vereda/core/library"
+	"vereda/core/season"
 	"vereda/exchange"
 )
 
 // schemas are the documents the program reads and writes, each with its type.
 var schemas = map[string]any{
-	"bundle":             exchange.Bundle{},
-	"table-check":        library.Table{},
-	"table-check-answer": tableAnswer{},
-	"map-report-answer":  library.MapReport{},
-	"audit-answer":       auditAnswer{},
+	"bundle":               exchange.Bundle{},
+	"table-check":          library.Table{},
+	"table-check-answer":   tableAnswer{},
+	"map-report-answer":    library.MapReport{},
+	"audit-answer":         auditAnswer{},
+	"season-plan":          season.Problem{},
+	"season-plan-answer":   seasonAnswer{},
+	"season-repair":        seasonRepair{},
+	"season-repair-answer": repairAnswer{},
 }
 
 // schemasCommand writes the JSON Schemas of exchange/schema from the types, so

@@ -60,6 +60,14 @@ func (d tally) progress() float64 {
 	return sum / float64(len(d)-1)
 }
 
+// halves is an exposure in half units.
+func halves(kind string) int {
+	if kind == Teach {
+		return 2
+	}
+	return 1
+}
+
 // missing turns what is still needed into half units, rounded up.
 func (n Need) missing() int { return max(0, int(math.Ceil((n.Need-n.Had)*2-1e-9))) }
 

@@ -46,119 +46,207 @@ type Other struct {
 
 // Why explains one item of a placement: what it waits for, who gains, what it
 // displaced, and why this coach leads. In mode same it speaks of the unit in all classes of that week.
-// Costs one coverage evaluation per unit.
+// Costs one look at a unit's value for each unit that could stand there instead.
 func Why(p Problem, plan Plan, week int, class, unit string) (Reason, bool) {
-	here, ok := plan.Find(week, class)
-	i := slices.IndexFunc(here.Items, func(it Item) bool { return it.Unit == unit })
-	if !ok || i < 0 {
+	e, ok := newExplainer(p, plan)
+	if !ok {
 		return Reason{}, false
 	}
-	b := newBoard(fixedAs(p, plan))
-	track := ""
-	for _, c := range p.Classes {
-		if c.ID == class {
-			track = c.Track
+	return e.why(week, class, unit)
+}
+
+// Reasons explains every item of a plan that was not held.
+func Reasons(p Problem, plan Plan) []PlacedReason {
+	all := []PlacedReason{}
+	e, ok := newExplainer(p, plan)
+	for _, x := range plan.Placements {
+		for _, it := range x.Items {
+			if r, found := e.why(x.Week, x.Class, it.Unit); ok && found && !x.Held {
+				all = append(all, PlacedReason{x.Week, x.Class, r})
+			}
 		}
+	}
+	return all
+}
+
+// PlacedReason is a reason with its place.
+type PlacedReason struct {
+	Week  int    `json:"week"`
+	Class string `json:"class"`
+	Reason
+}
+
+// explainer holds a plan as the planner does.
+type explainer struct {
+	p    Problem
+	plan Plan
+	m    *model
+	st   *state
+}
+
+func newExplainer(p Problem, plan Plan) (*explainer, bool) {
+	p = heldOnly(p)
+	m := newModel(p)
+	st := newState(m)
+	st.put(plan.Placements)
+	return &explainer{p, plan, m, st}, true
+}
+
+// heldOnly leaves of what is fixed what was held; the rest may be thought elsewhere.
+func heldOnly(p Problem) Problem {
+	p.Fixed = slices.DeleteFunc(slices.Clone(p.Fixed), func(f Placement) bool { return !f.Held })
+	p.Wanted = nil
+	return p
+}
+
+// put fills the state with placements whether or not they keep the rules.
+func (st *state) put(placements []Placement) {
+	at := map[string]Placement{}
+	for _, x := range placements {
+		at[key(x.Week, x.Class)] = x
+	}
+	for s := range st.m.squares {
+		q := &st.m.squares[s]
+		if q.fixed {
+			continue
+		}
+		var had []Item
+		for _, c := range q.classes {
+			if x := at[key(q.week, st.m.p.Classes[c].ID)]; len(x.Items) > len(had) {
+				had = x.Items
+			}
+		}
+		var items []item
+		for _, it := range had {
+			if u, ok := st.m.unitAt[it.Unit]; ok {
+				items = append(items, item{unit: int32(u), kind: kindOf(it.Kind)})
+			}
+		}
+		st.m.place(q, items)
+		items = slices.DeleteFunc(items, func(it item) bool { return it.lane < 0 })
+		st.set(s, items)
+		st.crew.call(st, s)
+	}
+	st.settle()
+}
+
+// square finds the square of a class in a week.
+func (m *model) square(week int, class string) (int, bool) {
+	c, ok := m.classAt[class]
+	if !ok || week < 1 || week > m.p.Weeks {
+		return 0, false
+	}
+	for _, s := range m.byWeek[week] {
+		if slices.Contains(m.squares[s].classes, int32(c)) {
+			return int(s), true
+		}
+	}
+	return 0, false
+}
+
+func (e *explainer) why(week int, class, unit string) (Reason, bool) {
+	here, ok := e.plan.Find(week, class)
+	i := slices.IndexFunc(here.Items, func(it Item) bool { return it.Unit == unit })
+	s, placed := e.m.square(week, class)
+	u, known := e.m.unitAt[unit]
+	if !ok || i < 0 || !placed || !known {
+		return Reason{}, false
 	}
 	r := Reason{Unit: unit, Kind: here.Items[i].Kind, Lead: here.Lead, WaitsFor: []Stand{}, Opens: []string{}, Gains: []Gain{}, LeadWhy: []Other{}}
-	u := p.Units[b.units[unit]]
-	for _, q := range u.Requires {
-		r.WaitsFor = append(r.WaitsFor, Stand{q, b.firstTaught(track, q)})
+	t := e.m.squares[s].track
+	for _, q := range e.m.units[u].requires {
+		r.WaitsFor = append(r.WaitsFor, Stand{e.p.Units[q].ID, e.firstWeek(t, q)})
 	}
-	for _, d := range p.Units {
-		if w := b.firstTaught(track, d.ID); slices.Contains(d.Requires, unit) && w > week {
-			r.Opens = append(r.Opens, d.ID)
+	for _, d := range e.m.units[u].opens {
+		if e.firstWeek(t, d) > week {
+			r.Opens = append(r.Opens, e.p.Units[d].ID)
 		}
 	}
-	r.weigh(p, plan, week, track, here.Items[i])
-	for _, c := range p.Coaches {
+	e.weigh(&r, s, int32(u))
+	for _, c := range e.p.Coaches {
 		if c.ID != here.Lead {
-			x := call{class: class}
-			for _, it := range here.Items {
-				if sign := p.Units[b.units[it.Unit]].Signoff; sign != "" {
-					x.signoffs = append(x.signoffs, sign)
-				}
-			}
-			r.LeadWhy = append(r.LeadWhy, Other{c.ID, c.refusal(week, x)})
+			r.LeadWhy = append(r.LeadWhy, Other{c.ID, c.refusal(e.p, week, class, here.Items)})
 		}
 	}
 	return r, true
 }
 
-// weigh compares the plan with and without the item, and with others instead.
-func (r *Reason) weigh(p Problem, plan Plan, week int, track string, it Item) {
-	_, with := Coverage(p, plan.Placements)
-	without, each := Coverage(p, replaced(p, plan, week, track, it, nil))
-	r.Worth = plan.Coverage - without
-	for i := range each {
-		if d := with[i].Chance - each[i].Chance; each[i].Unit == it.Unit && d > 0.005 {
-			r.Gains = append(r.Gains, Gain{each[i].Student, with[i].Chance, each[i].Chance})
-		}
-	}
-	slices.SortStableFunc(r.Gains, func(a, b Gain) int { return cmp.Compare(b.With-b.Without, a.With-a.Without) })
-	b := newBoard(fixedAs(p, Plan{Placements: replaced(p, plan, week, track, it, nil)}))
-	for i := range b.squares {
-		b.squares[i].fixed = false
-	}
-	for s := range b.squares {
-		sq := &b.squares[s]
-		if sq.track != track || sq.week != week {
-			continue
-		}
-		for _, u := range p.Units {
-			for _, kind := range []string{Teach, Review} {
-				other := Item{u.ID, kind}
-				if u.ID == it.Unit || !b.mayHold(sq, other) {
-					continue
-				}
-				c, _ := Coverage(p, replaced(p, plan, week, track, it, &other))
-				if r.Instead == nil || c > r.Instead.Coverage+1e-12 {
-					r.Instead = &Swap{u.ID, kind, c}
-				}
-			}
-		}
-		return
-	}
-}
-
-func (b *board) firstTaught(track, unit string) int {
-	for i := range b.squares {
-		if s := &b.squares[i]; s.track == track && slices.Contains(s.items, Item{unit, Teach}) {
-			return s.week
-		}
+// firstWeek is the week a unit is first taught in a track, 0 when it is not or
+// is assumed.
+func (e *explainer) firstWeek(t int, u int32) int {
+	if day := e.st.first(t, u); day > 0 && day != never {
+		return day / 8
 	}
 	return 0
 }
 
-// fixedAs is the problem with every placement of a plan fixed.
-func fixedAs(p Problem, plan Plan) Problem {
-	p.Fixed = plan.Placements
-	return p
+// weigh compares the plan with and without the item, and with others instead.
+func (e *explainer) weigh(r *Reason, s int, u int32) {
+	st, m := e.st, e.m
+	had := st.sq[s]
+	with, before := st.coverage(), e.chances(u)
+	rest := less(had, u)
+	st.set(s, rest)
+	st.settle()
+	r.Worth = with - st.coverage()
+	for i, after := range e.chances(u) {
+		if before[i]-after > 0.001 {
+			r.Gains = append(r.Gains, Gain{e.p.Students[m.units[u].needs[i].student].ID, before[i], after})
+		}
+	}
+	slices.SortStableFunc(r.Gains, func(a, b Gain) int { return cmp.Compare(b.With-b.Without, a.With-a.Without) })
+	q := &m.squares[s]
+	for _, o := range m.teaches[q.track] {
+		for kind := teach; kind <= review; kind++ {
+			if o == u || hasUnit(rest, o) || q.fixed || !e.couldStand(s, append(rest[:len(rest):len(rest)], item{unit: o, kind: kind}), o, kind) {
+				continue
+			}
+			if c := st.coverage(); r.Instead == nil || c > r.Instead.Coverage+1e-12 {
+				r.Instead = &Swap{e.p.Units[o].ID, kindNames[kind], c}
+			}
+			st.set(s, rest)
+			st.settle()
+		}
+	}
+	st.set(s, had)
+	st.crew.call(st, s)
+	st.settle()
 }
 
-// replaced is the plan with an item of a track's week taken out, or another
-// put in its place.
-func replaced(p Problem, plan Plan, week int, track string, old Item, instead *Item) []Placement {
-	of := map[string]string{}
-	for _, c := range p.Classes {
-		of[c.ID] = c.Track
+// couldStand puts items into a square when the newest of them keeps the rules there.
+func (e *explainer) couldStand(s int, items []item, o int32, kind uint8) bool {
+	st, q := e.st, &e.m.squares[s]
+	if !st.fits(s, items) || kind == review && st.first(q.track, o) >= q.day {
+		return false
 	}
-	all := make([]Placement, 0, len(plan.Placements))
-	for _, x := range plan.Placements {
-		if x.Week == week && of[x.Class] == track {
-			x.Items = slices.Clone(x.Items)
-			for i, it := range x.Items {
-				if it == old {
-					if instead == nil {
-						x.Items = slices.Delete(x.Items, i, i+1)
-					} else {
-						x.Items[i] = *instead
-					}
-					break
-				}
+	for _, need := range e.m.units[o].requires {
+		if st.first(q.track, need) >= q.day {
+			return false
+		}
+	}
+	had := st.sq[s]
+	st.set(s, items)
+	if st.crew.call(st, s) && !st.crew.week(q.week) {
+		st.set(s, had)
+		st.crew.call(st, s)
+		st.settle()
+		return false
+	}
+	st.settle()
+	return true
+}
+
+// chances are the chances covered of a unit's needs, in their order.
+func (e *explainer) chances(u int32) []float64 {
+	all := make([]float64, len(e.m.units[u].needs))
+	for i, n := range e.m.units[u].needs {
+		d := newTally(int(n.halves))
+		for _, o := range e.st.occs[u] {
+			for _, c := range e.m.lanes[o.lane].classes {
+				d.add(e.m.chance[int(n.student)*len(e.p.Classes)+int(c)], 2-int(o.kind))
 			}
 		}
-		all = append(all, x)
+		all[i] = d.reached()
 	}
 	return all
 }

@@ -8,10 +8,7 @@ package season
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
-
-	"vereda/core/library"
 )
 
 // Problem is everything the planner knows. Weeks and weekdays start at 1.
@@ -25,8 +22,18 @@ type Problem struct {
 	Coaches  []Coach     `json:"coaches"`
 	Fixed    []Placement `json:"fixed"`
 	Spacing  Spacing     `json:"spacing"`
+	Wanted   []Wanted    `json:"wanted,omitempty" required:"false" doc:"Units that must be taught by some week"`
 	Goal     string      `json:"goal" enum:"full,coverage"`
+	Seconds  float64     `json:"seconds,omitempty" doc:"How long to look for better plans; 1 when left out"`
 	Seed     int64       `json:"seed"`
+}
+
+// Wanted is a unit that must be taught by the end of a week: in a track, or in
+// any of its tracks when none is named.
+type Wanted struct {
+	Unit  string `json:"unit"`
+	Track string `json:"track,omitempty"`
+	Week  int    `json:"week"`
 }
 
 // Track is a line of classes that stand on each other.
@@ -121,6 +128,7 @@ type Placement struct {
 	Class string `json:"class"`
 	Lead  string `json:"lead,omitempty"`
 	Items []Item `json:"items"`
+	Held  bool   `json:"held,omitempty" doc:"It happened: it counts, and no rule is asked of it any more"`
 }
 
 // Unplaced is a unit that somebody needs and nobody will teach, and why.
@@ -134,8 +142,10 @@ type Plan struct {
 	Placements []Placement        `json:"placements"`
 	Coverage   float64            `json:"coverage" doc:"Weighted mean chance covered, 0 to 1"`
 	Bound      float64            `json:"bound" doc:"Proven: no plan can reach more"`
-	Scores     map[string]float64 `json:"scores"`
+	Proven     bool               `json:"proven,omitempty" doc:"The bound is reached: no plan covers more"`
+	Scores     map[string]float64 `json:"scores" doc:"What the goal full counts besides coverage, each 0 to 1, and score, the whole"`
 	Unplaced   []Unplaced         `json:"unplaced"`
+	Work       int64              `json:"work,omitempty" doc:"Steps of search spent"`
 }
 
 // Find returns the placement of a class in a week.
@@ -145,139 +155,6 @@ func (p Plan) Find(week int, class string) (Placement, bool) {
 		return Placement{}, false
 	}
 	return p.Placements[i], true
-}
-
-// halves is an exposure in half units.
-func halves(kind string) int {
-	if kind == Teach {
-		return 2
-	}
-	return 1
-}
-
-// cost is the minutes an item takes.
-func (u Unit) cost(kind string) int {
-	if kind == Teach {
-		return u.Minutes
-	}
-	return u.ReviewMinutes
-}
-
-// Check says what is wrong with a problem as it is written: names that lead
-// nowhere, numbers out of range, a ring of requirements.
-func (p Problem) Check() []library.Problem {
-	var found []library.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
-	}
-	if p.Weeks < 1 || p.Weeks > 60 {
-		bad("weeks", "%d is outside 1 to 60", p.Weeks)
-	}
-	tracks, classes, units := ids(p.Tracks, func(t Track) string { return t.ID }), ids(p.Classes, func(c Class) string { return c.ID }), ids(p.Units, func(u Unit) string { return u.ID })
-	for i, t := range p.Tracks {
-		if t.Mode != "same" && t.Mode != "split" {
-			bad(fmt.Sprintf("tracks[%d].mode", i), "%q: choose same or split", t.Mode)
-		}
-	}
-	for i, c := range p.Classes {
-		if !tracks[c.Track] {
-			bad(fmt.Sprintf("classes[%d].track", i), "track %q is not among the tracks", c.Track)
-		}
-		if c.Weekday < 1 || c.Weekday > 7 {
-			bad(fmt.Sprintf("classes[%d].weekday", i), "%d is outside 1 (first day of the week) to 7", c.Weekday)
-		}
-		if c.TeachMinutes < 0 || c.TeachMinutes > 300 {
-			bad(fmt.Sprintf("classes[%d].teach_minutes", i), "%d is outside 0 to 300", c.TeachMinutes)
-		}
-	}
-	for i, c := range p.Closures {
-		if c.Class != "" && !classes[c.Class] {
-			bad(fmt.Sprintf("closures[%d].class", i), "class %q is not among the classes", c.Class)
-		}
-	}
-	for i, u := range p.Units {
-		at := fmt.Sprintf("units[%d]", i)
-		if u.Minutes < 1 || u.ReviewMinutes < 0 {
-			bad(at+".minutes", "%d to teach and %d to review: a unit takes at least a minute to teach", u.Minutes, u.ReviewMinutes)
-		}
-		for _, r := range u.Requires {
-			if !units[r] {
-				bad(at+".requires", "unit %q is not among the units", r)
-			}
-		}
-		for _, t := range u.Tracks {
-			if !tracks[t] {
-				bad(at+".tracks", "track %q is not among the tracks", t)
-			}
-		}
-	}
-	if ring := p.ring(); ring != "" {
-		bad("units", "%s requires itself by way of others: take one of the requirements out", ring)
-	}
-	for i, s := range p.Students {
-		for c, chance := range s.Chance {
-			if chance < 0 || chance > 1 {
-				bad(fmt.Sprintf("students[%d].chance.%s", i, c), "%g is outside 0 to 1", chance)
-			}
-		}
-		for j, n := range s.Open {
-			if !units[n.Unit] {
-				bad(fmt.Sprintf("students[%d].open[%d].unit", i, j), "unit %q is not among the units", n.Unit)
-			}
-			if n.Weight < 0 {
-				bad(fmt.Sprintf("students[%d].open[%d].weight", i, j), "%g is negative", n.Weight)
-			}
-		}
-	}
-	for i, f := range p.Fixed {
-		if !classes[f.Class] || f.Week < 1 || f.Week > p.Weeks {
-			bad(fmt.Sprintf("fixed[%d]", i), "class %q in week %d is not in the season", f.Class, f.Week)
-		}
-		for _, it := range f.Items {
-			if !units[it.Unit] {
-				bad(fmt.Sprintf("fixed[%d].items", i), "unit %q is not among the units", it.Unit)
-			}
-		}
-	}
-	return found
-}
-
-func ids[T any](all []T, id func(T) string) map[string]bool {
-	m := map[string]bool{}
-	for _, x := range all {
-		m[id(x)] = true
-	}
-	return m
-}
-
-// ring returns a unit that stands on itself, or "".
-func (p Problem) ring() string {
-	requires := map[string][]string{}
-	for _, u := range p.Units {
-		requires[u.ID] = u.Requires
-	}
-	const open, done = 1, 2
-	state := map[string]int{}
-	var walk func(id string) bool
-	walk = func(id string) bool {
-		if state[id] != 0 {
-			return state[id] == open
-		}
-		state[id] = open
-		for _, r := range requires[id] {
-			if walk(r) {
-				return true
-			}
-		}
-		state[id] = done
-		return false
-	}
-	for _, u := range p.Units {
-		if walk(u.ID) {
-			return u.ID
-		}
-	}
-	return ""
 }
 
 // sortPlacements puts placements in the order they happen.

@@ -1,31 +1,134 @@
 package season
 
 import (
-	"cmp"
 	"fmt"
+	"math/bits"
 	"slices"
 )
 
-// crew finds leads for the classes of one week: a matching in which a coach
-// may take as many classes as the weekly limit allows, found by augmenting
-// paths. Costs classes² × coaches a week.
+// crew knows which coaches could lead what the squares hold, and whether the
+// classes of a week can all be led at once: a matching in which a coach may take as
+// many classes as the weekly limit allows, found by augmenting paths.
+// Costs classes × coaches at most, and only when what a class asks of its lead has changed.
 type crew struct {
-	coaches []Coach
-	load    map[string]int // classes led in the weeks before
+	m    *model
+	asks [][]uint64 // square, class: coaches who could lead it; noCall when it needs nobody
+	room [][]int8   // week, coach: how many classes are left to them
 }
 
-// call is one class that needs a lead; lead is set when it is fixed already.
-type call struct {
-	class    string
-	signoffs []string
-	lead     string
+// noCall marks a class without items, or one that was held: nobody is needed.
+const noCall = ^uint64(0)
+
+func newCrew(m *model) crew {
+	c := crew{m: m, asks: make([][]uint64, len(m.squares)), room: make([][]int8, m.p.Weeks+1)}
+	for w := range c.room {
+		c.room[w] = make([]int8, len(m.p.Coaches))
+		for k, coach := range m.p.Coaches {
+			c.room[w][k] = int8(min(coach.MaxPerWeek, 100))
+		}
+	}
+	for s := range m.squares {
+		q := &m.squares[s]
+		c.asks[s] = make([]uint64, len(q.classes))
+		for i := range q.classes {
+			c.asks[s][i] = noCall
+			if q.held && q.lead[i] >= 0 && len(q.given) > 0 {
+				c.room[q.week][q.lead[i]] = max(0, c.room[q.week][q.lead[i]]-1)
+			}
+		}
+	}
+	return c
 }
 
-func newCrew(p Problem) crew { return crew{coaches: p.Coaches, load: map[string]int{}} }
+// call reads anew what a square's classes ask of their leads, and says whether
+// that changed.
+func (c *crew) call(st *state, s int) bool {
+	q := &c.m.squares[s]
+	changed := false
+	for i, class := range q.classes {
+		mask := noCall
+		for _, it := range st.sq[s] {
+			if !c.m.hears(it.lane, class) {
+				continue
+			}
+			if mask == noCall {
+				mask = c.m.there[int(class)*(c.m.p.Weeks+1)+q.week]
+			}
+			mask &= c.m.units[it.unit].mayLead
+		}
+		if q.held && (mask == 0 || c.m.heldItself(q, class)) {
+			mask = noCall // it happened, or follows what happened: then without it
+		}
+		if q.lead[i] >= 0 && mask != noCall {
+			mask &= 1 << q.lead[i]
+		}
+		if mask != c.asks[s][i] {
+			c.asks[s][i], changed = mask, true
+		}
+	}
+	return changed
+}
 
-// refusal says why a coach cannot lead a class in a week, or "".
-func (c Coach) refusal(week int, x call) string {
-	if !slices.Contains(c.Available, x.class) {
+func (m *model) heldItself(q *square, class int32) bool {
+	f, ok := m.asFixed(q, class)
+	return ok && f.Held
+}
+
+// week says whether every class of a week that needs a lead can have one.
+func (c *crew) week(w int) bool {
+	var masks [64]uint64
+	n := 0
+	for _, s := range c.m.byWeek[w] {
+		for _, mask := range c.asks[s] {
+			if mask != noCall && n < len(masks) {
+				masks[n] = mask
+				n++
+			}
+		}
+	}
+	return matches(masks[:n], c.room[w])
+}
+
+// matches says whether each mask can have one of its coaches, none more often
+// than there is room.
+func matches(masks []uint64, room []int8) bool {
+	var owner [64]int8
+	var led [64]int8
+	for i := range masks {
+		owner[i] = -1
+	}
+	var seen uint64
+	var place func(i int) bool
+	place = func(i int) bool {
+		for left := masks[i] &^ seen; left != 0; left = masks[i] &^ seen {
+			k := bits.TrailingZeros64(left)
+			seen |= 1 << k
+			if led[k] < room[k] {
+				led[k]++
+				owner[i] = int8(k)
+				return true
+			}
+			for j := range masks {
+				if owner[j] == int8(k) && j != i && place(j) {
+					owner[i] = int8(k)
+					return true
+				}
+			}
+		}
+		return false
+	}
+	for i := range masks {
+		seen = 0
+		if !place(i) {
+			return false
+		}
+	}
+	return true
+}
+
+// refusal says why a coach cannot lead a class with these items in a week, or "".
+func (c Coach) refusal(p Problem, week int, class string, items []Item) string {
+	if !slices.Contains(c.Available, class) {
 		return "not available"
 	}
 	for _, o := range c.Out {
@@ -33,95 +136,12 @@ func (c Coach) refusal(week int, x call) string {
 			return fmt.Sprintf("out in week %d", week)
 		}
 	}
-	for _, s := range x.signoffs {
-		if !slices.Contains(c.Signoffs, s) {
-			return "not signed off for " + s
+	for _, it := range items {
+		for _, u := range p.Units {
+			if u.ID == it.Unit && u.Signoff != "" && !slices.Contains(c.Signoffs, u.Signoff) {
+				return "not signed off for " + u.Signoff
+			}
 		}
 	}
 	return ""
-}
-
-// stays is how much lighter a coach's burden counts in a class they led the
-// week before: continuity, up to about half as much again as their share.
-const stays = 0.6
-
-// week assigns leads and returns the classes nobody can lead. It prefers whoever
-// has led least for their share, with some favour for whom previous names.
-func (c crew) week(week int, calls []call, previous map[string]string) (leads map[string]string, left []call) {
-	leads = map[string]string{}
-	taken := map[string][]int{} // coach: calls led
-	room := map[string]int{}
-	for _, coach := range c.coaches {
-		room[coach.ID] = coach.MaxPerWeek
-	}
-	for _, x := range calls {
-		if x.lead != "" {
-			leads[x.class] = x.lead
-			room[x.lead]--
-		}
-	}
-	can := make([][]string, len(calls))
-	for i, x := range calls {
-		for _, coach := range c.coaches {
-			if coach.refusal(week, x) == "" && room[coach.ID] > 0 {
-				can[i] = append(can[i], coach.ID)
-			}
-		}
-		slices.SortStableFunc(can[i], func(a, b string) int {
-			return cmp.Compare(c.burden(a, previous[x.class]), c.burden(b, previous[x.class]))
-		})
-	}
-	var place func(i int, tried map[string]bool) bool
-	place = func(i int, tried map[string]bool) bool {
-		for _, coach := range can[i] {
-			if tried[coach] {
-				continue
-			}
-			tried[coach] = true
-			if len(taken[coach]) < room[coach] {
-				taken[coach] = append(taken[coach], i)
-				return true
-			}
-			for k, other := range taken[coach] {
-				if place(other, tried) {
-					taken[coach][k] = i
-					return true
-				}
-			}
-		}
-		return false
-	}
-	order := make([]int, 0, len(calls))
-	for i, x := range calls {
-		if x.lead == "" {
-			order = append(order, i)
-		}
-	}
-	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(len(can[a]), len(can[b])) })
-	for _, i := range order {
-		if !place(i, map[string]bool{}) {
-			left = append(left, calls[i])
-		}
-	}
-	for coach, led := range taken {
-		for _, i := range led {
-			leads[calls[i].class] = coach
-		}
-	}
-	return leads, left
-}
-
-// burden is what a coach would have led for their share with one class more.
-func (c crew) burden(id, previous string) float64 {
-	for _, coach := range c.coaches {
-		if coach.ID != id {
-			continue
-		}
-		b := float64(c.load[id]+1) / max(coach.Share, 0.01)
-		if id == previous {
-			b *= stays
-		}
-		return b
-	}
-	return 0
 }

@@ -1,0 +1,253 @@
+package season
+
+import (
+	"math"
+	"math/rand/v2"
+)
+
+// search improves a state by simulated annealing over two kinds of moves. Large: a unit is taken out
+// and laid anew as a whole (relay). Small, many after each large one: a random item is put into a
+// random square and pushes others out, an item changes between teach and review, two squares of a track
+// exchange items. A change for the worse is kept now and then, ever more rarely.
+//
+// It goes in rounds of a length that depends on the problem alone, each from the
+// best so far, so a longer search is a continuation of a shorter one and never ends worse. Time is counted in
+// steps of work, not by a clock: the same problem, seed and seconds give the same plan.
+type search struct {
+	st     *state
+	relay  relay
+	rng    *rand.Rand
+	best   [][]item
+	score  float64
+	limit  int64
+	open   []int32 // squares that may change
+	units  []int32 // units that may be laid in them
+	chosen []item  // the new contents in the making
+	other  []item
+	moves  int
+	told   int64   // watch is asked again after this much work
+	covers float64 // coverage of the best
+}
+
+// stepsPerSecond is how many steps of work a second stands for: what a machine
+// of two 2.5 GHz cores does in about 0.7 s, so that the wish in seconds is kept.
+const stepsPerSecond = 1_400_000
+
+func newSearch(st *state, seed uint64, limit int64) *search {
+	h := &search{st: st, relay: relay{st: st}, rng: rand.New(rand.NewPCG(seed, 7)), best: st.contents(), score: st.score(), covers: st.coverage(), limit: limit}
+	for s := range st.m.squares {
+		if !st.m.squares[s].fixed && len(st.m.teaches[st.m.squares[s].track]) > 0 {
+			h.open = append(h.open, int32(s))
+		}
+	}
+	for u := range st.m.units {
+		for t := range st.m.p.Tracks {
+			if st.m.can[t][u] && (len(st.m.units[u].needs) > 0 || len(st.m.units[u].opens) > 0) {
+				h.units = append(h.units, int32(u))
+				break
+			}
+		}
+	}
+	return h
+}
+
+const (
+	smallMoves = 100  // after each large one
+	firstHeat  = 0.05 // of what an item is worth on average
+	relayLure  = 0.25 // what progress counts while a unit grows
+)
+
+// run anneals round after round until the work is spent or watch says stop.
+func (h *search) run(watch func() bool) {
+	if len(h.open) == 0 || len(h.units) == 0 {
+		return
+	}
+	items := 1
+	for _, s := range h.open {
+		items += len(h.st.sq[s])
+	}
+	heat := firstHeat * max(h.st.coverage(), 0.05) / float64(items)
+	for round := 0; h.st.work < h.limit; round++ {
+		// Every third round is as hot as the first, the others polish.
+		if !h.round(heat*[]float64{1, 0.4, 0.15}[round%3], 10*len(h.units), watch) {
+			break
+		}
+		h.st.take(h.best)
+	}
+	h.st.take(h.best)
+}
+
+// round is one cooling; it says false when the search is to end.
+func (h *search) round(heat float64, relays int, watch func() bool) bool {
+	now := h.st.score()
+	cool := math.Pow(0.01, 1/float64(relays))
+	for range relays {
+		heat *= cool
+		if h.st.work >= h.limit {
+			return false
+		}
+		if h.st.work >= h.told {
+			h.told = h.st.work + stepsPerSecond/20
+			if watch != nil && !watch() {
+				return false
+			}
+		}
+		h.relay.do(h.units[h.rng.IntN(len(h.units))], relayLure)
+		if next := h.st.score(); h.takes(now, next, heat) {
+			now = h.note(next)
+		} else {
+			h.relay.back()
+		}
+		for range smallMoves {
+			h.st.work++
+			if !h.move() {
+				continue
+			}
+			if next := h.st.score(); h.takes(now, next, heat) {
+				now = h.note(next)
+			} else {
+				h.st.undo()
+			}
+		}
+	}
+	return true
+}
+
+func (h *search) takes(now, next, heat float64) bool {
+	h.moves++
+	return next >= now || h.rng.Float64() < math.Exp((next-now)/heat)
+}
+
+// note remembers the best.
+func (h *search) note(score float64) float64 {
+	if score > h.score+1e-12 {
+		h.score, h.covers = score, h.st.coverage()
+		h.keep()
+	}
+	return score
+}
+
+// keep remembers the contents as the best.
+func (h *search) keep() {
+	for s := range h.st.sq {
+		h.best[s] = h.st.sq[s] // contents are replaced, never written into
+	}
+}
+
+func (h *search) move() bool {
+	s := int(h.open[h.rng.IntN(len(h.open))])
+	switch r := h.rng.IntN(100); {
+	case r < 62:
+		return h.push(s)
+	case r < 72:
+		return h.turn(s)
+	case r < 96:
+		return h.exchange(s)
+	}
+	return h.remove(s)
+}
+
+// push puts a random item into a square; what has no room any more goes.
+func (h *search) push(s int) bool {
+	q := &h.st.m.squares[s]
+	all := h.st.m.teaches[q.track]
+	u := all[h.rng.IntN(len(all))]
+	if hasUnit(h.st.sq[s], u) {
+		return false
+	}
+	kind := teach
+	if h.st.first(q.track, u) < q.day && h.rng.IntN(100) < 65 {
+		kind = review
+	}
+	if h.st.m.units[u].cost[kind] > q.minutes {
+		return false
+	}
+	h.chosen = append(h.chosen[:0], h.st.sq[s]...)
+	h.evict(s, h.st.m.units[u].cost[kind], -1)
+	h.chosen = append(h.chosen, item{unit: u, kind: kind})
+	h.shuffle(q)
+	return h.st.try(change{s, h.chosen})
+}
+
+// evict takes random items out of the chosen contents of a square until more
+// minutes fit, but never the one at keep.
+func (h *search) evict(s, more, keep int) {
+	used := more
+	for _, it := range h.chosen {
+		used += h.st.m.units[it.unit].cost[it.kind]
+	}
+	for used > h.st.m.squares[s].minutes && len(h.chosen) > 0 {
+		i := h.rng.IntN(len(h.chosen))
+		if i == keep {
+			if len(h.chosen) == 1 {
+				return
+			}
+			continue
+		}
+		used -= h.st.m.units[h.chosen[i].unit].cost[h.chosen[i].kind]
+		last := len(h.chosen) - 1
+		if last == keep {
+			keep = i
+		}
+		h.chosen[i] = h.chosen[last]
+		h.chosen = h.chosen[:last]
+	}
+}
+
+// shuffle gives the newest item a random place where the order matters.
+func (h *search) shuffle(q *square) {
+	if last := len(h.chosen) - 1; q.uneven && last > 0 {
+		i := h.rng.IntN(last + 1)
+		h.chosen[i], h.chosen[last] = h.chosen[last], h.chosen[i]
+	}
+}
+
+// turn makes a review of a teach, or a teach of a review.
+func (h *search) turn(s int) bool {
+	if len(h.st.sq[s]) == 0 {
+		return false
+	}
+	h.chosen = append(h.chosen[:0], h.st.sq[s]...)
+	i := h.rng.IntN(len(h.chosen))
+	h.chosen[i].kind = 1 - h.chosen[i].kind
+	if h.st.m.units[h.chosen[i].unit].cost[h.chosen[i].kind] > h.st.m.squares[s].minutes {
+		return false
+	}
+	h.evict(s, 0, i)
+	return h.st.try(change{s, h.chosen})
+}
+
+// exchange swaps an item of a square for one of another square of the track,
+// or moves it there.
+func (h *search) exchange(s int) bool {
+	of := h.st.m.byTrack[h.st.m.squares[s].track]
+	o := int(of[h.rng.IntN(len(of))])
+	if o == s || h.st.m.squares[o].fixed || len(h.st.sq[s]) == 0 {
+		return false
+	}
+	a := append(h.chosen[:0], h.st.sq[s]...)
+	b := append(h.other[:0], h.st.sq[o]...)
+	h.chosen, h.other = a, b
+	i := h.rng.IntN(len(a))
+	j := h.rng.IntN(len(b) + 1)
+	if j < len(b) {
+		a[i], b[j] = b[j], a[i]
+	} else {
+		b = append(b, a[i])
+		a[i] = a[len(a)-1]
+		a = a[:len(a)-1]
+	}
+	h.chosen, h.other = a, b
+	return h.st.try(change{s, a}, change{o, b})
+}
+
+func (h *search) remove(s int) bool {
+	if len(h.st.sq[s]) == 0 {
+		return false
+	}
+	h.chosen = append(h.chosen[:0], h.st.sq[s]...)
+	i, last := h.rng.IntN(len(h.chosen)), len(h.chosen)-1
+	h.chosen[i] = h.chosen[last]
+	h.chosen = h.chosen[:last]
+	return h.st.try(change{s, h.chosen})
+}

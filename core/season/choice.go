@@ -1,0 +1,363 @@
+package season
+
+import (
+	"math"
+	"slices"
+	"sync"
+)
+
+// exactly is the most a unit can gain at the prices, over every way to give it; a
+// better choice than was known joins the pool. It is a depth-first search over how often it is given in each
+// dim, which turns back where the rest cannot bring enough (dive.rest). It may take about so many steps and shares them out
+// among the branches; where they end, what the rest could bring at most stands for what it would: too high, but true.
+func (s *stall) exactly(x *market, steps int) (most float64, nodes int) {
+	_, known := s.bestOf(x.price)
+	d := newDive(x, s, known)
+	most = d.down(0, 0, steps)
+	if d.counts != nil {
+		s.note(x, d.counts)
+	}
+	return max(most, d.most), d.nodes * (4 + len(d.needs)) / 24
+}
+
+// dive is one such search.
+type dive struct {
+	s      *stall
+	needs  []need
+	cost   []float64   // of each kind in each dim
+	there  [][]float64 // per dim, need and class: chance
+	spans  []int       // classes of a dim's lane
+	hopes  [][]float64 // per dim, need and halves had: the most that can still be gained, see rest
+	pools  [][]float64 // per depth, the distributions of all needs
+	now    []uint8
+	counts []uint8 // better than known
+	most   float64
+	nodes  int
+	stride int
+	base   float64 // weight of needs that are met already
+}
+
+func newDive(x *market, s *stall, known float64) *dive {
+	m := x.m
+	d := &dive{s: s, most: known, now: make([]uint8, 2*len(s.dims))}
+	for _, n := range m.units[s.u].needs {
+		if n.halves > 0 {
+			d.needs = append(d.needs, n)
+			d.stride = max(d.stride, int(n.halves)+1)
+		} else {
+			d.base += n.weight
+		}
+	}
+	n := len(s.dims)
+	d.cost, d.there = make([]float64, 2*n), make([][]float64, n)
+	for i := range d.cost {
+		d.cost[i] = s.cost(x, i)
+	}
+	for i := range s.dims {
+		classes := m.lanes[s.dims[i].lane].classes
+		d.spans = append(d.spans, len(classes))
+		for _, need := range d.needs {
+			for _, c := range classes {
+				d.there[i] = append(d.there[i], m.chance[int(need.student)*len(m.p.Classes)+int(c)])
+			}
+		}
+	}
+	d.pools = make([][]float64, 2*n+2)
+	for i := range d.pools {
+		d.pools[i] = make([]float64, len(d.needs)*d.stride)
+	}
+	for k, need := range d.needs {
+		row := d.pools[0][k*d.stride : (k+1)*d.stride]
+		row[0] = 1
+		for _, o := range s.fixed {
+			for _, c := range m.lanes[o.lane].classes {
+				hear(row, int(need.halves), 2-int(o.kind), m.chance[int(need.student)*len(m.p.Classes)+int(c)])
+			}
+		}
+	}
+	d.hopeFor(x.price)
+	return d
+}
+
+// hear moves a distribution on by one presence.
+func hear(row []float64, top, step int, p float64) {
+	if p <= 0 {
+		return
+	}
+	for j := top - 1; j >= 0; j-- {
+		moved := row[j] * p
+		row[j] -= moved
+		row[min(top, j+step)] += moved
+	}
+}
+
+// gained is the weight covered by distributions.
+func (d *dive) gained(all []float64) float64 {
+	sum := d.base
+	for k, n := range d.needs {
+		sum += n.weight * all[k*d.stride+int(n.halves)]
+	}
+	return sum
+}
+
+// add gives every need one more item of a dim.
+func (d *dive) add(all []float64, i, kind int) {
+	span := d.spans[i]
+	for k, n := range d.needs {
+		row := all[k*d.stride : (k+1)*d.stride]
+		for c := range span {
+			hear(row, int(n.halves), 2-kind, d.there[i][k*span+c])
+		}
+	}
+}
+
+// down decides dim i, spent so far, in about so many steps, and returns the most
+// that can be gained below.
+func (d *dive) down(i int, spent float64, steps int) float64 {
+	d.nodes++
+	here := d.pools[2*i]
+	if i == len(d.s.dims) {
+		net := d.gained(here) - spent
+		if net > d.most+1e-9 && d.s.sound(d.now) {
+			d.most, d.counts = net, slices.Clone(d.now)
+		}
+		return min(net, d.most)
+	}
+	hope := d.base + d.rest(i, here) - spent
+	if hope <= d.most+1e-9 {
+		return d.most
+	}
+	if steps < 2 {
+		return hope
+	}
+	branches := 1
+	if i+1 < len(d.s.dims) {
+		branches = 0
+		d.ways(i, spent, func(sum float64) {
+			if d.base+d.rest(i+1, d.pools[2*i+2])-sum > d.most+1e-9 {
+				branches++
+			}
+		})
+	}
+	most := d.most
+	if branches > 0 {
+		d.ways(i, spent, func(sum float64) { most = max(most, d.down(i+1, sum, (steps-1)/branches)) })
+	}
+	return min(hope, most)
+}
+
+// ways goes through how often a dim may be used; the distributions then are
+// those of the next depth.
+func (d *dive) ways(i int, spent float64, each func(sum float64)) {
+	teaches, reviews := d.pools[2*i+1], d.pools[2*i+2]
+	copy(teaches, d.pools[2*i])
+	full, half := d.cost[2*i], d.cost[2*i+1]
+	most := d.s.dims[i].most
+	for t := 0; t <= most; t++ {
+		if t > 0 {
+			if d.slack(teaches) <= full {
+				break // what is left to gain is not worth one more
+			}
+			d.add(teaches, i, int(teach))
+			spent += full
+		}
+		if full <= 1e-15 && t < most {
+			continue // nothing is cheaper than nothing
+		}
+		d.now[2*i] = uint8(t)
+		copy(reviews, teaches)
+		sum := spent
+		for r := 0; r <= most-t; r++ {
+			if r > 0 {
+				if d.slack(reviews) <= half {
+					break
+				}
+				d.add(reviews, i, int(review))
+				sum += half
+			}
+			d.now[2*i+1] = uint8(r)
+			each(sum)
+		}
+		d.now[2*i+1] = 0
+	}
+	d.now[2*i] = 0
+}
+
+// slack is the weight not covered yet.
+func (d *dive) slack(all []float64) float64 {
+	sum := 0.0
+	for k, n := range d.needs {
+		sum += n.weight * (1 - all[k*d.stride+int(n.halves)])
+	}
+	return sum
+}
+
+// rest is the most that can be gained in all when the dims from i on are still
+// open, apart from what was spent.
+//
+// Each student pays a toll ρ for every half unit they expect to hear. Whatever is given
+// in the open dims, a student's chance less the toll is at most W(P, k, ρ), where P is their best chance in any
+// of these dims and k what they miss: a presence of chance p ≤ P is a presence of chance P that takes place with
+// probability p/P, so the whole is a mean over presences of chance P alone (see tolls). The tolls
+// are set so that in every dim they add up to no more than its price; then what is given pays for itself at most.
+func (d *dive) rest(i int, from []float64) float64 {
+	sum := 0.0
+	hopes := d.hopes[i]
+	for j, p := range from {
+		sum += p * hopes[j]
+	}
+	return sum
+}
+
+// hopeFor sets the tolls of each depth, raising the one that lowers the bound
+// most for what it takes of the prices, step by step.
+func (d *dive) hopeFor(price []float64) {
+	n := len(d.s.dims)
+	d.hopes = make([][]float64, n+1)
+	guess := slices.Clone(d.pools[0]) // the distributions if the best known choice is taken
+	best, _ := d.s.bestOf(price)
+	for i := 0; i <= n; i++ {
+		d.hopes[i] = make([]float64, len(guess))
+		d.tollsFrom(i, guess)
+		if i < n {
+			for kind := range 2 {
+				for range best.counts[2*i+kind] {
+					d.add(guess, i, kind)
+				}
+			}
+		}
+	}
+}
+
+func (d *dive) tollsFrom(i int, guess []float64) {
+	n := len(d.s.dims)
+	level := make([]int, len(d.needs))
+	tables := make([]*tollTable, len(d.needs))
+	uses := make([][]float64, len(d.needs)) // of each need in each dim: halves expected of a review, by weight
+	left := make([]float64, n)              // what is left of the price of a half, in each dim
+	for j := i; j < n; j++ {
+		left[j] = min(d.cost[2*j]/2, d.cost[2*j+1])
+	}
+	for k, need := range d.needs {
+		best := 0.0
+		uses[k] = make([]float64, n)
+		for j := i; j < n; j++ {
+			for c := range d.spans[j] {
+				p := d.there[j][k*d.spans[j]+c]
+				best = max(best, p)
+				uses[k][j] += need.weight * p
+			}
+		}
+		tables[k] = tollsOf(best)
+	}
+	gain := func(k int) float64 {
+		if level[k]+1 >= tollLevels {
+			return 0
+		}
+		sum, top := 0.0, int(d.needs[k].halves)
+		for h := 0; h < top; h++ {
+			if p := guess[k*d.stride+h]; p > 1e-9 {
+				sum += p * (tables[k].most(top-h, level[k]) - tables[k].most(top-h, level[k]+1))
+			}
+		}
+		return d.needs[k].weight * sum
+	}
+	for {
+		at, most := -1, 1e-12
+		for k := range d.needs {
+			g := gain(k)
+			if g <= 0 {
+				continue
+			}
+			more, takes := tollAt(level[k]+1)-tollAt(level[k]), 1e-12
+			for j := i; j < n; j++ {
+				if u := uses[k][j] * more; u > left[j]+1e-15 {
+					takes = math.Inf(1)
+				} else if u > 0 {
+					takes += u / (left[j] + 1e-12)
+				}
+			}
+			if g/takes > most {
+				at, most = k, g/takes
+			}
+		}
+		if at < 0 {
+			break
+		}
+		more := tollAt(level[at]+1) - tollAt(level[at])
+		for j := i; j < n; j++ {
+			left[j] -= uses[at][j] * more
+		}
+		level[at]++
+	}
+	for k, need := range d.needs {
+		row := d.hopes[i][k*d.stride : (k+1)*d.stride]
+		top := int(need.halves)
+		row[top] = need.weight
+		for h := range top {
+			row[h] = need.weight * tables[k].most(top-h, level[k])
+		}
+	}
+}
+
+// tolls: W(P, k, ρ), the most of the chance to hear k half units less ρ for each
+// half expected, over all numbers of full and half exposures with chance P
+// each. Kept for chances rounded up to a fortieth and a ladder of tolls.
+const (
+	tollLevels = 48
+	tollGrid   = 40
+	tollCount  = 36 // full and half exposures looked at, each
+)
+
+func tollAt(level int) float64 {
+	x := float64(level) / (tollLevels - 1)
+	return x * x
+}
+
+type tollTable struct {
+	chance float64
+	once   [2*mostNeed + 1]sync.Once
+	values [2*mostNeed + 1][tollLevels]float64
+}
+
+var tollTables = func() *[tollGrid + 1]tollTable {
+	var all [tollGrid + 1]tollTable
+	for i := range all {
+		all[i].chance = float64(i) / tollGrid
+	}
+	return &all
+}()
+
+func tollsOf(chance float64) *tollTable {
+	return &tollTables[min(tollGrid, int(math.Ceil(chance*tollGrid-1e-12)))]
+}
+
+func (t *tollTable) most(k, level int) float64 {
+	t.once[k].Do(func() { t.fill(k) })
+	return t.values[k][level]
+}
+
+func (t *tollTable) fill(k int) {
+	full := make([]float64, k+1)
+	full[0] = 1
+	for a := range tollCount {
+		if a > 0 {
+			hear(full, k, 2, t.chance)
+		}
+		both := slices.Clone(full)
+		for b := range tollCount {
+			if b > 0 {
+				hear(both, k, 1, t.chance)
+			}
+			expected := t.chance * float64(2*a+b)
+			for l := range tollLevels {
+				t.values[k][l] = max(t.values[k][l], both[k]-tollAt(l)*expected)
+			}
+		}
+	}
+	for l := range tollLevels { // what was not looked at expects more than this
+		if t.chance > 0 {
+			t.values[k][l] = max(t.values[k][l], 1-tollAt(l)*t.chance*tollCount)
+		}
+	}
+}

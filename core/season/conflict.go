@@ -1,0 +1,283 @@
+package season
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+)
+
+// Conflict says which conditions cannot all be met: take away any one of them
+// and the rest can.
+type Conflict struct {
+	Conditions []string `json:"conflict"`
+	Smallest   bool     `json:"smallest" doc:"Proven: no fewer conditions are in conflict anywhere in the season"`
+}
+
+func (c *Conflict) Error() string {
+	return "these cannot all be kept: " + strings.Join(c.Conditions, "; ")
+}
+
+// condition is one rule or wish of a problem that can be given up; without
+// returns the problem as it would be.
+type condition struct {
+	words   string
+	without func(p Problem) Problem
+}
+
+// conflict finds conditions of a problem that cannot be met together. Taking them
+// away one by one leaves a set of which none can be spared; sets with fewer are then looked
+// for directly, all of them while that is at most mostSets.
+func (p Problem) conflict() *Conflict {
+	all := p.conditions()
+	kept := make([]bool, len(all))
+	for i := range kept {
+		kept[i] = true
+	}
+	if p.relaxed(all, make([]bool, len(all))).possible() {
+		for i := range all {
+			kept[i] = false
+			kept[i] = p.relaxed(all, kept).possible()
+		}
+	}
+	var found []int
+	for i, k := range kept {
+		if k {
+			found = append(found, i)
+		}
+	}
+	smaller, proven := p.smaller(all, len(found))
+	if smaller != nil {
+		found = smaller
+	}
+	c := &Conflict{Smallest: proven}
+	for _, i := range found {
+		c.Conditions = append(c.Conditions, all[i].words)
+	}
+	return c
+}
+
+const mostSets = 4000
+
+// smaller looks for a conflict of fewer than n conditions, the fewest first.
+func (p Problem) smaller(all []condition, n int) (found []int, proven bool) {
+	left := mostSets
+	for size := 1; size < n; size++ {
+		set := make([]int, 0, size)
+		var pick func(from int) bool
+		pick = func(from int) bool {
+			if len(set) == size {
+				left--
+				kept := make([]bool, len(all))
+				for _, i := range set {
+					kept[i] = true
+				}
+				return left >= 0 && !p.relaxed(all, kept).possible()
+			}
+			for i := from; i < len(all) && left >= 0; i++ {
+				set = append(set, i)
+				if pick(i + 1) {
+					return true
+				}
+				set = set[:len(set)-1]
+			}
+			return false
+		}
+		if pick(0) {
+			return set, true
+		}
+		if left < 0 {
+			return nil, false
+		}
+	}
+	return nil, true
+}
+
+// relaxed gives up every condition that is not kept.
+func (p Problem) relaxed(all []condition, kept []bool) Problem {
+	p.Units, p.Coaches, p.Tracks, p.Classes = slices.Clone(p.Units), slices.Clone(p.Coaches), slices.Clone(p.Tracks), slices.Clone(p.Classes)
+	p.Students = nil
+	// From the back: what is taken out of a list leaves the places before it alone.
+	for i := len(all) - 1; i >= 0; i-- {
+		if !kept[i] {
+			p = all[i].without(p)
+		}
+	}
+	return p
+}
+
+func (p Problem) possible() bool { return newModel(p).feasible() != nil }
+
+// conditions lists what can be given up and has a part in what is fixed or wanted.
+func (p Problem) conditions() []condition {
+	c := lister{p: p, units: p.involved()}
+	c.given()
+	c.rules()
+	c.people()
+	return c.all
+}
+
+type lister struct {
+	p     Problem
+	units map[string]bool
+	all   []condition
+}
+
+func (l *lister) add(without func(Problem) Problem, format string, args ...any) {
+	l.all = append(l.all, condition{fmt.Sprintf(format, args...), without})
+}
+
+// involved are the units that are fixed or wanted, and what they stand on.
+func (p Problem) involved() map[string]bool {
+	at := places(p.Units, func(u Unit) string { return u.ID })
+	in := map[string]bool{}
+	var add func(u string)
+	add = func(u string) {
+		if !in[u] {
+			in[u] = true
+			for _, r := range p.Units[at[u]].Requires {
+				add(r)
+			}
+		}
+	}
+	for _, f := range p.Fixed {
+		for _, it := range f.Items {
+			if !f.Held {
+				add(it.Unit)
+			}
+		}
+	}
+	for _, w := range p.Wanted {
+		add(w.Unit)
+	}
+	return in
+}
+
+func (l *lister) given() {
+	for i, f := range l.p.Fixed {
+		if f.Held {
+			continue
+		}
+		var items []string
+		for _, it := range f.Items {
+			items = append(items, it.Kind+" "+it.Unit)
+		}
+		led := ""
+		if f.Lead != "" {
+			led = ", led by " + f.Lead
+		}
+		l.add(func(p Problem) Problem {
+			p.Fixed = without(p.Fixed, i)
+			return p
+		}, "week %d, %s is fixed: %s%s", f.Week, f.Class, strings.Join(items, ", "), led)
+	}
+	for i, w := range l.p.Wanted {
+		l.add(func(p Problem) Problem {
+			p.Wanted = without(p.Wanted, i)
+			return p
+		}, "%s is wanted by week %d", w.Unit, w.Week)
+	}
+	for i, k := range l.p.Closures {
+		what := k.Class
+		if what == "" {
+			what = "every class"
+		}
+		l.add(func(p Problem) Problem {
+			p.Closures = without(p.Closures, i)
+			return p
+		}, "week %d: %s is closed", k.Week, what)
+	}
+}
+
+func (l *lister) rules() {
+	for i, u := range l.p.Units {
+		if !l.units[u.ID] {
+			continue
+		}
+		for _, r := range u.Requires {
+			l.add(func(p Problem) Problem {
+				p.Units[i].Requires = slices.DeleteFunc(slices.Clone(p.Units[i].Requires), func(x string) bool { return x == r })
+				return p
+			}, "%s requires %s", u.ID, r)
+		}
+		if u.Signoff != "" {
+			l.add(func(p Problem) Problem {
+				p.Units[i].Signoff = ""
+				return p
+			}, "%s is led by who is signed off for %s", u.ID, u.Signoff)
+		}
+		l.add(func(p Problem) Problem {
+			p.Units[i].Tracks = nil
+			for _, t := range p.Tracks {
+				p.Units[i].Tracks = append(p.Units[i].Tracks, t.ID)
+			}
+			return p
+		}, "%s is for %s", u.ID, strings.Join(u.Tracks, ", "))
+	}
+	for i, t := range l.p.Tracks {
+		for _, u := range l.p.Units {
+			if l.units[u.ID] && !slices.Contains(t.Assumed, u.ID) {
+				l.add(func(p Problem) Problem {
+					p.Tracks[i].Assumed = append(slices.Clone(p.Tracks[i].Assumed), u.ID)
+					return p
+				}, "%s is not known in %s before the season", u.ID, t.ID)
+			}
+		}
+		if t.Mode == "same" {
+			l.add(func(p Problem) Problem {
+				p.Tracks[i].Mode = "split"
+				return p
+			}, "the classes of %s give the same in a week", t.ID)
+		}
+	}
+	for i, c := range l.p.Classes {
+		l.add(func(p Problem) Problem {
+			p.Classes[i].TeachMinutes = 1_000_000
+			return p
+		}, "%s has %d minutes to teach", c.ID, c.TeachMinutes)
+	}
+}
+
+func (l *lister) people() {
+	for i, c := range l.p.Coaches {
+		l.add(func(p Problem) Problem {
+			p.Coaches[i].Available = nil
+			for _, k := range p.Classes {
+				p.Coaches[i].Available = append(p.Coaches[i].Available, k.ID)
+			}
+			return p
+		}, "%s is available for %s", c.ID, nothingOr(c.Available))
+		for _, o := range c.Out {
+			l.add(func(p Problem) Problem {
+				p.Coaches[i].Out = slices.DeleteFunc(slices.Clone(p.Coaches[i].Out), func(x Away) bool { return x == o })
+				return p
+			}, "%s is out in week %d", c.ID, o.Week)
+		}
+		l.add(func(p Problem) Problem {
+			p.Coaches[i].MaxPerWeek = 100
+			return p
+		}, "%s leads at most %d a week", c.ID, c.MaxPerWeek)
+	}
+	if len(l.p.Coaches) == 0 {
+		l.add(func(p Problem) Problem {
+			p.Coaches = []Coach{{ID: "anybody", MaxPerWeek: 100}}
+			for _, k := range p.Classes {
+				p.Coaches[0].Available = append(p.Coaches[0].Available, k.ID)
+			}
+			for _, u := range p.Units {
+				p.Coaches[0].Signoffs = append(p.Coaches[0].Signoffs, u.Signoff)
+			}
+			return p
+		}, "there is no coach")
+	}
+}
+
+func nothingOr(all []string) string {
+	if len(all) == 0 {
+		return "no class"
+	}
+	return strings.Join(all, ", ")
+}
+
+func without[T any](all []T, i int) []T {
+	return slices.Delete(slices.Clone(all), i, i+1)
+}

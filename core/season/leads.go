@@ -1,0 +1,209 @@
+package season
+
+import (
+	"math"
+	"slices"
+)
+
+// How a lead is chosen among those who may: what a coach has led for their
+// share counts about 1 when it is just right; leading on in a block is worth as much
+// as a quarter of that; in a repair, keeping the lead of a class that did not change is worth
+// more than all the rest.
+const (
+	likesSameLead = 0.25
+	keepsLead     = 1000.0
+)
+
+// lead gives every placement without one a lead. Each week is a cheapest
+// assignment of its classes to the coaches' places (Hungarian method: classes² × places),
+// a further place of a coach costing more; three rounds over the season bring the shares
+// close. was names leads to keep, where that breaks no rule.
+func (st *state) lead(placements []Placement, was *Plan) {
+	m := st.m
+	r := roster{st: st, placements: placements, week: make([][]int, m.p.Weeks+1), led: make([]int, len(m.p.Coaches)), was: was}
+	for i, x := range placements {
+		r.week[x.Week] = append(r.week[x.Week], i)
+		r.free = append(r.free, x.Lead == "" && !x.Held)
+		if k, ok := m.coachAt[x.Lead]; ok && x.Lead != "" {
+			r.led[k]++
+		}
+	}
+	total := 0.0
+	for _, c := range m.p.Coaches {
+		total += max(c.Share, 0.01)
+	}
+	for _, c := range m.p.Coaches {
+		r.aims = append(r.aims, max(1, float64(len(placements))*max(c.Share, 0.01)/total))
+	}
+	r.asks = map[string]uint64{}
+	for s := range m.squares {
+		for i, class := range m.squares[s].classes {
+			r.asks[key(m.squares[s].week, m.p.Classes[class].ID)] = st.crew.asks[s][i]
+		}
+	}
+	for range 3 {
+		for w := 1; w <= m.p.Weeks; w++ {
+			r.staff(w)
+		}
+	}
+}
+
+// roster is the leads of a season in the making.
+type roster struct {
+	st         *state
+	placements []Placement
+	week       [][]int // placements of a week
+	free       []bool  // whose lead may be chosen
+	led        []int
+	aims       []float64 // classes a coach's share comes to
+	asks       map[string]uint64
+	was        *Plan
+}
+
+func (r *roster) staff(w int) {
+	m := r.st.m
+	var rows []int
+	room := slices.Clone(r.st.crew.room[w])
+	for _, i := range r.week[w] {
+		x := &r.placements[i]
+		switch k, known := m.coachAt[x.Lead]; {
+		case r.free[i]:
+			if known && x.Lead != "" {
+				r.led[k]--
+			}
+			rows = append(rows, i)
+		case known && !x.Held:
+			room[k]--
+		}
+	}
+	if len(rows) == 0 {
+		return
+	}
+	var coach, nth []int
+	for k := range m.p.Coaches {
+		for j := range min(int(room[k]), len(rows)) {
+			coach, nth = append(coach, k), append(nth, j)
+		}
+	}
+	cost := make([][]float64, len(rows))
+	for a, i := range rows {
+		cost[a] = make([]float64, len(coach))
+		for b, k := range coach {
+			cost[a][b] = r.cost(i, k, nth[b])
+		}
+	}
+	for a, b := range assign(cost) {
+		x := &r.placements[rows[a]]
+		if x.Lead = ""; b >= 0 && cost[a][b] < cannot {
+			x.Lead = m.p.Coaches[coach[b]].ID
+			r.led[coach[b]]++
+		}
+	}
+}
+
+const cannot = 1e9
+
+// cost is what it costs that a coach leads a class as their nth of the week.
+func (r *roster) cost(i, k, nth int) float64 {
+	x := &r.placements[i]
+	if r.asks[key(x.Week, x.Class)]>>k&1 == 0 {
+		return cannot
+	}
+	id := r.st.m.p.Coaches[k].ID
+	cost := (float64(r.led[k]+nth) + 0.5) / r.aims[k]
+	for _, d := range []int{-1, 1} {
+		if w := x.Week + d; w >= 1 && w < len(r.week) {
+			for _, j := range r.week[w] {
+				if y := &r.placements[j]; y.Class == x.Class && y.Lead == id && r.st.m.connected(*x, *y) {
+					cost -= likesSameLead
+				}
+			}
+		}
+	}
+	if r.was != nil {
+		if y, ok := r.was.Find(x.Week, x.Class); ok && y.Lead != id {
+			cost += 1
+			if slices.Equal(x.Items, y.Items) {
+				cost += keepsLead
+			}
+		}
+	}
+	return cost
+}
+
+// connected says whether two placements are of one block: an area in common.
+func (m *model) connected(x, y Placement) bool {
+	for _, a := range x.Items {
+		for _, b := range y.Items {
+			if m.units[m.unitAt[a.Unit]].area == m.units[m.unitAt[b.Unit]].area {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// assign finds the cheapest way to give each row a column of its own and
+// returns the columns, −1 where there are too few (Hungarian method). Costs rows² × columns.
+func assign(cost [][]float64) []int {
+	n, m := len(cost), 0
+	if n > 0 {
+		m = len(cost[0])
+	}
+	wide := max(n, m)
+	at := func(i, j int) float64 {
+		if j < m {
+			return cost[i][j]
+		}
+		return 2 * cannot // a place of nobody
+	}
+	u, v := make([]float64, n+1), make([]float64, wide+1)
+	row, way := make([]int, wide+1), make([]int, wide+1)
+	for i := 1; i <= n; i++ {
+		row[0] = i
+		j0 := 0
+		least := make([]float64, wide+1)
+		used := make([]bool, wide+1)
+		for j := range least {
+			least[j] = math.Inf(1)
+		}
+		for row[j0] != 0 {
+			used[j0] = true
+			i0, j1, delta := row[j0], 0, math.Inf(1)
+			for j := 1; j <= wide; j++ {
+				if used[j] {
+					continue
+				}
+				if c := at(i0-1, j-1) - u[i0] - v[j]; c < least[j] {
+					least[j], way[j] = c, j0
+				}
+				if least[j] < delta {
+					delta, j1 = least[j], j
+				}
+			}
+			for j := 0; j <= wide; j++ {
+				if used[j] {
+					u[row[j]] += delta
+					v[j] -= delta
+				} else {
+					least[j] -= delta
+				}
+			}
+			j0 = j1
+		}
+		for j0 != 0 {
+			row[j0] = row[way[j0]]
+			j0 = way[j0]
+		}
+	}
+	columns := make([]int, n)
+	for j := 1; j <= wide; j++ {
+		if row[j] > 0 {
+			columns[row[j]-1] = j - 1
+			if j > m {
+				columns[row[j]-1] = -1
+			}
+		}
+	}
+	return columns
+}
