@@ -49,6 +49,7 @@ func New(a *app.App, s *store.Store) *Server {
 	sv.api = humagin.New(router, humaConfig())
 	sv.operations()
 	sv.serveDownloads(router)
+	sv.serveCalendars(router)
 	router.GET("/api/docs", sv.docs)
 	router.GET("/api/docs.css", docsStyle)
 	router.GET("/metrics", gin.WrapH(promhttp.Handler()))

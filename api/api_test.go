@@ -36,12 +36,14 @@ func open(t *testing.T) house {
 	t.Helper()
 	s := storetest.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
+	a.Patience = 0.05
 	storetest.LoadDemo(t, a, calendar.DayOf(now))
 	storetest.LoadAccounts(t, a)
 	server := New(a, s)
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
 		web.Close()
+		a.Wait()
 		server.Stop()
 	})
 	return house{t, web.URL, a, s}
@@ -108,6 +110,13 @@ func calls(season string) map[string]call {
 		"preview-list": {"POST", "/curricula/blue-2/list/preview", `{"name":"a.csv","text":"YQ=="}`}, "take-list": {"POST", "/curricula/blue-2/list", `{"name":"a.csv","text":"YQ=="}`},
 		"move-on": {"POST", "/students/oren-vask/onward", ""}, "set-musts": {"PUT", "/academy/musts", `{"musts":[{"family":"nowhere","kind":"sweep","from":1}]}`}, "list-ladders": {"GET", "/ladders", ""}, "save-ladder": {"PUT", "/ladders?version=0", `{"id":"seniors","name":"","audience":"adult","ranks":[]}`}, "get-ladder": {"GET", "/ladders/adult", ""},
 		"list-seasons": {"GET", "/seasons", ""}, "lay-season": {"POST", "/seasons", `{"name":"Spring","start":"2027-03-01","weeks":4,"closures":[]}`}, "get-season": {"GET", "/seasons/" + season, ""}, "plan-season": {"POST", "/seasons/" + season + "/plan", ""},
+		"set-closures": {"PUT", "/seasons/" + season + "/closures", `{"closures":[{"week":99}]}`}, "start-planning": {"POST", "/seasons/" + season + "/planning", `{"seconds":0.01}`}, "get-planning": {"GET", "/seasons/" + season + "/planning", ""}, "stop-planning": {"DELETE", "/seasons/" + season + "/planning", ""},
+		"compare-ways": {"POST", "/seasons/" + season + "/ways", ""}, "take-way": {"PUT", "/seasons/" + season + "/ways", `{"school":"block","mode":"same"}`}, "list-chances": {"GET", "/seasons/" + season + "/chances", ""}, "set-chance": {"PUT", "/seasons/" + season + "/chances", `{"student":"oren-vask","class":"attic","chance":0.5}`},
+		"try-move": {"POST", "/seasons/" + season + "/moves/trial", `{"unit":"u-base","to":{"week":5,"class":"fund-early"}}`}, "make-move": {"POST", "/seasons/" + season + "/moves", `{"unit":"u-base","to":{"week":5,"class":"fund-early"}}`}, "pin-class": {"PUT", "/seasons/" + season + "/weeks/2/classes/attic/pin", `{"pinned":true}`},
+		"who-misses-what": {"GET", "/seasons/" + season + "/misses", ""}, "find-help": {"GET", "/seasons/" + season + "/help?student=oren-vask", ""}, "take-help": {"POST", "/seasons/" + season + "/help?unit=attic", ""}, "preview-publishing": {"GET", "/seasons/" + season + "/publishing", ""}, "publish-season": {"POST", "/seasons/" + season + "/publishing", ""},
+		"make-feed": {"POST", "/feeds?scope=track&target=attic", ""}, "revoke-feed": {"DELETE", "/feeds?scope=all", ""}, "list-letters": {"GET", "/letters", ""}, "get-timetable": {"GET", "/timetable", ""}, "save-track": {"PUT", "/timetable/tracks", `{"id":"attic","name":"Attic","audience":"all","context":"gi","mode":"same","school":"free"}`},
+		"save-class": {"PUT", "/timetable/classes", `{"id":"attic","name":"Attic","track":"attic","weekday":1,"start":"18:00","minutes":60,"teach_minutes":30,"mat":"x"}`}, "remove-class": {"DELETE", "/timetable/classes/attic", ""}, "save-coach": {"PUT", "/timetable/coaches/attic", `{"terms":{"available":[],"signoffs":[],"max_per_week":1,"share":0.1}}`},
+		"preview-timetable": {"POST", "/timetable/import/preview?track=attic", `{"name":"a.csv","text":"YQ=="}`}, "take-timetable": {"POST", "/timetable/import?track=attic", `{"name":"a.csv","text":"YQ=="}`},
 		"explain-placement": {"GET", "/seasons/" + season + "/weeks/2/classes/fund-early", ""}, "propose-repair": {"POST", "/seasons/" + season + "/repairs/proposals", `{"week":2,"class":"fund-early"}`}, "take-repair": {"POST", "/seasons/" + season + "/repairs", `{"week":2,"class":"fund-early"}`},
 		"get-class": {"GET", "/classes/fund-early.2026-11-24", ""}, "choose-class": {"PUT", "/classes/nogi-early.2026-11-23/choice", `{"items":[{"unit":"u-base","kind":"teach"}]}`}, "check-in": {"PUT", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""}, "check-out": {"DELETE", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""},
 		"pair-class": {"POST", "/classes/nogi-early.2026-11-23/rotation", `{"run":0,"odd":"trio","mix":"any"}`}, "get-clock": {"GET", "/classes/fund-early.2026-11-24/clock", ""}, "record-class": {"POST", "/classes/nogi-early.2026-11-23/record", `{"items":[],"faults":[]}`},

@@ -106,43 +106,6 @@ func (a Address) host() string {
 	return a.remote
 }
 
-func (s *Server) seasons() {
-	operation(s, get, "/seasons", "list-seasons", "All seasons", func(ctx context.Context, u app.User, _ *nothing) ([]app.SeasonLine, error) {
-		return s.app.Seasons(ctx, u)
-	})
-	operation(s, post, "/seasons", "lay-season", "Lay a season over the timetable", func(ctx context.Context, u app.User, in *body[app.NewSeason]) (Done, error) {
-		id, err := s.app.LaySeason(ctx, u, in.Body)
-		return Done{ID: id}, err
-	})
-	operation(s, get, "/seasons/{id}", "get-season", "A season as weeks by classes", func(ctx context.Context, u app.User, in *ByID) (app.SeasonPage, error) {
-		return s.app.Season(ctx, u, in.ID)
-	})
-	operation(s, post, "/seasons/{id}/plan", "plan-season", "Compute the plan and keep it", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
-		id, err := s.app.PlanSeason(ctx, u, in.ID)
-		return Done{Change: id}, err
-	})
-	operation(s, get, "/seasons/{id}/weeks/{week}/classes/{class}", "explain-placement", "Why a class teaches what it does", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Week  int    `path:"week" minimum:"1" maximum:"60"`
-		Class string `path:"class"`
-	}) (app.WhyPage, error) {
-		return s.app.Why(ctx, u, in.ID, in.Week, in.Class)
-	})
-	operation(s, post, "/seasons/{id}/repairs/proposals", "propose-repair", "What cancelling a class would change", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Body app.Cancel
-	}) (app.Proposal, error) {
-		return s.app.ProposeRepair(ctx, u, in.ID, in.Body)
-	})
-	operation(s, post, "/seasons/{id}/repairs", "take-repair", "Cancel the class and repair the plan", func(ctx context.Context, u app.User, in *struct {
-		ByID
-		Body app.Cancel
-	}) (Done, error) {
-		id, err := s.app.TakeSeasonRepair(ctx, u, in.ID, in.Body)
-		return Done{Change: id}, err
-	})
-}
-
 func (s *Server) classes() {
 	operation(s, get, "/week", "week", "The seven days around a day", func(ctx context.Context, u app.User, in *struct {
 		Of string `query:"of" format:"date" doc:"Today when left out"`

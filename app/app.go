@@ -29,10 +29,13 @@ type App struct {
 	zone  *time.Location
 	files *files.Files
 
+	// Post is where notices go; set before the first request.
+	Post Post
 	// Patience is how many seconds a season is planned for unless more is asked.
 	Patience float64
 
 	reading singleflight.Group
+	runs    sync.WaitGroup // plannings under way
 
 	mu    sync.Mutex
 	known map[string]*facts // academy: what was last read of it

@@ -33,6 +33,7 @@ const tonight = "fund-early.2026-11-24"
 
 func open(t *testing.T) *app.App {
 	a := app.New(storetest.New(t), func() time.Time { return now }, time.UTC, storetest.Files(t))
+	a.Patience = 0.05
 	storetest.LoadDemo(t, a, calendar.DayOf(now))
 	return a
 }
@@ -218,7 +219,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 	ctx := context.Background()
 	id, err := a.LaySeason(ctx, head, app.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6, Closures: []academy.Closure{{Week: 3}}})
 	require.NoError(t, err)
-	_, err = a.PlanSeason(ctx, head, id)
+	_, err = a.PlanSeason(ctx, head, id, 0)
 	require.NoError(t, err)
 	page, err := a.Season(ctx, head, id)
 	require.NoError(t, err)
@@ -246,13 +247,13 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 	require.GreaterOrEqual(t, i, 0)
 	assert.Contains(t, page.Unplaced[i].Why, "knee or ankle twisting from")
 
-	proposal, err := a.ProposeRepair(ctx, head, id, app.Cancel{Week: 2, Class: "fund-early"})
+	proposal, err := a.ProposeRepair(ctx, head, id, app.Happening{Week: 2, Class: "fund-early"})
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, proposal.After, proposal.Broken-1e-9)
 	same, err := a.Season(ctx, head, id)
 	require.NoError(t, err)
 	assert.Equal(t, page, same, "a proposal keeps nothing")
-	_, err = a.TakeSeasonRepair(ctx, head, id, app.Cancel{Week: 2, Class: "fund-early", Why: "hall is let"})
+	_, err = a.TakeSeasonRepair(ctx, head, id, app.Happening{Week: 2, Class: "fund-early", Why: "hall is let"})
 	require.NoError(t, err)
 	taken, err := a.Season(ctx, head, id)
 	require.NoError(t, err)
@@ -272,6 +273,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 	s := storetest.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
+	a.Patience = 0.05
 	bundle, err := demo.Bundle()
 	require.NoError(t, err)
 	text, err := exchange.Lay(bundle, calendar.DayOf(now))

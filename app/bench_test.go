@@ -15,6 +15,7 @@ import (
 // and reading what is known anew.
 func BenchmarkChangeThenRead(b *testing.B) {
 	a := app.New(storetest.New(b), func() time.Time { return now }, time.UTC, storetest.Files(b))
+	a.Patience = 0.05
 	storetest.LoadDemo(b, a, calendar.DayOf(now))
 	page, err := a.Technique(b.Context(), head, "knee-cut", "")
 	require.NoError(b, err)

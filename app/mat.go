@@ -110,10 +110,11 @@ func (f *facts) night(c academy.Class, on calendar.Day) night {
 				n.closed = words(k.Why, "closed")
 			}
 		}
-		if s.Plan == nil {
+		plan := s.Stands()
+		if plan == nil {
 			continue
 		}
-		if x, ok := s.Plan.Find(w, c.ID); ok {
+		if x, ok := plan.Find(w, c.ID); ok {
 			n.items, n.lead, n.from = x.Items, x.Lead, "season"
 		}
 	}

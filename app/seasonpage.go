@@ -12,17 +12,48 @@ import (
 
 // SeasonPage is a season as one picture: weeks across, classes down.
 type SeasonPage struct {
-	Line      SeasonLine     `json:"line"`
-	Today     calendar.Day   `json:"today"`
-	Weeks     []SeasonWeek   `json:"weeks"`
-	Rows      []SeasonRow    `json:"rows"`
-	Bound     float64        `json:"bound"`
-	Explained Explained      `json:"explained"`
-	Unplaced  []UnplacedLine `json:"unplaced"`
-	Students  []StudentShare `json:"students" doc:"Mean chance covered of each student's open needs, least first"`
-	Load      []LoadLine     `json:"load"`
-	Areas     []string       `json:"areas"`
-	NoCoach   int            `json:"no_coach" doc:"Classes still to come that have nobody to lead them"`
+	Line      SeasonLine        `json:"line"`
+	Today     calendar.Day      `json:"today"`
+	Weeks     []SeasonWeek      `json:"weeks"`
+	Rows      []SeasonRow       `json:"rows"`
+	Bound     float64           `json:"bound"`
+	Explained Explained         `json:"explained"`
+	Unplaced  []UnplacedLine    `json:"unplaced"`
+	Students  []StudentShare    `json:"students" doc:"Mean chance covered of each student's open needs, least first"`
+	Load      []LoadLine        `json:"load"`
+	Areas     []string          `json:"areas"`
+	Breaks    []BreachLine      `json:"breaks" doc:"Rules the plan breaks from today on"`
+	Scores    []ScoreLine       `json:"scores" doc:"What counts besides coverage"`
+	Published int               `json:"published" doc:"How often it was published"`
+	Waiting   int               `json:"waiting" doc:"Classes changed since"`
+	Closures  []academy.Closure `json:"closures"`
+	Wanted    []WantedLine      `json:"wanted"`
+	Units     []Named           `json:"units" doc:"All there are"`
+	Ways      []WayLine         `json:"ways" doc:"How each track is planned"`
+	NoCoach   int               `json:"no_coach" doc:"Classes still to come that have nobody to lead them"`
+}
+
+// ScoreLine is one thing the goal full counts.
+type ScoreLine struct {
+	Name   string  `json:"name"`
+	Value  float64 `json:"value" doc:"0 to 1"`
+	Weight float64 `json:"weight" doc:"A whole point of it is worth so many points of coverage"`
+	Says   string  `json:"says"`
+}
+
+// WantedLine is a unit wanted by a week.
+type WantedLine struct {
+	Unit string `json:"unit"`
+	Name string `json:"name"`
+	Week int    `json:"week"`
+}
+
+// WayLine is how a track is planned.
+type WayLine struct {
+	Track  string `json:"track"`
+	Name   string `json:"name"`
+	Mode   string `json:"mode"`
+	School string `json:"school"`
 }
 
 // SeasonWeek is one week.
@@ -52,6 +83,8 @@ type Cell struct {
 	Lead   string       `json:"lead,omitempty" doc:"Initials"`
 	LeadID string       `json:"lead_id,omitempty"`
 	Items  []CellItem   `json:"items"`
+	Pinned bool         `json:"pinned,omitempty"`
+	Breaks []string     `json:"breaks,omitempty" doc:"Rules broken here"`
 }
 
 // CellItem is one unit in a class.
@@ -102,6 +135,8 @@ type LoadLine struct {
 	Wanted  float64 `json:"wanted"`
 	Most    int     `json:"most" doc:"In one week"`
 	Limit   int     `json:"limit"`
+	Weeks   []int   `json:"weeks" doc:"Classes led in each week"`
+	Out     []int   `json:"out" doc:"Weeks they are away in"`
 }
 
 const coverageFormula = "For each student and each unit their next rank still asks for: the chance that, with what they had before, the classes they are likely to be in add up to enough exposures (teach 1, review ½; 2 to have met it, 3 to have drilled it). The number is the mean of these chances, weighted by the requirements."
@@ -116,10 +151,28 @@ func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error)
 	if err != nil {
 		return SeasonPage{}, err
 	}
-	page := SeasonPage{Today: a.today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{},
+	page := SeasonPage{Today: a.today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{}, Breaks: []BreachLine{}, Scores: []ScoreLine{}, Closures: s.Closures, Wanted: []WantedLine{}, Ways: []WayLine{}, Units: []Named{},
 		Line: SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}}
-	f.grid(&page, s)
 	p, _ := f.problem(s, page.Today)
+	if s.Plan != nil {
+		page.Breaks = f.breachLines(season.Breaches(unpinned(p), held(p, s.Plan.Placements)))
+		page.Scores = scoreLines(s.Plan.Scores)
+		page.Waiting = len(f.unpublished(s))
+	}
+	if s.Published != nil {
+		page.Published = s.Published.Number
+	}
+	for _, w := range s.Wanted {
+		unit, _ := f.unit(w.Unit)
+		page.Wanted = append(page.Wanted, WantedLine{w.Unit, unit.Name, w.Week})
+	}
+	for _, x := range f.units {
+		page.Units = append(page.Units, Named{x.ID, x.Name})
+	}
+	for _, t := range p.Tracks {
+		page.Ways = append(page.Ways, WayLine{t.ID, f.tracks[t.ID].Name, t.Mode, t.School})
+	}
+	f.grid(&page, s)
 	page.Explained = Explained{Students: len(p.Students), Need: f.settings.SeasonNeed, Formula: coverageFormula}
 	for _, st := range p.Students {
 		page.Explained.Needs += len(st.Open)
@@ -133,7 +186,7 @@ func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error)
 		page.Unplaced = append(page.Unplaced, UnplacedLine{x.Unit, unit.Name, x.Why})
 	}
 	f.shares(&page, p, *s.Plan)
-	f.load(&page, *s.Plan)
+	f.load(&page, p, *s.Plan)
 	return page, nil
 }
 
@@ -181,7 +234,31 @@ func (f *facts) seasonCell(page *SeasonPage, s academy.Season, c academy.Class, 
 	if cell.On < page.Today {
 		cell.State = "past"
 	}
+	cell.Pinned = slices.Contains(s.Pins, season.Spot{Week: week, Class: c.ID})
+	for _, b := range page.Breaks {
+		if b.Week == week && b.Class == c.ID {
+			cell.Breaks = append(cell.Breaks, b.What)
+		}
+	}
 	return cell
+}
+
+// scoreLines names what the goal full counts.
+func scoreLines(scores map[string]float64) []ScoreLine {
+	all := []ScoreLine{}
+	for _, x := range []ScoreLine{
+		{"spacing", 0, season.WeightSpacing, "Of the times a unit should come back to a track, the share that does"},
+		{"school", 0, season.WeightSchool, "Of two weeks in a row, the share that stays in an area (block) or leaves it (spiral)"},
+		{"focus", 0, season.WeightFocus, "Classes with at most three units"},
+		{"continuity", 0, season.WeightContinuity, "Of two weeks in a row in one area, the share with the same coach"},
+		{"fairness", 0, season.WeightFairness, "How close the coaches' shares of classes are to what was asked"},
+	} {
+		if v, ok := scores[x.Name]; ok {
+			x.Value = v
+			all = append(all, x)
+		}
+	}
+	return all
 }
 
 func words(given, otherwise string) string {
@@ -231,17 +308,26 @@ func (f *facts) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
 	slices.SortStableFunc(page.Students, func(a, b StudentShare) int { return cmp.Compare(a.Mean, b.Mean) })
 }
 
-func (f *facts) load(page *SeasonPage, plan season.Plan) {
+func (f *facts) load(page *SeasonPage, problem season.Problem, plan season.Plan) {
 	for _, p := range f.people {
 		if p.Coach == nil {
 			continue
 		}
 		l := LoadLine{ID: p.ID, Name: p.Name, Wanted: p.Coach.Share, Limit: p.Coach.MaxPerWeek}
 		weekly := map[int]int{}
+		l.Weeks, l.Out = make([]int, problem.Weeks), []int{}
+		for _, c := range problem.Coaches {
+			for _, o := range c.Out {
+				if c.ID == p.ID {
+					l.Out = append(l.Out, o.Week)
+				}
+			}
+		}
 		for _, x := range plan.Placements {
 			if x.Lead == p.ID {
 				l.Classes++
 				weekly[x.Week]++
+				l.Weeks[x.Week-1]++
 				l.Most = max(l.Most, weekly[x.Week])
 			}
 		}
@@ -310,6 +396,9 @@ func (a *App) Why(ctx context.Context, u User, id string, week int, class string
 		return WhyPage{}, &Missing{"class", class}
 	}
 	dummy := SeasonPage{Today: a.today()}
+	if s.Plan != nil {
+		dummy.Breaks = f.breaks(s, a.today())
+	}
 	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Night: academy.Occurrence(class, s.DayOf(week, c))}
 	p, _ := f.problem(s, a.today())
 	for _, st := range p.Students {

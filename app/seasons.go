@@ -34,7 +34,13 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 	}
 	f.lockPast(&p, s, today)
 	left = f.planUnits(&p, minAge)
+	for _, w := range s.Wanted {
+		if slices.ContainsFunc(p.Units, func(u season.Unit) bool { return u.ID == w.Unit }) {
+			p.Wanted = append(p.Wanted, w)
+		}
+	}
 	f.planStudents(&p, s, today)
+	f.pin(&p, s)
 	for _, person := range f.people {
 		if person.Coach == nil {
 			continue
@@ -61,14 +67,29 @@ func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day
 			if on >= today && !recorded {
 				continue
 			}
-			if s.Plan != nil {
-				if x, ok := s.Plan.Find(w, c.ID); ok {
+			if plan := s.Stands(); plan != nil {
+				if x, ok := plan.Find(w, c.ID); ok {
 					x.Held = true
 					p.Fixed = append(p.Fixed, x)
 					continue
 				}
 			}
 			p.Closures = append(p.Closures, season.Closure{Week: w, Class: c.ID})
+		}
+	}
+}
+
+// pin fixes what is pinned, as the plan has it now.
+func (f *facts) pin(p *season.Problem, s academy.Season) {
+	for _, pin := range s.Pins {
+		fixed := slices.ContainsFunc(p.Fixed, func(x season.Placement) bool { return x.Week == pin.Week && x.Class == pin.Class })
+		shut := slices.ContainsFunc(p.Closures, func(c season.Closure) bool { return c.Week == pin.Week && (c.Class == "" || c.Class == pin.Class) })
+		if fixed || shut || s.Plan == nil {
+			continue
+		}
+		if x, ok := s.Plan.Find(pin.Week, pin.Class); ok {
+			x.Lead = ""
+			p.Fixed = append(p.Fixed, x)
 		}
 	}
 }
@@ -116,6 +137,11 @@ func (f *facts) planStudents(p *season.Problem, s academy.Season, today calendar
 		out := season.Student{ID: person.ID, Chance: map[string]float64{}}
 		for class, c := range chances[person.ID] {
 			out.Chance[class] = c.Chance
+		}
+		for _, c := range s.Chances {
+			if _, known := out.Chance[c.Class]; known && c.Student == person.ID {
+				out.Chance[c.Class] = c.Chance
+			}
 		}
 		asked, _, ok := f.asks(person)
 		if !ok {
@@ -219,125 +245,4 @@ func (a *App) LaySeason(ctx context.Context, u User, n NewSeason) (string, error
 		return b.put(docSeason, s.ID, s)
 	})
 	return s.ID, err
-}
-
-// PlanSeason computes the plan and keeps it.
-func (a *App) PlanSeason(ctx context.Context, u User, id string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
-		if err != nil {
-			return err
-		}
-		p, left := f.problem(s, a.today())
-		p.Seconds = a.Patience
-		plan, err := season.Solve(p, nil)
-		if err != nil {
-			return refuse("plan", "%v", err)
-		}
-		plan.Unplaced = append(plan.Unplaced, left...)
-		s.Plan = &plan
-		b.Says = "Planned " + s.Name
-		return b.put(docSeason, s.ID, s)
-	})
-}
-
-// Cancel is one class taken out of a season.
-type Cancel struct {
-	Week  int    `json:"week"`
-	Class string `json:"class"`
-	Why   string `json:"why,omitempty"`
-}
-
-// Proposal is a repair before it is taken.
-type Proposal struct {
-	Cancel  Cancel       `json:"cancel"`
-	Before  float64      `json:"before"`
-	Broken  float64      `json:"broken" doc:"Coverage if nothing were mended"`
-	After   float64      `json:"after"`
-	Anew    float64      `json:"anew" doc:"Coverage if everything that may move were planned anew"`
-	Changes []ChangeLine `json:"changes"`
-}
-
-// ChangeLine is one class before and after.
-type ChangeLine struct {
-	Week   int          `json:"week"`
-	Class  string       `json:"class"`
-	Name   string       `json:"name"`
-	On     calendar.Day `json:"on"`
-	Before *Cell        `json:"before,omitempty"`
-	After  *Cell        `json:"after,omitempty"`
-}
-
-// ProposeRepair computes what cancelling a class would change, and keeps nothing.
-func (a *App) ProposeRepair(ctx context.Context, u User, id string, c Cancel) (Proposal, error) {
-	f, err := a.read(ctx, u.Academy)
-	if err != nil {
-		return Proposal{}, err
-	}
-	s, r, err := a.repaired(f, id, c)
-	if err != nil {
-		return Proposal{}, err
-	}
-	p := Proposal{Cancel: c, Before: r.Before, Broken: r.Broken, After: r.Plan.Coverage, Anew: r.Anew, Changes: []ChangeLine{}}
-	for _, x := range r.Changes {
-		class, _ := f.class(x.Class)
-		line := ChangeLine{x.Week, x.Class, class.Name, s.DayOf(x.Week, class), f.cellOf(x.Before), f.cellOf(x.After)}
-		for _, c := range []*Cell{line.Before, line.After} {
-			if c != nil {
-				c.On = line.On
-			}
-		}
-		p.Changes = append(p.Changes, line)
-	}
-	return p, nil
-}
-
-// TakeSeasonRepair keeps a repair: the class is closed and the plan mended.
-func (a *App) TakeSeasonRepair(ctx context.Context, u User, id string, c Cancel) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, r, err := a.repaired(f, id, c)
-		if err != nil {
-			return err
-		}
-		class, _ := f.class(c.Class)
-		s.Plan = &r.Plan
-		b.Says = fmt.Sprintf("Cancelled %s on %s and repaired the plan", class.Name, s.DayOf(c.Week, class))
-		return b.put(docSeason, s.ID, s)
-	})
-}
-
-func (a *App) repaired(f *facts, id string, c Cancel) (academy.Season, season.Repaired, error) {
-	s, err := f.season(id)
-	if err != nil {
-		return s, season.Repaired{}, err
-	}
-	class, ok := f.class(c.Class)
-	if !ok {
-		return s, season.Repaired{}, &Missing{"class", c.Class}
-	}
-	if s.Plan == nil {
-		return s, season.Repaired{}, refuse("season", "%s has no plan yet: press Plan first", s.Name)
-	}
-	if c.Week < 1 || c.Week > s.Weeks {
-		return s, season.Repaired{}, refuse("week", "week %d is not in a season of %d weeks", c.Week, s.Weeks)
-	}
-	if on := s.DayOf(c.Week, class); on < a.today() {
-		return s, season.Repaired{}, refuse("week", "%s on %s is over: it cannot be cancelled any more", class.Name, on)
-	}
-	if _, recorded := f.taught[academy.Occurrence(c.Class, s.DayOf(c.Week, class))]; recorded {
-		return s, season.Repaired{}, refuse("week", "%s on %s was held and recorded: it cannot be cancelled any more", class.Name, s.DayOf(c.Week, class))
-	}
-	if slices.ContainsFunc(s.Closures, func(k academy.Closure) bool { return k.Week == c.Week && (k.Class == "" || k.Class == c.Class) }) {
-		return s, season.Repaired{}, refuse("week", "%s is closed in week %d already", class.Name, c.Week)
-	}
-	old := *s.Plan
-	s.Closures = append(slices.Clone(s.Closures), academy.Closure{Week: c.Week, Class: c.Class, Why: c.Why})
-	p, left := f.problem(s, a.today())
-	first := max(1, s.WeekOf(a.today()))
-	r, err := season.Repair(p, old, first)
-	if err != nil {
-		return s, r, refuse("plan", "%v", err)
-	}
-	r.Plan.Unplaced = append(r.Plan.Unplaced, left...)
-	return s, r, nil
 }

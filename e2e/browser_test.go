@@ -38,6 +38,7 @@ func open(t *testing.T) house {
 	t.Helper()
 	s := storetest.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
+	a.Patience = 0.3
 	storetest.LoadDemo(t, a, calendar.DayOf(now))
 	storetest.LoadAccounts(t, a)
 	server := api.New(a, s)

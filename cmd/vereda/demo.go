@@ -17,6 +17,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/demo"
 	"vereda/exchange"
+	"vereda/standin/mail"
 	"vereda/store"
 	"vereda/store/mariadb"
 )
@@ -66,6 +67,14 @@ func runDemo(ctx context.Context, data, listen string) error {
 	if err := loadDemo(ctx, a, s); err != nil {
 		return err
 	}
+	letters := filepath.Join(data, "mail")
+	post, err := mail.Start(letters)
+	if err != nil {
+		return err
+	}
+	defer post.Close()
+	a.Post = app.Post{Addr: post.Addr(), From: "hall@lantern-street.example", Folder: letters}
+	defer a.Wait()
 	l, err := listenOn(listen, true)
 	if err != nil {
 		return err

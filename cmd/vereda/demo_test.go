@@ -51,6 +51,7 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 		require.NoError(t, err)
 		s := storetest.New(t)
 		a := app.New(s, func() time.Time { return at }, time.UTC, storetest.Files(t))
+		a.Patience = 0.05
 		ctx := context.Background()
 		require.NoError(t, loadDemo(ctx, a, s))
 		revision, err := s.Revision(ctx, "lantern-street")

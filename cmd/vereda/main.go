@@ -100,7 +100,9 @@ func connect(ctx context.Context, dsn string) (*app.App, *store.Store, error) {
 	if err != nil {
 		return nil, nil, errors.Join(fmt.Errorf("the folder for attached files: %w: name another one in VEREDA_FILES", err), s.Close())
 	}
-	return app.New(s, now, z, kept), s, nil
+	a := app.New(s, now, z, kept)
+	a.Post = app.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")}
+	return a, s, nil
 }
 
 // attachmentsFolder is where pictures and clips are kept: VEREDA_FILES, which

@@ -61,6 +61,7 @@ type Person struct {
 	Rank       string        `json:"rank"`
 	RankSince  calendar.Day  `json:"rank_since"`
 	Joined     calendar.Day  `json:"joined"`
+	Email      string        `json:"email,omitempty" doc:"For notices"`
 	Student    bool          `json:"student,omitempty"`
 	Curriculum string        `json:"curriculum,omitempty" doc:"The version their rank was started under"`
 	Holds      []safety.Hold `json:"holds,omitempty"`
@@ -141,6 +142,36 @@ type Season struct {
 	Weeks    int          `json:"weeks"`
 	Closures []Closure    `json:"closures"`
 	Plan     *season.Plan `json:"plan,omitempty"`
+	// Pins are classes whose content stays when the season is planned again.
+	Pins      []season.Spot   `json:"pins,omitempty"`
+	Wanted    []season.Wanted `json:"wanted,omitempty"`
+	Chances   []SetChance     `json:"chances,omitempty" doc:"Set by hand instead of estimated"`
+	Published *Published      `json:"published,omitempty"`
+}
+
+// SetChance is a student's chance of being in a weekly class, as somebody who
+// knows them says it is.
+type SetChance struct {
+	Student string  `json:"student"`
+	Class   string  `json:"class"`
+	Chance  float64 `json:"chance"`
+}
+
+// Published is the plan the coaches were given.
+type Published struct {
+	Plan   season.Plan `json:"plan"`
+	Number int         `json:"number" doc:"How often it was published"`
+	On     time.Time   `json:"on"`
+	By     string      `json:"by"`
+}
+
+// Stands is the plan that classes go by: the published one, or the plan in the
+// making while nothing was published.
+func (s Season) Stands() *season.Plan {
+	if s.Published != nil {
+		return &s.Published.Plan
+	}
+	return s.Plan
 }
 
 // Closure takes out a week or one class of it.

@@ -521,3 +521,10 @@ func (s *stall) improve(x *market) bool {
 	}
 	return found
 }
+
+// Bound is a coverage no plan of the problem can exceed; coverage is what a
+// plan is known to reach. It is what Solve gives with its plan, for plans made otherwise.
+func Bound(p Problem, coverage float64) float64 {
+	m := newModel(p)
+	return max(coverage, m.bound(coverage*m.weights))
+}

@@ -239,14 +239,19 @@ func (e *explainer) couldStand(s int, items []item, o int32, kind uint8) bool {
 // chances are the chances covered of a unit's needs, in their order.
 func (e *explainer) chances(u int32) []float64 {
 	all := make([]float64, len(e.m.units[u].needs))
-	for i, n := range e.m.units[u].needs {
-		d := newTally(int(n.halves))
-		for _, o := range e.st.occs[u] {
-			for _, c := range e.m.lanes[o.lane].classes {
-				d.add(e.m.chance[int(n.student)*len(e.p.Classes)+int(c)], 2-int(o.kind))
-			}
-		}
-		all[i] = d.reached()
+	for i := range all {
+		all[i] = e.chance(u, i)
 	}
 	return all
+}
+
+func (e *explainer) chance(u int32, i int) float64 {
+	n := &e.m.units[u].needs[i]
+	d := newTally(int(n.halves))
+	for _, o := range e.st.occs[u] {
+		for _, c := range e.m.lanes[o.lane].classes {
+			d.add(e.m.chance[int(n.student)*len(e.p.Classes)+int(c)], 2-int(o.kind))
+		}
+	}
+	return d.reached()
 }

@@ -534,6 +534,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A private address for a calendar; the one before it ends */
+        post: operations["make-feed"];
+        /** End a calendar's private address */
+        delete: operations["revoke-feed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files": {
         parameters: {
             query?: never;
@@ -699,6 +717,23 @@ export interface paths {
         };
         /** Which technique enters where and rises to which rung */
         get: operations["get-ladder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Notices the mail stand-in was handed */
+        get: operations["list-letters"];
         put?: never;
         post?: never;
         delete?: never;
@@ -998,6 +1033,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons/{id}/chances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who comes to what, estimated and as set */
+        get: operations["list-chances"];
+        /** Set a student's chance of being in a class, or go back to the estimate */
+        put: operations["set-chance"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/closures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say when a season is closed */
+        put: operations["set-closures"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The one change that would help a student or a unit most */
+        get: operations["find-help"];
+        put?: never;
+        /** Make that change */
+        post: operations["take-help"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/misses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Students by units with the chance covered */
+        get: operations["who-misses-what"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a unit, or a lead, by hand */
+        post: operations["make-move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/moves/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a move by hand would lead to */
+        post: operations["try-move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seasons/{id}/plan": {
         parameters: {
             query?: never;
@@ -1015,6 +1154,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons/{id}/planning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the planning of a season stands */
+        get: operations["get-planning"];
+        put?: never;
+        /** Begin to plan a season; it goes on by itself */
+        post: operations["start-planning"];
+        /** End the planning with the best so far */
+        delete: operations["stop-planning"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/publishing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What publishing a season would tell whom */
+        get: operations["preview-publishing"];
+        put?: never;
+        /** Give the plan to the coaches */
+        post: operations["publish-season"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seasons/{id}/repairs": {
         parameters: {
             query?: never;
@@ -1024,7 +1200,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Cancel the class and repair the plan */
+        /** Keep what happened and the mended plan */
         post: operations["take-repair"];
         delete?: never;
         options?: never;
@@ -1041,8 +1217,26 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What cancelling a class would change */
+        /** What mending the plan after something happened would change */
         post: operations["propose-repair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Plan every track one way */
+        put: operations["take-way"];
+        /** What block and spiral, same and split would lead to */
+        post: operations["compare-ways"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1059,6 +1253,23 @@ export interface paths {
         /** Why a class teaches what it does */
         get: operations["explain-placement"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/weeks/{week}/classes/{class}/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a class as it is when the season is planned again, or let it go */
+        put: operations["pin-class"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1206,6 +1417,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/timetable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tracks, weekly classes and coaches */
+        get: operations["get-timetable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timetable/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a weekly class; without an identifier a new one */
+        put: operations["save-class"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timetable/classes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a weekly class out of the timetable */
+        delete: operations["remove-class"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timetable/coaches/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a coach's terms */
+        put: operations["save-coach"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timetable/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a timetable in: all of it or nothing */
+        post: operations["take-timetable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timetable/import/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a timetable as CSV or iCalendar would bring, row by row */
+        post: operations["preview-timetable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/timetable/tracks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a track; without an identifier a new one */
+        put: operations["save-track"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variant-sets": {
         parameters: {
             query?: never;
@@ -1336,6 +1666,8 @@ export interface components {
             coach?: components["schemas"]["AcademyTerms"];
             /** @description The version their rank was started under */
             curriculum?: string;
+            /** @description For notices */
+            email?: string;
             holds?: components["schemas"]["SafetyHold"][];
             id: string;
             joined: string;
@@ -1348,15 +1680,37 @@ export interface components {
             /** Format: double */
             weight_kg?: number;
         };
+        AcademyPublished: {
+            by: string;
+            /**
+             * Format: int64
+             * @description How often it was published
+             */
+            number: number;
+            /** Format: date-time */
+            on: string;
+            plan: components["schemas"]["SeasonPlan"];
+        };
         AcademySeason: {
+            /** @description Set by hand instead of estimated */
+            chances?: components["schemas"]["AcademySetChance"][];
             closures: components["schemas"]["AcademyClosure"][];
             id: string;
             name: string;
+            pins?: components["schemas"]["SeasonSpot"][];
             plan?: components["schemas"]["SeasonPlan"];
+            published?: components["schemas"]["AcademyPublished"];
             /** @description First day of its first week */
             start: string;
+            wanted?: components["schemas"]["SeasonWanted"][];
             /** Format: int64 */
             weeks: number;
+        };
+        AcademySetChance: {
+            /** Format: double */
+            chance: number;
+            class: string;
+            student: string;
         };
         AcademySettings: {
             gates: components["schemas"]["SafetyGate"][];
@@ -1428,6 +1782,26 @@ export interface components {
             finding: string;
             reason: string;
         };
+        AdjustedChance: {
+            /**
+             * Format: int64
+             * @description Of the classes held while enrolled
+             */
+            came: number;
+            /** Format: double */
+            chance: number;
+            class: string;
+            /** Format: int64 */
+            held: number;
+            name: string;
+            /**
+             * Format: double
+             * @description The rate assumed before anything was seen in this class
+             */
+            prior: number;
+            /** Format: double */
+            set?: number;
+        };
         Affected: {
             /**
              * Format: double
@@ -1476,6 +1850,19 @@ export interface components {
             rank: string;
             student: boolean;
         };
+        "BodyStruct { Path string \"json:\\\"path\\\"\" }Body": {
+            path: string;
+        };
+        BreachLine: {
+            class: string;
+            /** @description Of the class */
+            name: string;
+            rule: string;
+            unit?: string;
+            /** Format: int64 */
+            week: number;
+            what: string;
+        };
         CSVPreview: {
             ready: boolean;
             rows: components["schemas"]["CSVRow"][];
@@ -1488,19 +1875,16 @@ export interface components {
             says: string;
             wrong: boolean;
         };
-        Cancel: {
-            class: string;
-            /** Format: int64 */
-            week: number;
-            why?: string;
-        };
         Cell: {
+            /** @description Rules broken here */
+            breaks?: string[];
             class: string;
             items: components["schemas"]["CellItem"][];
             /** @description Initials */
             lead?: string;
             lead_id?: string;
             on: string;
+            pinned?: boolean;
             /** @enum {string} */
             state: "planned" | "empty" | "closed" | "past";
             /** Format: int64 */
@@ -1554,6 +1938,17 @@ export interface components {
              * @description The rate assumed before anything was seen in this class
              */
             prior: number;
+        };
+        ChancesLine: {
+            /** @description In the order of the classes */
+            cells: components["schemas"]["AdjustedChance"][];
+            id: string;
+            name: string;
+        };
+        ChancesPage: {
+            classes: components["schemas"]["Named"][];
+            formula: string;
+            students: components["schemas"]["ChancesLine"][];
         };
         ChangeLine: {
             after?: components["schemas"]["Cell"];
@@ -1609,6 +2004,12 @@ export interface components {
             name: string;
             rotation: components["schemas"]["RotationPage"];
             ticks: components["schemas"]["MatTick"][];
+        };
+        CoachLine: {
+            email?: string;
+            id: string;
+            name: string;
+            terms: components["schemas"]["AcademyTerms"];
         };
         CoachWhy: {
             name: string;
@@ -1993,6 +2394,14 @@ export interface components {
             tries: number;
             what: string;
         };
+        FeedLine: {
+            name: string;
+            /** @description The private address; left out when there is none */
+            path?: string;
+            /** @enum {string} */
+            scope: "all" | "coach" | "track";
+            target: string;
+        };
         FilesKept: {
             /** Format: int64 */
             bytes: number;
@@ -2018,6 +2427,25 @@ export interface components {
              */
             review: number;
             techniques: string[];
+        };
+        Happening: {
+            class?: string;
+            coach?: string;
+            /**
+             * @description cancelled when left out
+             * @enum {string}
+             */
+            kind?: "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted";
+            track?: string;
+            unit?: string;
+            /** Format: int64 */
+            week: number;
+            /**
+             * Format: int64
+             * @description coach_out: how many weeks; 1 when left out
+             */
+            weeks?: number;
+            why?: string;
         };
         HeatMap: {
             choices: components["schemas"]["CurriculumLine"][];
@@ -2047,6 +2475,27 @@ export interface components {
             /** Format: double */
             share: number;
             student: boolean;
+        };
+        HelpLine: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            before: number;
+            /**
+             * Format: double
+             * @description Coverage of the season afterwards
+             */
+            coverage: number;
+            found: boolean;
+            /** @description What would be put where; what goes for it is taken out first */
+            move?: components["schemas"]["SeasonMove"];
+            /**
+             * Format: double
+             * @description Coverage of the season as it is
+             */
+            now: number;
+            out?: components["schemas"]["SeasonMove"];
+            says: string;
         };
         ImportPreview: {
             /** @description What would be wrong with the library afterwards */
@@ -2527,6 +2976,8 @@ export interface components {
              */
             most: number;
             name: string;
+            /** @description Weeks they are away in */
+            out: number[];
             /**
              * Format: double
              * @description Of all classes led
@@ -2534,6 +2985,16 @@ export interface components {
             share: number;
             /** Format: double */
             wanted: number;
+            /** @description Classes led in each week */
+            weeks: number[];
+        };
+        MailLetter: {
+            from: string;
+            /** Format: date-time */
+            on: string;
+            subject: string;
+            text: string;
+            to: string;
         };
         "Make-unitsRequest": {
             tracks: string[];
@@ -2653,6 +3114,36 @@ export interface components {
             /** @description Sections of which its words are taken */
             take: string[];
         };
+        MissStudent: {
+            belt: string;
+            /** @description Unit: chance covered; left out where nothing is needed */
+            cells: {
+                [key: string]: number;
+            };
+            id: string;
+            /** Format: double */
+            mean: number;
+            name: string;
+            rank: string;
+        };
+        MissUnit: {
+            area: string;
+            /** Format: double */
+            mean: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description By how many students
+             */
+            needed: number;
+            unit: string;
+        };
+        MissesPage: {
+            /** @description Least covered first */
+            students: components["schemas"]["MissStudent"][];
+            /** @description Least covered first */
+            units: components["schemas"]["MissUnit"][];
+        };
         "Move-requirementRequest": {
             /** Format: int64 */
             to: number;
@@ -2708,6 +3199,17 @@ export interface components {
             used: number;
         };
         Nothing: Record<string, never>;
+        Notice: {
+            coach: string;
+            email?: string;
+            /**
+             * Format: int64
+             * @description Classes it speaks of
+             */
+            lines: number;
+            name: string;
+            text: string;
+        };
         OnwardLine: {
             name: string;
             says: string;
@@ -2750,6 +3252,27 @@ export interface components {
             rank: string;
             student: boolean;
         };
+        "Pin-classRequest": {
+            pinned: boolean;
+        };
+        PlanningState: {
+            /** @description For undo, when it is done */
+            change?: string;
+            /**
+             * Format: double
+             * @description Of the best so far
+             */
+            coverage: number;
+            /** @description What went wrong */
+            says?: string;
+            /**
+             * Format: double
+             * @description Of the work wished for
+             */
+            share: number;
+            /** @enum {string} */
+            state: "none" | "running" | "done" | "failed";
+        };
         PositionLine: {
             aliases?: string[];
             /**
@@ -2782,7 +3305,7 @@ export interface components {
             after: number;
             /**
              * Format: double
-             * @description Coverage if everything that may move were planned anew
+             * @description The best coverage found when everything that may move may change
              */
             anew: number;
             /** Format: double */
@@ -2792,11 +3315,37 @@ export interface components {
              * @description Coverage if nothing were mended
              */
             broken: number;
-            cancel: components["schemas"]["Cancel"];
             changes: components["schemas"]["ChangeLine"][];
+            /** @description Proven: no plan within 1 % of the best changes fewer classes */
+            fewest: boolean;
+            says: string;
+            what: components["schemas"]["Happening"];
         };
         "Publish-curriculumRequest": {
             published: boolean;
+        };
+        PublishPage: {
+            /** @description Rules the plan breaks: it cannot be published so */
+            breaks: components["schemas"]["BreachLine"][];
+            by?: string;
+            /** @description Against what is published now */
+            changes: components["schemas"]["ChangeLine"][];
+            feeds: components["schemas"]["FeedLine"][];
+            notices: components["schemas"]["Notice"][];
+            /**
+             * Format: int64
+             * @description How often the season was published; 0 for never
+             */
+            number: number;
+            /** Format: date-time */
+            on?: string;
+        };
+        PublishedNow: {
+            change: string;
+            /** @description Coaches without an address, or whose notice could not be handed over */
+            missed: string[];
+            /** @description Coaches a notice was handed over for */
+            told: string[];
         };
         QuizAnswer: {
             /** @description A technique's identifier, or the words of a free answer */
@@ -2958,9 +3507,27 @@ export interface components {
             class: string;
             regions: string[];
         };
+        "Save-coachRequest": {
+            email?: string;
+            terms: components["schemas"]["AcademyTerms"];
+        };
         Saved: {
             change: string;
             id: string;
+        };
+        ScoreLine: {
+            name: string;
+            says: string;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            value: number;
+            /**
+             * Format: double
+             * @description A whole point of it is worth so many points of coverage
+             */
+            weight: number;
         };
         SeasonGain: {
             student: string;
@@ -2985,10 +3552,28 @@ export interface components {
             /** Format: int64 */
             weeks: number;
         };
+        SeasonMove: {
+            /** @description Where it is taken out; left out when it comes from the list of units */
+            from?: components["schemas"]["SeasonSpot"];
+            /**
+             * @description As what it is put; as it was when left out
+             * @enum {string}
+             */
+            kind?: "teach" | "review";
+            /** @description Instead: who leads the class named in to */
+            lead?: string;
+            /** @description Where it is put; left out when it only goes */
+            to?: components["schemas"]["SeasonSpot"];
+            /** @description What is moved */
+            unit?: string;
+        };
         SeasonPage: {
             areas: string[];
             /** Format: double */
             bound: number;
+            /** @description Rules the plan breaks from today on */
+            breaks: components["schemas"]["BreachLine"][];
+            closures: components["schemas"]["AcademyClosure"][];
             explained: components["schemas"]["Explained"];
             line: components["schemas"]["SeasonLine"];
             load: components["schemas"]["LoadLine"][];
@@ -2997,15 +3582,32 @@ export interface components {
              * @description Classes still to come that have nobody to lead them
              */
             no_coach: number;
+            /**
+             * Format: int64
+             * @description How often it was published
+             */
+            published: number;
             rows: components["schemas"]["SeasonRow"][];
+            /** @description What counts besides coverage */
+            scores: components["schemas"]["ScoreLine"][];
             /** @description Mean chance covered of each student's open needs, least first */
             students: components["schemas"]["StudentShare"][];
             today: string;
             unplaced: components["schemas"]["UnplacedLine"][];
+            /**
+             * Format: int64
+             * @description Classes changed since
+             */
+            waiting: number;
+            wanted: components["schemas"]["WantedLine"][];
+            /** @description How each track is planned */
+            ways: components["schemas"]["WayLine"][];
             weeks: components["schemas"]["SeasonWeek"][];
         };
         SeasonPlacement: {
             class: string;
+            /** @description It happened: it counts, and no rule is asked of it any more */
+            held?: boolean;
             items: components["schemas"]["SeasonItem"][];
             lead?: string;
             /** Format: int64 */
@@ -3023,10 +3625,18 @@ export interface components {
              */
             coverage: number;
             placements: components["schemas"]["SeasonPlacement"][];
+            /** @description The bound is reached: no plan covers more */
+            proven?: boolean;
+            /** @description What the goal full counts besides coverage, each 0 to 1, and score, the whole */
             scores: {
                 [key: string]: number;
             };
             unplaced: components["schemas"]["SeasonUnplaced"][];
+            /**
+             * Format: int64
+             * @description Steps of search spent
+             */
+            work?: number;
         };
         SeasonRow: {
             cells: components["schemas"]["Cell"][];
@@ -3045,9 +3655,20 @@ export interface components {
             tolerance: number;
             weeks: number[];
         };
+        SeasonSpot: {
+            class: string;
+            /** Format: int64 */
+            week: number;
+        };
         SeasonUnplaced: {
             unit: string;
             why: string;
+        };
+        SeasonWanted: {
+            track?: string;
+            unit: string;
+            /** Format: int64 */
+            week: number;
         };
         SeasonWeek: {
             closed?: string;
@@ -3089,6 +3710,18 @@ export interface components {
             /** Format: int64 */
             want: number;
             why?: string;
+        };
+        "Set-chanceRequest": {
+            /**
+             * Format: double
+             * @description Left out: the estimate
+             */
+            chance?: number;
+            class: string;
+            student: string;
+        };
+        "Set-closuresRequest": {
+            closures: components["schemas"]["AcademyClosure"][];
         };
         "Set-mustsRequest": {
             /** @description Left out: the usual ones */
@@ -3151,6 +3784,13 @@ export interface components {
              * @description Estimate that it is still there, 0 to 1; 0 when never passed
              */
             retention: number;
+        };
+        "Start-planningRequest": {
+            /**
+             * Format: double
+             * @description How long to look for better plans; 0 for as long as usual
+             */
+            seconds: number;
         };
         StateLine: {
             /** Format: date-time */
@@ -3267,6 +3907,12 @@ export interface components {
         "Take-audit-repairRequest": {
             finding: string;
         };
+        "Take-wayRequest": {
+            /** @enum {string} */
+            mode: "same" | "split";
+            /** @enum {string} */
+            school: "block" | "spiral" | "free";
+        };
         TaughtTechnique: {
             asks: string[];
             cautions: string[];
@@ -3365,6 +4011,64 @@ export interface components {
             says: string;
             supply: components["schemas"]["CurriculumSupply"];
         };
+        TimetablePage: {
+            /** @description In the order of the week */
+            classes: components["schemas"]["AcademyClass"][];
+            coaches: components["schemas"]["CoachLine"][];
+            /** @description Words for sign-offs in use */
+            signoffs: string[];
+            tracks: components["schemas"]["TrackLine"][];
+        };
+        TimetablePreview: {
+            /** @description What is left out, and why */
+            left: string[];
+            /** Format: int64 */
+            new: number;
+            rows: components["schemas"]["TimetableRow"][];
+            /** Format: int64 */
+            wrong: number;
+        };
+        TimetableRow: {
+            class: components["schemas"]["AcademyClass"];
+            /** Format: int64 */
+            line?: number;
+            /** @description What will happen */
+            says: string;
+            /** @description Why not, and the mend */
+            wrong?: string;
+        };
+        TrackLine: {
+            assumed?: string[];
+            assumes: components["schemas"]["Named"][];
+            /** @enum {string} */
+            audience: "all" | "adult" | "youth";
+            /** Format: int64 */
+            classes: number;
+            context: string;
+            id: string;
+            /** Format: int64 */
+            min_age?: number;
+            /** @enum {string} */
+            mode: "same" | "split";
+            name: string;
+            /** @enum {string} */
+            school: "block" | "spiral" | "free";
+            /** Format: int64 */
+            units: number;
+        };
+        Trial: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            before: number;
+            /** @description Rules broken afterwards that are not broken now */
+            breaks: components["schemas"]["BreachLine"][];
+            changes: components["schemas"]["ChangeLine"][];
+            gains: components["schemas"]["SeasonGain"][];
+            /** @description Students by what they lose, most first: mean chance covered of their needs */
+            loses: components["schemas"]["SeasonGain"][];
+            says: string;
+        };
         UnitShare: {
             /** Format: double */
             chance: number;
@@ -3385,6 +4089,55 @@ export interface components {
             says: string;
             /** @description Everybody whose next rank it is */
             students: components["schemas"]["Affected"][];
+        };
+        WantedLine: {
+            name: string;
+            unit: string;
+            /** Format: int64 */
+            week: number;
+        };
+        Way: {
+            /** Format: double */
+            bound: number;
+            /** Format: double */
+            coverage: number;
+            /** Format: double */
+            fairness: number;
+            mode: string;
+            /** @description As the tracks are set */
+            now: boolean;
+            /**
+             * Format: double
+             * @description Coverage of those who come to one class in a week or less
+             */
+            rare: number;
+            school: string;
+            /**
+             * Format: double
+             * @description Share of neighbouring weeks that keep to the school
+             */
+            school_kept: number;
+            /**
+             * Format: double
+             * @description Share of returns that come when they should
+             */
+            spacing: number;
+            /**
+             * Format: int64
+             * @description Students with less than half of their needs covered
+             */
+            under: number;
+            /**
+             * Format: int64
+             * @description Taught at all
+             */
+            units: number;
+        };
+        WayLine: {
+            mode: string;
+            name: string;
+            school: string;
+            track: string;
         };
         WhyItem: {
             gains: components["schemas"]["SeasonGain"][];
@@ -5947,6 +6700,160 @@ export interface operations {
             };
         };
     };
+    "make-feed": {
+        parameters: {
+            query: {
+                scope: "all" | "coach" | "track";
+                target?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyStruct { Path string \"json:\\\"path\\\"\" }Body"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "revoke-feed": {
+        parameters: {
+            query: {
+                scope: "all" | "coach" | "track";
+                target?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "attach-file": {
         parameters: {
             query?: never;
@@ -6843,6 +7750,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LadderPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailLetter"][];
                 };
             };
             /** @description Unauthorized */
@@ -8213,6 +9194,638 @@ export interface operations {
             };
         };
     };
+    "list-chances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChancesPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-chance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-chanceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-closures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-closuresRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "find-help": {
+        parameters: {
+            query?: {
+                student?: string;
+                /** @description Instead of a student */
+                unit?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpLine"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-help": {
+        parameters: {
+            query?: {
+                student?: string;
+                /** @description Instead of a student */
+                unit?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "who-misses-what": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MissesPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeasonMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeasonMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "plan-season": {
         parameters: {
             query?: never;
@@ -8289,6 +9902,390 @@ export interface operations {
             };
         };
     };
+    "get-planning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanningState"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "start-planning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Start-planningRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "stop-planning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-publishing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PublishPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "publish-season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PublishedNow"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "take-repair": {
         parameters: {
             query?: never;
@@ -8300,7 +10297,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Cancel"];
+                "application/json": components["schemas"]["Happening"];
             };
         };
         responses: {
@@ -8380,7 +10377,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Cancel"];
+                "application/json": components["schemas"]["Happening"];
             };
         };
         responses: {
@@ -8391,6 +10388,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-wayRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compare-ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Way"][];
                 };
             };
             /** @description Unauthorized */
@@ -8469,6 +10622,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhyPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "pin-class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pin-classRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */
@@ -9392,6 +11623,554 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LibraryKeyPoint"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-timetable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimetablePage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcademyClass"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-coach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Save-coachRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "take-timetable": {
+        parameters: {
+            query?: {
+                /** @description For classes whose track is not named */
+                track?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExchangeTextFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "preview-timetable": {
+        parameters: {
+            query?: {
+                /** @description For classes whose track is not named */
+                track?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExchangeTextFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimetablePreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-track": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcademyTrack"];
             };
         };
         responses: {

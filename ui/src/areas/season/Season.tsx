@@ -1,24 +1,46 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useMay } from "../../api/use";
 import { Ask } from "../../kit/Ask";
 import { Button } from "../../kit/Button";
 import { Empty, Leaves } from "../../kit/Leaves";
 import { date, percent } from "../../kit/words";
+import { Chances } from "./Chances";
+import { Compare } from "./Compare";
 import { LaySeason } from "./LaySeason";
+import { Load } from "./Load";
+import { Misses } from "./Misses";
+import { type Carried, Trial } from "./Moves";
+import { Planning } from "./Planning";
+import { Publishing } from "./Publishing";
 import { SeasonGrid } from "./SeasonGrid";
+import { Timetable } from "./Timetable";
 import { Why } from "./Why";
 
 export type Spot = { week: number; class: string };
 
+const views = [
+  ["", "Plan", "get-season"],
+  ["misses", "Who misses what", "who-misses-what"],
+  ["load", "Load", "get-season"],
+  ["ways", "Block or spiral", "compare-ways"],
+  ["chances", "Who comes", "list-chances"],
+  ["timetable", "Timetable and coaches", "get-timetable"],
+  ["publish", "Publish", "preview-publishing"],
+] as const;
+
 /** Season: which class teaches what, who leads it, and why. */
 export default function Season() {
   const { id } = useParams();
+  const [search] = useSearchParams();
+  const view = search.get("view") ?? "";
   const may = useMay();
   const [laying, lay] = useState(false);
   const [spot, setSpot] = useState<Spot | null>(null);
+  const [carried, carry] = useState<Carried | null>(null);
+  const [target, aim] = useState<Spot | null>(null);
   const list = useQuery({ queryKey: ["seasons"], queryFn: () => take(client.GET("/api/seasons")) });
   const open = id ?? list.data?.[0]?.id;
   const page = useQuery({
@@ -26,57 +48,97 @@ export default function Season() {
     enabled: !!open,
     queryFn: () => take(client.GET("/api/seasons/{id}", { params: { path: { id: open ?? "" } } })),
   });
-  const none = list.data && list.data.length === 0;
+  const p = page.data;
+  function drop() {
+    carry(null);
+    aim(null);
+  }
+  function pick(s: Spot | null) {
+    if (carried && s) aim(s);
+    else setSpot(s);
+  }
+  if (list.data && list.data.length === 0 && !laying) {
+    return (
+      <Leaves
+        left={
+          view === "timetable" ? (
+            <Timetable />
+          ) : (
+            <Empty title="No season yet">
+              <p>A season is some weeks of the weekly timetable. Lay one, and the planner says which class teaches what.</p>
+              {may("lay-season") && (
+                <>
+                  <Button look="main" onClick={() => lay(true)}>
+                    Lay a season
+                  </Button>
+                  <Link className="link" to="/season?view=timetable">
+                    See the timetable first
+                  </Link>
+                </>
+              )}
+            </Empty>
+          )
+        }
+        right={<Empty title="Nothing planned" />}
+      />
+    );
+  }
   return (
     <Leaves
       prints="left"
       left={
         <>
           {page.error && <p className="text-clay">{page.error.message}</p>}
-          {none && (
-            <Empty title="No season yet">
-              <p>A season is some weeks of the weekly timetable. Lay one, and the planner says which class teaches what.</p>
-              {may("lay-season") && !laying && (
-                <Button look="main" onClick={() => lay(true)}>
-                  Lay a season
-                </Button>
+          {p && (
+            <>
+              <Head page={p} others={list.data ?? []} onLay={() => lay(true)} />
+              <nav aria-label="Views of the season" className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
+                {views
+                  .filter(([, , needs]) => may(needs))
+                  .map(([key, name]) => (
+                    <Link
+                      key={key}
+                      to={`/season/${p.line.id}${key && `?view=${key}`}`}
+                      aria-current={view === key ? "page" : undefined}
+                      className={`head pb-0.5 text-[14px] no-underline ${view === key ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`}
+                    >
+                      {name}
+                    </Link>
+                  ))}
+              </nav>
+              {view === "" && (
+                <>
+                  <Planning page={p} onDone={() => setSpot(null)} />
+                  <SeasonGrid page={p} spot={target ?? spot} onSpot={pick} carried={carried} onCarry={carry} onDrop={aim} onLeave={drop} />
+                </>
               )}
-            </Empty>
+              {view === "misses" && <Misses season={p.line.id} />}
+              {view === "load" && <Load page={p} />}
+              {view === "ways" && <Compare page={p} />}
+              {view === "chances" && <Chances season={p.line.id} />}
+              {view === "timetable" && <Timetable page={p} />}
+              {view === "publish" && <Publishing season={p.line.id} />}
+            </>
           )}
-          {page.data && <Sheet page={page.data} spot={spot} onSpot={setSpot} others={list.data ?? []} onLay={() => lay(true)} />}
         </>
       }
       right={
         laying ? (
           <LaySeason onDone={() => lay(false)} />
-        ) : page.data && spot ? (
-          <Why key={`${spot.week} ${spot.class}`} season={page.data.line.id} spot={spot} />
+        ) : p && view === "" && carried ? (
+          <Trial key={JSON.stringify([carried, target])} page={p} carried={carried} target={target} onDone={drop} />
+        ) : p && view === "" && spot ? (
+          <Why key={`${spot.week} ${spot.class}`} page={p} spot={spot} onCarry={carry} />
         ) : (
-          page.data && <Coverage page={page.data} />
+          p && <Coverage page={p} />
         )
       }
     />
   );
 }
 
-function Sheet({
-  page,
-  spot,
-  onSpot,
-  others,
-  onLay,
-}: {
-  page: S["SeasonPage"];
-  spot: Spot | null;
-  onSpot: (s: Spot | null) => void;
-  others: S["SeasonLine"][];
-  onLay: () => void;
-}) {
+function Head({ page, others, onLay }: { page: S["SeasonPage"]; others: S["SeasonLine"][]; onLay: () => void }) {
   const may = useMay();
-  const plan = useDo(
-    () => take(client.POST("/api/seasons/{id}/plan", { params: { path: { id: page.line.id } } })),
-    () => `Planned ${page.line.name}.`,
-  );
   return (
     <>
       <div className="flex flex-wrap items-center gap-x-3.5 gap-y-1">
@@ -84,17 +146,18 @@ function Sheet({
         <span className="cap">
           {page.line.weeks} weeks · {date(page.line.start)} to {date(page.line.end)}
         </span>
+        <span className="text-[12.5px] text-soft">
+          {page.published === 0
+            ? "not published"
+            : page.waiting === 0
+              ? `published, number ${page.published}`
+              : `published, number ${page.published}; ${page.waiting} classes changed since`}
+        </span>
         <span className="flex-1" />
         {may("lay-season") && <Button onClick={onLay}>Lay another</Button>}
-        {may("plan-season") && (
-          <Button look="main" disabled={plan.isPending} onClick={() => plan.mutate(undefined, { onSuccess: () => onSpot(null) })}>
-            {plan.isPending ? "Planning…" : page.line.planned ? "Plan again" : "Plan"}
-          </Button>
-        )}
       </div>
-      {plan.error && <p className="text-clay">{plan.error.message}</p>}
       {others.length > 1 && (
-        <p className="text-[12.5px] text-soft">
+        <p className="no-print text-[12.5px] text-soft">
           {others.map((s) => (
             <Link key={s.id} className="link mr-3" to={`/season/${s.id}`}>
               {s.name}
@@ -102,68 +165,7 @@ function Sheet({
           ))}
         </p>
       )}
-      <SeasonGrid page={page} spot={spot} onSpot={onSpot} />
-      {page.line.planned && <Below page={page} />}
     </>
-  );
-}
-
-function Below({ page }: { page: S["SeasonPage"] }) {
-  return (
-    <div className="mt-5 grid gap-6 xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-      <section>
-        <h2>Who is likely to miss most</h2>
-        <table className="grid-lines mt-1">
-          <thead>
-            <tr>
-              <th>Student</th>
-              <th className="text-right">Covered</th>
-              <th>Least likely to meet</th>
-            </tr>
-          </thead>
-          <tbody>
-            {page.students.slice(0, 8).map((s) => (
-              <tr key={s.id}>
-                <td className="whitespace-nowrap">
-                  <Link className="no-underline hover:underline" to={`/ledger/${s.id}`}>
-                    {s.name}
-                  </Link>
-                </td>
-                <td className="num text-right">{percent(s.mean)}</td>
-                <td className="text-soft">{s.lowest.map((u) => u.name).join(", ")}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </section>
-      <section>
-        <h2>Load</h2>
-        <table className="grid-lines mt-1">
-          <thead>
-            <tr>
-              <th>Coach</th>
-              <th className="text-right">Classes</th>
-              <th className="text-right">Share</th>
-              <th className="text-right">Wanted</th>
-              <th className="text-right">Most a week</th>
-            </tr>
-          </thead>
-          <tbody>
-            {page.load.map((l) => (
-              <tr key={l.id}>
-                <td className="whitespace-nowrap">{l.name}</td>
-                <td className="num text-right">{l.classes}</td>
-                <td className="num text-right">{percent(l.share)}</td>
-                <td className="num text-right text-soft">{percent(l.wanted)}</td>
-                <td className="num text-right">
-                  {l.most} <span className="text-soft">of {l.limit}</span>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </section>
-    </div>
   );
 }
 
@@ -182,7 +184,36 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
     <>
       <h2>Expected coverage</h2>
       <CoverageBar coverage={page.line.coverage} bound={page.bound} explained={page.explained} />
-      <p className="mt-3 text-soft">Pick a class in the plan to see why it stands there, or to cancel it.</p>
+      {page.breaks.length > 0 && (
+        <section className="mt-3" data-breaks>
+          <h2 className="text-clay">Broken rules</h2>
+          <ul>
+            {page.breaks.map((b) => (
+              <li key={`${b.week} ${b.class} ${b.what}`} className="border-b border-hair py-1">
+                <b>
+                  Week {b.week}, {b.name}.
+                </b>{" "}
+                {b.what}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <p className="mt-3 text-soft">Pick a class in the plan to see why it stands there, to move what it teaches, or to mend the plan.</p>
+      <h2 className="mt-4">What else counts</h2>
+      <table className="grid-lines mt-1">
+        <tbody>
+          {page.scores.map((s) => (
+            <tr key={s.name}>
+              <td className="w-1/4">{s.name}</td>
+              <td className="num w-16 text-right">{percent(s.value)}</td>
+              <td className="text-[12.5px] text-soft">
+                {s.says}. All of it weighs {(s.weight * 100).toFixed(0)} points of coverage.
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
       {page.unplaced.length > 0 && (
         <>
           <h2 className="mt-4">Left out</h2>
@@ -212,8 +243,8 @@ export function CoverageBar({ coverage, bound, explained }: { coverage: number; 
             <Ask label="Where the coverage comes from" number={percent(coverage)}>
               <p>{explained.formula}</p>
               <p className="num mt-1 text-soft">
-                {explained.students} students, {explained.needs} open needs. The bound shares all teaching minutes out at their best yield,
-                with order and prerequisites left out: no plan can reach more.
+                {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at prices
+                of the minutes, with the order of weeks left out: no plan can reach more.
               </p>
             </Ask>
           ) : (

@@ -1,50 +1,118 @@
-import type { KeyboardEvent } from "react";
+import { Fragment, type KeyboardEvent } from "react";
 import type { S } from "../../api/client";
+import { useMay } from "../../api/use";
 import { shortDate, weekday } from "../../kit/words";
+import type { Carried } from "./Moves";
 import type { Spot } from "./Season";
 
 // Areas are told apart by their word first; the hue only helps the eye along.
 const hues = ["#7a5a1e", "#17597a", "#6b3f66", "#456331", "#a83c26", "#3d5a57", "#8a6d00", "#4a4a7a"];
 
-/** SeasonGrid is the season as one picture: weeks across, classes down. */
-export function SeasonGrid({ page, spot, onSpot }: { page: S["SeasonPage"]; spot: Spot | null; onSpot: (s: Spot | null) => void }) {
+type Props = {
+  page: S["SeasonPage"];
+  spot: Spot | null;
+  onSpot: (s: Spot | null) => void;
+  carried: Carried | null;
+  onCarry: (c: Carried | null) => void;
+  onDrop: (s: Spot) => void;
+  onLeave: () => void;
+};
+
+/** SeasonGrid is the season as one picture: weeks across, the classes of each track down. A unit is moved by dragging it, or with m, the arrows and Enter. */
+export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLeave }: Props) {
+  const may = useMay()("make-move");
   const hue = (area: string) => hues[page.areas.indexOf(area) % hues.length] ?? "#56615b";
+  const tracks = [...new Set(page.rows.map((r) => r.track))];
+  function keys(e: KeyboardEvent<HTMLElement>) {
+    const cell = page.rows.flatMap((r) => r.cells).find((c) => `${c.week}/${c.class}` === (e.target as HTMLElement).dataset.cell);
+    if (e.key === "Escape" && carried) {
+      onLeave();
+      e.preventDefault();
+    } else if (e.key === "m" && may && cell && cell.items.length > 0 && cell.state === "planned") {
+      const at = carried?.from?.week === cell.week && carried.from.class === cell.class ? cell.items.findIndex((i) => i.unit === carried.unit) : -1;
+      const item = cell.items[(at + 1) % cell.items.length];
+      if (item) onCarry({ ...item, from: { week: cell.week, class: cell.class } });
+      e.preventDefault();
+    } else move(e);
+  }
   return (
     <>
-      <table className="grid-lines mt-2 table-fixed" onKeyDown={move}>
-        <thead>
-          <tr>
-            <th className="w-[92px]">Class</th>
-            {page.weeks.map((w) => (
-              <th key={w.week}>{shortDate(w.start)}</th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {page.rows.map((r) => (
-            <tr key={r.class}>
-              <td className="num !py-1.5 !align-top" title={r.name}>
-                {weekday(r.day)} {r.start}
-                <span className="block text-[12px] leading-4 text-soft">{r.track}</span>
-              </td>
-              {r.cells.map((c) => (
-                <td key={c.week} className={`h-px !p-0 !align-top ${c.state === "closed" ? "shut" : ""}`}>
-                  <button
-                    type="button"
-                    data-cell={`${c.week}/${c.class}`}
-                    aria-pressed={spot?.week === c.week && spot.class === c.class}
-                    aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}`}
-                    onClick={() => onSpot(spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class })}
-                    className="flex h-full min-h-[78px] w-full flex-col justify-start px-1 py-1.5 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake"
-                  >
-                    <Inside cell={c} hue={hue} />
-                  </button>
-                </td>
-              ))}
+      <div className="season-sheet mt-1 overflow-x-auto">
+        <table className="grid-lines" style={{ minWidth: `${92 + page.weeks.length * 92}px`, tableLayout: "fixed" }} onKeyDown={keys}>
+          <thead>
+            <tr>
+              <th className="sticky left-0 z-10 w-[92px] bg-paper">Class</th>
+              {page.weeks.map((w) => {
+                const now = page.today >= w.start && page.today < next(w.start);
+                return (
+                  <th key={w.week} aria-current={now ? "date" : undefined} className={now ? "border-b-4! border-lake!" : ""}>
+                    {shortDate(w.start)}
+                    {now && <span className="block text-[11px] leading-3 font-normal text-lake">this week</span>}
+                  </th>
+                );
+              })}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {tracks.map((t) => {
+              const way = page.ways.find((w) => w.name === t);
+              return (
+                <Fragment key={t}>
+                  <tr>
+                    <th colSpan={page.weeks.length + 1} className="pt-2! text-left text-[12.5px]">
+                      <span className="sticky left-0">
+                        {t}
+                        {way && (
+                          <span className="font-normal text-soft">
+                            {" "}
+                            · {way.school}, {way.mode === "same" ? "the same in all classes of a week" : "split among its classes"}
+                          </span>
+                        )}
+                      </span>
+                    </th>
+                  </tr>
+                  {page.rows
+                    .filter((r) => r.track === t)
+                    .map((r) => (
+                      <tr key={r.class}>
+                        <td className="num sticky left-0 z-10 bg-paper !py-1.5 !align-top" title={r.name}>
+                          {weekday(r.day)} {r.start}
+                          <span className="block text-[12px] leading-4 text-soft">{r.name.replace(`${r.track}, `, "")}</span>
+                        </td>
+                        {r.cells.map((c) => (
+                          <td key={c.week} className={`h-px !p-0 !align-top ${c.state === "closed" ? "shut" : ""} ${c.state === "past" ? "bg-wash" : ""}`}>
+                            {/* biome-ignore lint/a11y/noStaticElementInteractions: the button inside does the same by keys */}
+                            <div
+                              className="h-full"
+                              onDragOver={(e) => may && carried && e.preventDefault()}
+                              onDrop={(e) => {
+                                e.preventDefault();
+                                onDrop({ week: c.week, class: c.class });
+                              }}
+                            >
+                              <button
+                                type="button"
+                                data-cell={`${c.week}/${c.class}`}
+                                aria-pressed={spot?.week === c.week && spot.class === c.class}
+                                aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}`}
+                                onClick={() =>
+                                  onSpot(!carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class })
+                                }
+                                className={`flex h-full min-h-[64px] w-full flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
+                              >
+                                <Inside cell={c} hue={hue} onCarry={may && c.state === "planned" ? onCarry : undefined} />
+                              </button>
+                            </div>
+                          </td>
+                        ))}
+                      </tr>
+                    ))}
+                </Fragment>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
       <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-[12.5px] text-soft">
         {page.areas.map((a) => (
           <span key={a} className="border-l-4 pl-1.5 leading-4" style={{ borderColor: hue(a) }}>
@@ -59,12 +127,20 @@ export function SeasonGrid({ page, spot, onSpot }: { page: S["SeasonPage"]; spot
             <span>
               <Bar colour="#56615b" kind="review" /> review
             </span>
+            <span>
+              <Pin /> pinned
+            </span>
           </>
         )}
         {page.no_coach > 0 && <b className="text-clay">{page.no_coach} without a coach</b>}
+        {may && <span className="no-print">Drag a unit to another class, or press m on a class and walk with the arrows.</span>}
       </p>
     </>
   );
+}
+
+function next(day: string): string {
+  return new Date(Date.parse(`${day}T00:00:00Z`) + 7 * 86400000).toISOString().slice(0, 10);
 }
 
 function Bar({ colour, kind }: { colour: string; kind: string }) {
@@ -77,7 +153,15 @@ function Bar({ colour, kind }: { colour: string; kind: string }) {
   );
 }
 
-function Inside({ cell, hue }: { cell: S["Cell"]; hue: (area: string) => string }) {
+function Pin() {
+  return (
+    <svg width={9} height={11} viewBox="0 0 9 11" className="inline-block align-[-1px]" aria-hidden="true">
+      <path d="M4.5 6v5M1 6h7L6.5 4V1h-4v3Z" fill="none" stroke="currentColor" strokeWidth={1.2} />
+    </svg>
+  );
+}
+
+function Inside({ cell, hue, onCarry }: { cell: S["Cell"]; hue: (area: string) => string; onCarry?: (c: Carried | null) => void }) {
   if (cell.state === "closed") return <span className="bg-paper text-[12px] leading-4 text-soft">{cell.why}</span>;
   if (cell.items.length === 0) return <span className="text-[12px] text-soft">{cell.state === "past" ? "over" : "empty"}</span>;
   return (
@@ -85,12 +169,23 @@ function Inside({ cell, hue }: { cell: S["Cell"]; hue: (area: string) => string 
       {[...cell.items]
         .sort((a, b) => b.kind.localeCompare(a.kind))
         .map((i) => (
-          <span key={i.unit} className={`flex ${i.kind === "review" ? "text-soft" : "font-semibold"}`}>
+          // biome-ignore lint/a11y/noStaticElementInteractions: the key m on the class does the same
+          <span
+            key={i.unit}
+            draggable={!!onCarry}
+            onDragStart={(e) => {
+              e.dataTransfer.setData("text/plain", i.name);
+              onCarry?.({ ...i, from: { week: cell.week, class: cell.class } });
+            }}
+            className={`flex ${i.kind === "review" ? "text-soft" : "font-semibold"}`}
+          >
             <Bar colour={hue(i.area)} kind={i.kind} />
             <span>{i.name}</span>
           </span>
         ))}
-      <span className={`head num text-[12px] ${cell.lead ? "text-soft" : "font-bold text-clay"}`}>{cell.lead ?? "no coach"}</span>
+      <span className={`head num text-[12px] ${cell.lead ? "text-soft" : "font-bold text-clay"}`}>
+        {cell.lead ?? "no coach"} {cell.pinned && <Pin />}
+      </span>
     </span>
   );
 }
@@ -102,7 +197,7 @@ function move(e: KeyboardEvent<HTMLElement>) {
   const at = document.activeElement?.closest("td");
   const row = at?.parentElement as HTMLTableRowElement | null | undefined;
   if (!step || !at || !row) return;
-  const rows = [...(row.parentElement?.children ?? [])];
+  const rows = [...(row.parentElement?.querySelectorAll("tr") ?? [])].filter((r) => r.querySelector("button"));
   const next = rows[rows.indexOf(row) + step[0]]?.children[[...row.children].indexOf(at) + step[1]];
   next?.querySelector("button")?.focus();
   e.preventDefault();

@@ -1,16 +1,23 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
-import { Input } from "../../kit/Field";
 import { Note } from "../../kit/Leaves";
 import { date, percent } from "../../kit/words";
+import type { Carried } from "./Moves";
+import { Repair } from "./Repair";
 import type { Spot } from "./Season";
 
 /** Why says of one class why it teaches what it does, and what cancelling it would change. */
-export function Why({ season, spot }: { season: string; spot: Spot }) {
+export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot; onCarry: (c: Carried) => void }) {
+  const season = page.line.id;
+  const may = useMay();
+  const pin = useDo(
+    (pinned: boolean) =>
+      take(client.PUT("/api/seasons/{id}/weeks/{week}/classes/{class}/pin", { params: { path: { id: season, ...spot } }, body: { pinned } })),
+    (_, pinned) => (pinned ? "Pinned the class." : "Let the class move again."),
+  );
   const why = useQuery({
     queryKey: ["why", season, spot],
     queryFn: () => take(client.GET("/api/seasons/{id}/weeks/{week}/classes/{class}", { params: { path: { id: season, ...spot } } })),
@@ -30,9 +37,28 @@ export function Why({ season, spot }: { season: string; spot: Spot }) {
         </p>
       )}
       {w.items.map((i) => (
-        <Item key={i.unit} item={i} coverage={w.coverage} />
+        <Item
+          key={i.unit}
+          item={i}
+          coverage={w.coverage}
+          onMove={
+            may("make-move") && w.cell.state === "planned"
+              ? () => onCarry({ unit: i.unit, name: i.name, kind: i.kind, from: spot })
+              : undefined
+          }
+        />
       ))}
       {w.items.length === 0 && w.cell.state !== "closed" && <p className="mt-2 text-soft">Nothing is placed here.</p>}
+      {w.cell.breaks?.map((b) => (
+        <Note key={b} title="Broken:" tone="clay">
+          {b}
+        </Note>
+      ))}
+      {may("pin-class") && w.cell.state === "planned" && (
+        <p className="mt-2">
+          <Button onClick={() => pin.mutate(!w.cell.pinned)}>{w.cell.pinned ? "Let it move again" : "Pin this class"}</Button>
+        </p>
+      )}
       {w.lead_why.length > 0 && (
         <section className="mt-3">
           <h3>Why {w.lead}</h3>
@@ -53,16 +79,21 @@ export function Why({ season, spot }: { season: string; spot: Spot }) {
           Open this class
         </Link>
       </p>
-      {w.cell.state === "planned" && <CancelClass season={season} spot={spot} />}
+      {(w.cell.state === "planned" || w.cell.state === "past") && <Repair page={page} spot={spot} past={w.cell.state === "past"} items={w.items} lead={w.cell.lead_id} />}
     </>
   );
 }
 
-function Item({ item, coverage }: { item: S["WhyItem"]; coverage: number }) {
+function Item({ item, coverage, onMove }: { item: S["WhyItem"]; coverage: number; onMove?: () => void }) {
   return (
     <section className="mt-3">
       <h2>
         {item.name} <span className="cap">{item.kind}</span>
+        {onMove && (
+          <button type="button" className="link no-print ml-2 text-[13px] font-normal" onClick={onMove} data-move={item.name}>
+            Move it
+          </button>
+        )}
       </h2>
       <p>
         {item.techniques.map((t, i) => (
@@ -99,73 +130,4 @@ function Item({ item, coverage }: { item: S["WhyItem"]; coverage: number }) {
       </p>
     </section>
   );
-}
-
-function CancelClass({ season, spot }: { season: string; spot: Spot }) {
-  const may = useMay();
-  const [why, setWhy] = useState("");
-  const body = { ...spot, why: why || undefined };
-  const propose = useDo((_: undefined) =>
-    take(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id: season } }, body })),
-  );
-  const accept = useDo(
-    (_: undefined) => take(client.POST("/api/seasons/{id}/repairs", { params: { path: { id: season } }, body })),
-    () => "Cancelled the class and repaired the plan.",
-  );
-  if (!may("propose-repair")) return null;
-  const p = propose.data;
-  return (
-    <section className="mt-4 border-t border-rule pt-2">
-      <h2>Cancel this class</h2>
-      <div className="mt-1 grid grid-cols-[minmax(0,1fr)_auto] items-end gap-2">
-        <Input label="Why (shown in the plan)" value={why} maxLength={80} onChange={(e) => setWhy(e.target.value)} />
-        <Button disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
-          Show the repair
-        </Button>
-      </div>
-      {propose.error && <p className="text-clay">{propose.error.message}</p>}
-      {p && (
-        <div className="mt-2">
-          <p className="num">
-            Coverage <b>{percent2(p.before)}</b> now, <b>{percent2(p.broken)}</b> if nothing else changes, <b>{percent2(p.after)}</b>{" "}
-            repaired. <span className="text-soft">All planned anew: {percent2(p.anew)}.</span>
-          </p>
-          <table className="grid-lines mt-1" data-repair>
-            <thead>
-              <tr>
-                <th>Class</th>
-                <th>Before</th>
-                <th>After</th>
-              </tr>
-            </thead>
-            <tbody>
-              {p.changes.map((c) => (
-                <tr key={`${c.week} ${c.class}`} className="align-top">
-                  <td className="whitespace-nowrap">{date(c.on)}</td>
-                  <td>{cellWords(c.before)}</td>
-                  <td>{c.after ? cellWords(c.after) : <b className="text-clay">cancelled</b>}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <div className="mt-2 flex gap-2">
-            <Button look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
-              Repair plan
-            </Button>
-            <Button onClick={() => propose.reset()}>Leave it</Button>
-          </div>
-          {accept.error && <p className="text-clay">{accept.error.message}</p>}
-        </div>
-      )}
-    </section>
-  );
-}
-
-function percent2(share: number): string {
-  return `${(share * 100).toFixed(1)}%`;
-}
-
-function cellWords(c?: S["Cell"]): string {
-  if (!c) return "nothing";
-  return `${c.items.map((i) => `${i.kind === "review" ? "review " : ""}${i.name}`).join(", ")} · ${c.lead ?? "no coach"}`;
 }

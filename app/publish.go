@@ -1,0 +1,327 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"log/slog"
+	"mime"
+	"net/smtp"
+	"slices"
+	"strings"
+	"time"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/season"
+	"vereda/exchange"
+	"vereda/standin/mail"
+	"vereda/store"
+)
+
+// Post is where notices are handed over.
+type Post struct {
+	Addr   string // of the mail server; nothing is sent when empty
+	From   string
+	Folder string // of the stand-in, whose letters can be read here
+}
+
+// PublishPage is what publishing would tell whom.
+type PublishPage struct {
+	Number  int          `json:"number" doc:"How often the season was published; 0 for never"`
+	On      *time.Time   `json:"on,omitempty"`
+	By      string       `json:"by,omitempty"`
+	Breaks  []BreachLine `json:"breaks" doc:"Rules the plan breaks: it cannot be published so"`
+	Changes []ChangeLine `json:"changes" doc:"Against what is published now"`
+	Notices []Notice     `json:"notices"`
+	Feeds   []FeedLine   `json:"feeds"`
+}
+
+// Notice is what one coach would be told.
+type Notice struct {
+	Coach string `json:"coach"`
+	Name  string `json:"name"`
+	Email string `json:"email,omitempty"`
+	Lines int    `json:"lines" doc:"Classes it speaks of"`
+	Text  string `json:"text"`
+}
+
+// FeedLine is a calendar that can be subscribed to.
+type FeedLine struct {
+	Scope  string `json:"scope" enum:"all,coach,track"`
+	Target string `json:"target"`
+	Name   string `json:"name"`
+	Path   string `json:"path,omitempty" doc:"The private address; left out when there is none"`
+}
+
+// PublishView shows what publishing a season would do.
+func (a *App) PublishView(ctx context.Context, u User, id string) (PublishPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return PublishPage{}, err
+	}
+	s, err := f.season(id)
+	if err != nil {
+		return PublishPage{}, err
+	}
+	page := PublishPage{Breaks: []BreachLine{}, Changes: []ChangeLine{}, Notices: []Notice{}}
+	if s.Published != nil {
+		page.Number, page.On, page.By = s.Published.Number, &s.Published.On, f.nameOf(s.Published.By)
+	}
+	if s.Plan != nil {
+		page.Breaks = f.breaks(s, a.today())
+		changes := f.unpublished(s)
+		page.Changes = f.changeLines(s, changes)
+		page.Notices = f.notices(s, changes)
+	}
+	page.Feeds, err = a.feeds(ctx, f, u.Academy)
+	return page, err
+}
+
+// breaks lists the rules a season's plan breaks from today on.
+func (f *facts) breaks(s academy.Season, today calendar.Day) []BreachLine {
+	p, _ := f.problem(s, today)
+	return f.breachLines(season.Breaches(unpinned(p), held(p, s.Plan.Placements)))
+}
+
+// held marks what was held, of which no rule is asked.
+func held(p season.Problem, placements []season.Placement) []season.Placement {
+	all := slices.Clone(placements)
+	for i, x := range all {
+		all[i].Held = slices.ContainsFunc(p.Fixed, func(f season.Placement) bool { return f.Held && f.Week == x.Week && f.Class == x.Class })
+	}
+	return all
+}
+
+// unpublished is what differs between the published plan and the plan.
+func (f *facts) unpublished(s academy.Season) []season.Change {
+	if s.Published == nil {
+		return season.Diff(season.Plan{}, *s.Plan)
+	}
+	return season.Diff(s.Published.Plan, *s.Plan)
+}
+
+// notices writes to every coach whose classes change what changes for them.
+func (f *facts) notices(s academy.Season, changes []season.Change) []Notice {
+	all := []Notice{}
+	for _, p := range f.people {
+		if p.Coach == nil {
+			continue
+		}
+		var lines []string
+		for _, c := range changes {
+			had, has := c.Before != nil && c.Before.Lead == p.ID, c.After != nil && c.After.Lead == p.ID
+			class, _ := f.class(c.Class)
+			when := fmt.Sprintf("%s %s, %s", s.DayOf(c.Week, class), class.Start, class.Name)
+			switch {
+			case has && had:
+				lines = append(lines, fmt.Sprintf("%s now teaches: %s", when, f.itemWords(c.After.Items)))
+			case has:
+				lines = append(lines, fmt.Sprintf("%s is yours: %s", when, f.itemWords(c.After.Items)))
+			case had && c.After == nil:
+				lines = append(lines, fmt.Sprintf("%s is cancelled or teaches nothing", when))
+			case had:
+				lines = append(lines, fmt.Sprintf("%s goes to %s", when, words(f.nameOf(c.After.Lead), "nobody yet")))
+			}
+		}
+		if len(lines) == 0 {
+			continue
+		}
+		text := fmt.Sprintf("%s, %s\n\n%s\n", f.name, s.Name, strings.Join(lines, "\n"))
+		all = append(all, Notice{p.ID, p.Name, p.Email, len(lines), text})
+	}
+	return all
+}
+
+func (f *facts) itemWords(items []season.Item) string {
+	said := make([]string, len(items))
+	for i, it := range items {
+		u, _ := f.unit(it.Unit)
+		said[i] = it.Kind + " " + u.Name
+	}
+	return strings.Join(said, ", ")
+}
+
+// Published says what publishing did.
+type PublishedNow struct {
+	Change string   `json:"change"`
+	Told   []string `json:"told" doc:"Coaches a notice was handed over for"`
+	Missed []string `json:"missed" doc:"Coaches without an address, or whose notice could not be handed over"`
+}
+
+// PublishSeason gives the plan to the coaches: their classes, the calendars and the
+// mat go by it from now on, and whoever something changes for is told.
+func (a *App) PublishSeason(ctx context.Context, u User, id string) (PublishedNow, error) {
+	done := PublishedNow{Told: []string{}, Missed: []string{}}
+	var notices []Notice
+	var name string
+	change, err := a.change(ctx, u, func(f *facts, b *batch) error {
+		s, err := f.season(id)
+		if err != nil {
+			return err
+		}
+		if s.Plan == nil {
+			return refuse("season", "%s has no plan yet: press Plan first", s.Name)
+		}
+		if broken := f.breaks(s, a.today()); len(broken) > 0 {
+			return refuse("plan", "the plan breaks %d rules, the first in week %d, %s: %s Mend it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
+		}
+		notices, name = f.notices(s, f.unpublished(s)), f.name+", "+s.Name
+		number := 1
+		if s.Published != nil {
+			number = s.Published.Number + 1
+		}
+		s.Published = &academy.Published{Plan: *s.Plan, Number: number, On: b.At, By: u.Person}
+		b.Says = "Published " + s.Name
+		return b.put(docSeason, s.ID, s)
+	})
+	if err != nil {
+		return done, err
+	}
+	done.Change = change
+	for _, n := range notices {
+		if err := a.send(n.Email, "Your classes: "+name, n.Text); err != nil {
+			if n.Email != "" && a.Post.Addr != "" {
+				slog.Error("a notice could not be handed over", "coach", n.Coach, "error", err)
+			}
+			done.Missed = append(done.Missed, n.Name)
+			continue
+		}
+		done.Told = append(done.Told, n.Name)
+	}
+	return done, nil
+}
+
+func (a *App) send(to, subject, text string) error {
+	if a.Post.Addr == "" || to == "" {
+		return errors.New("no mail server, or no address")
+	}
+	if strings.ContainsAny(to+subject, "\r\n") {
+		return errors.New("an address or a subject of several lines")
+	}
+	var b bytes.Buffer
+	fmt.Fprintf(&b, "From: %s\r\nTo: %s\r\nSubject: %s\r\nDate: %s\r\nMIME-Version: 1.0\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Transfer-Encoding: 8bit\r\n\r\n%s",
+		a.Post.From, to, mime.QEncoding.Encode("utf-8", subject), a.now().UTC().Format(time.RFC1123Z), strings.ReplaceAll(text, "\n", "\r\n"))
+	return smtp.SendMail(a.Post.Addr, nil, a.Post.From, []string{to}, b.Bytes())
+}
+
+// Letters lists what the stand-in was handed, newest first.
+func (a *App) Letters(_ context.Context, _ User) ([]mail.Letter, error) {
+	if a.Post.Folder == "" {
+		return []mail.Letter{}, nil
+	}
+	return mail.Letters(a.Post.Folder, 100)
+}
+
+func (a *App) feeds(ctx context.Context, f *facts, academy string) ([]FeedLine, error) {
+	had, err := a.store.Feeds(ctx, academy)
+	if err != nil {
+		return nil, err
+	}
+	path := func(scope, target string) string {
+		for _, x := range had {
+			if x.Scope == scope && x.Target == target {
+				return "/calendar/" + x.Token + ".ics"
+			}
+		}
+		return ""
+	}
+	all := []FeedLine{{"all", "", "All classes", path("all", "")}}
+	for _, t := range f.tracks {
+		all = append(all, FeedLine{"track", t.ID, t.Name, path("track", t.ID)})
+	}
+	slices.SortFunc(all[1:], func(x, y FeedLine) int { return strings.Compare(x.Name, y.Name) })
+	for _, p := range f.people {
+		if p.Coach != nil {
+			all = append(all, FeedLine{"coach", p.ID, p.Name, path("coach", p.ID)})
+		}
+	}
+	return all, nil
+}
+
+// MakeFeed makes a private address for a calendar; the one before it ends.
+func (a *App) MakeFeed(ctx context.Context, u User, scope, target string) (string, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return "", err
+	}
+	if !f.feedable(scope, target) {
+		return "", &Missing{scope, target}
+	}
+	token := make([]byte, 32)
+	rand.Read(token)
+	x := store.Feed{Token: base64.RawURLEncoding.EncodeToString(token), Academy: u.Academy, Scope: scope, Target: target, Made: a.now().UTC()}
+	return "/calendar/" + x.Token + ".ics", a.store.AddFeed(ctx, x)
+}
+
+func (f *facts) feedable(scope, target string) bool {
+	switch scope {
+	case "all":
+		return target == ""
+	case "track":
+		_, ok := f.tracks[target]
+		return ok
+	case "coach":
+		return f.person[target].Coach != nil
+	}
+	return false
+}
+
+// RevokeFeed ends a calendar's address.
+func (a *App) RevokeFeed(ctx context.Context, u User, scope, target string) error {
+	return a.store.RevokeFeed(ctx, u.Academy, scope, target)
+}
+
+// Calendar is the published classes behind a private address, as iCalendar.
+func (a *App) Calendar(ctx context.Context, token string) ([]byte, error) {
+	feed, err := a.store.FeedByToken(ctx, token)
+	if errors.Is(err, store.ErrMissing) {
+		return nil, &Missing{"calendar", "of that address"}
+	}
+	if err != nil {
+		return nil, err
+	}
+	f, err := a.read(ctx, feed.Academy)
+	if err != nil {
+		return nil, err
+	}
+	return f.calendar(feed, a.zone, a.now()), nil
+}
+
+// SeasonCalendar is a season's plan as an iCalendar file.
+func (a *App) SeasonCalendar(ctx context.Context, u User) ([]byte, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	return f.calendar(store.Feed{Academy: u.Academy, Scope: "all"}, a.zone, a.now()), nil
+}
+
+func (f *facts) calendar(feed store.Feed, zone *time.Location, now time.Time) []byte {
+	c := exchange.Calendar{Name: f.name, Zone: zone, Made: now}
+	for _, s := range f.seasons {
+		if s.Published == nil {
+			continue
+		}
+		for _, x := range s.Published.Plan.Placements {
+			class, ok := f.class(x.Class)
+			if !ok || feed.Scope == "coach" && x.Lead != feed.Target || feed.Scope == "track" && class.Track != feed.Target {
+				continue
+			}
+			on := s.DayOf(x.Week, class)
+			if f.night(class, on).closed != "" {
+				continue
+			}
+			var h, m int
+			fmt.Sscanf(class.Start, "%d:%d", &h, &m)
+			c.Events = append(c.Events, exchange.Event{
+				ID: academy.Occurrence(class.ID, on) + "@" + feed.Academy + ".vereda", On: on, Hour: h, Minute: m, Minutes: class.Minutes,
+				Title: class.Name + ": " + f.itemWords(x.Items), Place: class.Mat, Notes: "Led by " + words(f.nameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
+			})
+		}
+	}
+	return c.Write()
+}

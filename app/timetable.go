@@ -1,0 +1,392 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/library"
+	"vereda/exchange"
+)
+
+// TimetablePage is what a season is laid over.
+type TimetablePage struct {
+	Tracks  []TrackLine     `json:"tracks"`
+	Classes []academy.Class `json:"classes" doc:"In the order of the week"`
+	Coaches []CoachLine     `json:"coaches"`
+	Signoff []string        `json:"signoffs" doc:"Words for sign-offs in use"`
+}
+
+// TrackLine is a track and what hangs on it.
+type TrackLine struct {
+	academy.Track
+	Classes int     `json:"classes"`
+	Units   int     `json:"units"`
+	Assumes []Named `json:"assumes"`
+}
+
+// CoachLine is a coach's terms.
+type CoachLine struct {
+	ID    string        `json:"id"`
+	Name  string        `json:"name"`
+	Email string        `json:"email,omitempty"`
+	Terms academy.Terms `json:"terms"`
+}
+
+// Timetable lists tracks, weekly classes and coaches.
+func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return TimetablePage{}, err
+	}
+	page := TimetablePage{Tracks: []TrackLine{}, Classes: slices.Clone(f.classes), Coaches: []CoachLine{}, Signoff: []string{}}
+	if page.Classes == nil {
+		page.Classes = []academy.Class{}
+	}
+	words := map[string]bool{}
+	for _, t := range f.tracks {
+		l := TrackLine{Track: t, Assumes: []Named{}}
+		for _, c := range f.classes {
+			if c.Track == t.ID {
+				l.Classes++
+			}
+		}
+		for _, x := range f.units {
+			if slices.Contains(x.Tracks, t.ID) {
+				l.Units++
+			}
+			if x.Signoff != "" {
+				words[x.Signoff] = true
+			}
+			if slices.Contains(t.Assumed, x.ID) {
+				l.Assumes = append(l.Assumes, Named{x.ID, x.Name})
+			}
+		}
+		page.Tracks = append(page.Tracks, l)
+	}
+	slices.SortFunc(page.Tracks, func(x, y TrackLine) int { return cmp.Compare(x.Name, y.Name) })
+	for _, p := range f.people {
+		if p.Coach != nil {
+			t := *p.Coach
+			if t.Out == nil {
+				t.Out = []academy.Span{}
+			}
+			page.Coaches = append(page.Coaches, CoachLine{p.ID, p.Name, p.Email, t})
+			for _, s := range t.Signoffs {
+				words[s] = true
+			}
+		}
+	}
+	for w := range words {
+		page.Signoff = append(page.Signoff, w)
+	}
+	slices.Sort(page.Signoff)
+	return page, nil
+}
+
+// SaveTrack keeps a track; without an identifier it is a new one.
+func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track) (id, change string, err error) {
+	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
+		if strings.TrimSpace(t.Name) == "" {
+			return refuse("name", "is empty: give the track a name")
+		}
+		if id = t.ID; id == "" {
+			id = freshID(t.Name, func(x string) bool { _, taken := f.tracks[x]; return taken })
+		} else if _, ok := f.tracks[id]; !ok {
+			return &Missing{"track", id}
+		}
+		if t.MinAge < 0 || t.MinAge > 99 {
+			return refuse("min_age", "%d is outside 0 to 99", t.MinAge)
+		}
+		kept := t
+		kept.ID = id
+		b.Says = "Changed the track " + t.Name
+		if t.ID == "" {
+			b.Says = "Added the track " + t.Name
+		}
+		return b.put(docTrack, id, kept)
+	})
+	return id, change, err
+}
+
+// freshID makes an identifier of a name.
+func freshID(name string, taken func(string) bool) string {
+	var b strings.Builder
+	for _, r := range strings.ToLower(library.Fold(name)) {
+		switch {
+		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
+			b.WriteRune(r)
+		case b.Len() > 0 && !strings.HasSuffix(b.String(), "-"):
+			b.WriteByte('-')
+		}
+	}
+	base := cmp.Or(strings.Trim(b.String(), "-"), "new")
+	base = base[:min(len(base), 60)]
+	id := base
+	for n := 2; taken(id); n++ {
+		id = base + "-" + strconv.Itoa(n)
+	}
+	return id
+}
+
+// SaveClass keeps a weekly class; without an identifier it is a new one.
+func (a *App) SaveClass(ctx context.Context, u User, c academy.Class) (id, change string, err error) {
+	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
+		if id = c.ID; id == "" {
+			id = freshID(c.Name, func(x string) bool { _, taken := f.class(x); return taken })
+		} else if _, ok := f.class(id); !ok {
+			return &Missing{"class", id}
+		}
+		if err := refuseAll(f.checkClass(c)); err != nil {
+			return err
+		}
+		kept := c
+		kept.ID = id
+		b.Says = "Changed the class " + c.Name
+		if c.ID == "" {
+			b.Says = "Added the class " + c.Name
+		}
+		return b.put(docClass, id, kept)
+	})
+	return id, change, err
+}
+
+func (f *facts) checkClass(c academy.Class) []library.Problem {
+	var found []library.Problem
+	bad := func(field, format string, args ...any) {
+		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	}
+	if strings.TrimSpace(c.Name) == "" {
+		bad("name", "is empty: give the class a name")
+	}
+	if _, ok := f.tracks[c.Track]; !ok {
+		bad("track", "%q is not a track: choose one, or add it first", c.Track)
+	}
+	if c.Weekday < 1 || c.Weekday > 7 {
+		bad("weekday", "%d is outside 1 (Monday) to 7", c.Weekday)
+	}
+	var h, m int
+	if n, err := fmt.Sscanf(c.Start, "%d:%d", &h, &m); n != 2 || err != nil || h < 0 || h > 23 || m < 0 || m > 59 || len(c.Start) != 5 {
+		bad("start", "%q is not a time such as 18:30", c.Start)
+	}
+	if c.Minutes < 10 || c.Minutes > 300 {
+		bad("minutes", "%d is outside 10 to 300", c.Minutes)
+	}
+	if c.TeachMinutes < 0 || c.TeachMinutes > c.Minutes {
+		bad("teach_minutes", "%d is outside 0 to the %d minutes of the class", c.TeachMinutes, c.Minutes)
+	}
+	return found
+}
+
+// RemoveClass takes a weekly class out of the timetable. It refuses while a season
+// that is not over plans something in it, or classes of it are on record.
+func (a *App) RemoveClass(ctx context.Context, u User, id string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		c, ok := f.class(id)
+		if !ok {
+			return &Missing{"class", id}
+		}
+		for night := range f.taught {
+			if class, _, err := academy.SplitOccurrence(night); err == nil && class == id {
+				return refuse("class", "%s has classes on record: close it in the seasons to come instead", c.Name)
+			}
+		}
+		for _, s := range f.seasons {
+			if plan := s.Stands(); plan != nil && s.Start+calendar.Day(7*s.Weeks) > a.today() {
+				for _, x := range plan.Placements {
+					if x.Class == id {
+						return refuse("class", "%s plans %s in week %d: plan the season without it first", s.Name, c.Name, x.Week)
+					}
+				}
+			}
+		}
+		b.Says = "Took out the class " + c.Name
+		return b.put(docClass, id, nil)
+	})
+}
+
+// SaveCoach keeps a coach's terms.
+func (a *App) SaveCoach(ctx context.Context, u User, id string, email string, t academy.Terms) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		p, ok := f.person[id]
+		if !ok {
+			return &Missing{"person", id}
+		}
+		for _, c := range t.Available {
+			if _, ok := f.class(c); !ok {
+				return refuse("available", "class %q is not in the timetable", c)
+			}
+		}
+		for i, o := range t.Out {
+			if o.To < o.From {
+				return refuse(fmt.Sprintf("out[%d]", i), "it ends %s, before it starts %s: exchange them", o.To, o.From)
+			}
+		}
+		if t.MaxPerWeek < 0 || t.MaxPerWeek > 40 {
+			return refuse("max_per_week", "%d is outside 0 to 40", t.MaxPerWeek)
+		}
+		if !(t.Share >= 0 && t.Share <= 1) {
+			return refuse("share", "%g is outside 0 to 1", t.Share)
+		}
+		if email != "" && (!strings.Contains(email, "@") || strings.ContainsAny(email, " \r\n<>")) {
+			return refuse("email", "%q is not an address", email)
+		}
+		p.Coach, p.Email = &t, email
+		b.Says = "Changed the terms of " + p.Name
+		return b.put(docPerson, id, p)
+	})
+}
+
+// SetClosures says when a season is closed.
+func (a *App) SetClosures(ctx context.Context, u User, id string, closures []academy.Closure) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		s, err := f.season(id)
+		if err != nil {
+			return err
+		}
+		s.Closures = closures
+		if err := refuseAll(s.Check(f.classes)); err != nil {
+			return err
+		}
+		b.Says = fmt.Sprintf("Set the closures of %s: %d", s.Name, len(closures))
+		return b.put(docSeason, s.ID, s)
+	})
+}
+
+// TimetableRow is one class an imported timetable would bring.
+type TimetableRow struct {
+	Line  int           `json:"line,omitempty"`
+	Class academy.Class `json:"class"`
+	Says  string        `json:"says" doc:"What will happen"`
+	Wrong string        `json:"wrong,omitempty" doc:"Why not, and the mend"`
+}
+
+// TimetablePreview is what an imported timetable would do, row by row.
+type TimetablePreview struct {
+	Rows  []TimetableRow `json:"rows"`
+	Left  []string       `json:"left" doc:"What is left out, and why"`
+	Wrong int            `json:"wrong"`
+	New   int            `json:"new"`
+}
+
+var timetableColumns = map[string][]string{
+	"name": {"name", "class", "title"}, "track": {"track"}, "weekday": {"weekday", "day"}, "start": {"start", "time", "from"},
+	"minutes": {"minutes", "length", "duration"}, "teach": {"teach minutes", "teaching", "teach"}, "mat": {"mat", "room", "place"},
+}
+
+var weekdayWords = []string{"monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"}
+
+// PreviewTimetable says what a timetable as CSV or iCalendar would bring. track
+// is the one for classes whose track is not named.
+func (a *App) PreviewTimetable(ctx context.Context, u User, file exchange.TextFile, track string) (TimetablePreview, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return TimetablePreview{}, err
+	}
+	return a.readTimetable(f, file, track)
+}
+
+func (a *App) readTimetable(f *facts, file exchange.TextFile, track string) (TimetablePreview, error) {
+	p := TimetablePreview{Rows: []TimetableRow{}, Left: []string{}}
+	if strings.Contains(string(file.Text[:min(len(file.Text), 200)]), "BEGIN:VCALENDAR") {
+		classes, left, err := exchange.ReadTimetableCalendar(file.Text, a.zone)
+		if err != nil {
+			return p, refuse("file", "%v", err)
+		}
+		p.Left = append(p.Left, left...)
+		for _, c := range classes {
+			c.TeachMinutes = c.Minutes / 2
+			p.row(f, 0, c, "", track)
+		}
+		return p, nil
+	}
+	s, err := exchange.ReadCSV(file.Name, file.Text, timetableColumns)
+	if err != nil {
+		return p, refuse("file", "%v", err)
+	}
+	for _, r := range s.Rows {
+		c := academy.Class{Name: s.Get(r, "name"), Start: s.Get(r, "start"), Mat: s.Get(r, "mat")}
+		if len(c.Start) == 4 {
+			c.Start = "0" + c.Start
+		}
+		day := strings.ToLower(s.Get(r, "weekday"))
+		c.Weekday, _ = strconv.Atoi(day)
+		for i, w := range weekdayWords {
+			if len(day) >= 2 && strings.HasPrefix(w, day) {
+				c.Weekday = i + 1
+			}
+		}
+		c.Minutes, _ = strconv.Atoi(s.Get(r, "minutes"))
+		if c.TeachMinutes, err = strconv.Atoi(s.Get(r, "teach")); err != nil {
+			c.TeachMinutes = c.Minutes / 2
+		}
+		p.row(f, r.Line, c, s.Get(r, "track"), track)
+	}
+	return p, nil
+}
+
+func (p *TimetablePreview) row(f *facts, line int, c academy.Class, named, track string) {
+	c.Track = track
+	for _, t := range f.tracks {
+		if named != "" && (strings.EqualFold(t.Name, named) || t.ID == named) {
+			c.Track, named = t.ID, ""
+		}
+	}
+	row := TimetableRow{Line: line, Class: c, Says: "Added"}
+	if named != "" {
+		row.Wrong = fmt.Sprintf("There is no track %q: add it first, or write another.", named)
+	}
+	for _, had := range f.classes {
+		if had.Name == c.Name && had.Weekday == c.Weekday && had.Start == c.Start {
+			row.Class.ID, row.Says = had.ID, "Is there already: changed to this"
+			if had.Track == c.Track && had.Minutes == c.Minutes && had.TeachMinutes == c.TeachMinutes && had.Mat == c.Mat {
+				row.Says = "Is there already"
+			}
+		}
+	}
+	if found := f.checkClass(c); row.Wrong == "" && len(found) > 0 {
+		row.Wrong = found[0].Error()
+	}
+	switch {
+	case row.Wrong != "":
+		p.Wrong++
+		row.Says = ""
+	case row.Class.ID == "":
+		p.New++
+	}
+	p.Rows = append(p.Rows, row)
+}
+
+// TakeTimetable brings a timetable in, all of it or nothing. Taken twice it is
+// the same as once.
+func (a *App) TakeTimetable(ctx context.Context, u User, file exchange.TextFile, track string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		p, err := a.readTimetable(f, file, track)
+		if err != nil {
+			return err
+		}
+		for _, r := range p.Rows {
+			if r.Wrong != "" {
+				return refuse("file", "line %d, %s: %s", r.Line, r.Class.Name, r.Wrong)
+			}
+		}
+		taken := map[string]bool{}
+		for _, r := range p.Rows {
+			c := r.Class
+			if c.ID == "" {
+				c.ID = freshID(c.Name, func(x string) bool { _, had := f.class(x); return had || taken[x] })
+			}
+			taken[c.ID] = true
+			if err := b.put(docClass, c.ID, c); err != nil {
+				return err
+			}
+		}
+		b.Says = fmt.Sprintf("Brought in a timetable: %d classes", len(p.Rows))
+		return nil
+	})
+}

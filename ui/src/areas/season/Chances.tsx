@@ -1,0 +1,93 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Input } from "../../kit/Field";
+import { percent } from "../../kit/words";
+
+/** Chances shows who is likely to come to what: estimated from the records, set by hand where somebody knows better. */
+export function Chances({ season }: { season: string }) {
+  const [find, setFind] = useState("");
+  const page = useQuery({
+    queryKey: ["chances", season],
+    queryFn: () => take(client.GET("/api/seasons/{id}/chances", { params: { path: { id: season } } })),
+  });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  const p = page.data;
+  return (
+    <>
+      <div className="flex flex-wrap items-end gap-3">
+        <div className="w-52">
+          <Input label="Find a student" value={find} onChange={(e) => setFind(e.target.value)} />
+        </div>
+        <p className="max-w-prose pb-1 text-[12.5px] text-soft">{p.formula}</p>
+      </div>
+      <table className="grid-lines mt-2" data-chances>
+        <thead>
+          <tr>
+            <th>Student</th>
+            {p.classes.map((c) => (
+              <th key={c.id}>{c.name}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {p.students
+            .filter((s) => s.name.toLowerCase().includes(find.toLowerCase()))
+            .map((s) => (
+              <tr key={s.id}>
+                <td className="whitespace-nowrap">{s.name}</td>
+                {s.cells.map((c) => (
+                  <td key={c.class} className="num">
+                    <One key={`${c.class} ${c.set}`} season={season} student={s} cell={c} />
+                  </td>
+                ))}
+              </tr>
+            ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function One({ season, student, cell }: { season: string; student: S["ChancesLine"]; cell: S["AdjustedChance"] }) {
+  const may = useMay();
+  const [text, setText] = useState(cell.set === undefined ? "" : String(Math.round(cell.set * 100)));
+  const set = useDo(
+    (chance: number | undefined) =>
+      take(
+        client.PUT("/api/seasons/{id}/chances", {
+          params: { path: { id: season } },
+          body: { student: student.id, class: cell.class, chance },
+        }),
+      ),
+    (_, chance) => (chance === undefined ? "Went back to the estimate." : `Set the chance of ${student.name}.`),
+  );
+  function keep() {
+    const now = cell.set === undefined ? "" : String(Math.round(cell.set * 100));
+    if (text !== now) set.mutate(text === "" ? undefined : Math.min(100, Number(text)) / 100);
+  }
+  return (
+    <span className="flex items-center gap-2">
+      <span className={cell.set === undefined ? "" : "text-soft line-through"} title={`came ${cell.came} of ${cell.held}`}>
+        {percent(cell.chance)}
+      </span>
+      <span className="text-[11.5px] text-soft">
+        {cell.came}/{cell.held}
+      </span>
+      {may("set-chance") && (
+        <input
+          aria-label={`${student.name}, ${cell.name}: set by hand, per cent`}
+          className="h-6 w-11 rounded-sm border border-rule bg-white px-1 text-right"
+          inputMode="numeric"
+          placeholder="set"
+          value={text}
+          onChange={(e) => setText(e.target.value.replace(/\D/g, "").slice(0, 3))}
+          onBlur={keep}
+          onKeyDown={(e) => e.key === "Enter" && keep()}
+        />
+      )}
+    </span>
+  );
+}

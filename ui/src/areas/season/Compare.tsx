@@ -1,0 +1,87 @@
+import { client, type S, take } from "../../api/client";
+import { useDo } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { percent } from "../../kit/words";
+
+/** Compare plans the season four ways and shows what would follow from each, before one is chosen. */
+export function Compare({ page }: { page: S["SeasonPage"] }) {
+  const id = page.line.id;
+  const ways = useDo((_: undefined) => take(client.POST("/api/seasons/{id}/ways", { params: { path: { id } } })));
+  const choose = useDo(
+    (w: S["Way"]) =>
+      take(client.PUT("/api/seasons/{id}/ways", { params: { path: { id } }, body: { school: w.school as "block", mode: w.mode as "same" } })),
+    (_, w) => `Planned ${page.line.name} as ${w.school}, ${w.mode}.`,
+  );
+  const best = (of: (w: S["Way"]) => number) => Math.max(...(ways.data ?? []).map(of));
+  const cell = (w: S["Way"], of: (w: S["Way"]) => number, words = percent) => (
+    <td className={`num text-right ${of(w) >= best(of) - 1e-9 ? "font-bold" : ""}`}>{words(of(w))}</td>
+  );
+  return (
+    <section>
+      <p className="max-w-prose text-soft">
+        <b className="text-ink">Block</b> stays in one area for several weeks, each week standing on the last; <b className="text-ink">spiral</b>{" "}
+        changes area each week and comes back. <b className="text-ink">Same</b> gives one content in all of a track’s classes of a week: who
+        comes once misses nothing. <b className="text-ink">Split</b> gives each class its own: twice the content, and more people miss
+        something.
+      </p>
+      <Button className="mt-2" look={ways.data ? "plain" : "main"} disabled={ways.isPending} onClick={() => ways.mutate(undefined)}>
+        {ways.isPending ? "Planning four ways…" : ways.data ? "Compare again" : "Compare the four ways"}
+      </Button>
+      {ways.error && <p className="text-clay">{ways.error.message}</p>}
+      {ways.data && (
+        <table className="grid-lines mt-3" data-ways>
+          <thead>
+            <tr>
+              <th>Way</th>
+              <th className="text-right">Coverage</th>
+              <th className="text-right">At most</th>
+              <th className="text-right">Who comes once a week</th>
+              <th className="text-right">Under half covered</th>
+              <th className="text-right">Units taught</th>
+              <th className="text-right">Returns kept</th>
+              <th className="text-right">School kept</th>
+              <th className="text-right">Fair shares</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {ways.data.map((w) => (
+              <tr key={`${w.school} ${w.mode}`}>
+                <td className="whitespace-nowrap">
+                  <b>
+                    {w.school}, {w.mode}
+                  </b>
+                  {w.now && <span className="text-soft"> as it is</span>}
+                </td>
+                {cell(w, (x) => x.coverage)}
+                <td className="num text-right text-soft">{percent(w.bound)}</td>
+                {cell(w, (x) => x.rare)}
+                {cell(
+                  w,
+                  (x) => -x.under,
+                  (n) => `${-n} students`,
+                )}
+                {cell(w, (x) => x.units, String)}
+                {cell(w, (x) => x.spacing)}
+                {cell(w, (x) => x.school_kept)}
+                {cell(w, (x) => x.fairness)}
+                <td>
+                  <Button disabled={choose.isPending} onClick={() => choose.mutate(w)}>
+                    Plan it so
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {choose.error && <p className="text-clay">{choose.error.message}</p>}
+      {ways.data && (
+        <p className="mt-1 text-[12.5px] text-soft">
+          The best of each column is bold. Choosing sets the school and the mode of every track; under Timetable and coaches each track can be
+          set apart.
+        </p>
+      )}
+    </section>
+  );
+}

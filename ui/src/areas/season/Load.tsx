@@ -1,0 +1,114 @@
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Input } from "../../kit/Field";
+import { Empty } from "../../kit/Leaves";
+import { percent, shortDate } from "../../kit/words";
+import { Proposal } from "./Repair";
+
+/** Load shows what each coach leads, week by week, against their share and limit, and what happens when one is away. */
+export function Load({ page }: { page: S["SeasonPage"] }) {
+  const may = useMay();
+  const [away, setAway] = useState<S["LoadLine"] | null>(null);
+  if (!page.line.planned) return <Empty title="No load yet">Plan the season first.</Empty>;
+  return (
+    <>
+      <div className="mt-1 overflow-x-auto">
+        <table className="grid-lines" data-load>
+          <thead>
+            <tr>
+              <th>Coach</th>
+              <th className="text-right">Classes</th>
+              <th className="text-right">Share</th>
+              <th className="text-right">Wanted</th>
+              <th className="text-right">Most a week</th>
+              {page.weeks.map((w) => (
+                <th key={w.week} className="w-9 text-center text-[11px]" title={`Week ${w.week}`}>
+                  {shortDate(w.start)}
+                </th>
+              ))}
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {page.load.map((l) => (
+              <tr key={l.id}>
+                <td className="whitespace-nowrap">{l.name}</td>
+                <td className="num text-right">{l.classes}</td>
+                <td className={`num text-right ${Math.abs(l.share - l.wanted) > 0.1 ? "font-semibold text-clay" : ""}`}>{percent(l.share)}</td>
+                <td className="num text-right text-soft">{percent(l.wanted)}</td>
+                <td className="num text-right">
+                  {l.most} <span className="text-soft">of {l.limit}</span>
+                </td>
+                {l.weeks.map((n, i) => (
+                  <td key={page.weeks[i]?.week} className="num !px-0 text-center">
+                    {l.out.includes(i + 1) ? (
+                      <span className="text-[11px] text-soft">away</span>
+                    ) : n === 0 ? (
+                      <span className="text-soft">·</span>
+                    ) : (
+                      <span className={`inline-block w-6 ${n >= l.limit ? "border border-ink font-bold" : ""}`} title={n >= l.limit ? "at the limit" : undefined}>
+                        {n}
+                      </span>
+                    )}
+                  </td>
+                ))}
+                <td className="whitespace-nowrap">
+                  {may("propose-repair") && (
+                    <button type="button" className="link no-print text-[13px]" onClick={() => setAway(l)}>
+                      If away…
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <p className="mt-1 text-[12.5px] text-soft">A framed number is at the coach’s weekly limit. Shares more than ten points off are marked.</p>
+      {away && <Away key={away.id} page={page} coach={away} onDone={() => setAway(null)} />}
+    </>
+  );
+}
+
+function Away({ page, coach, onDone }: { page: S["SeasonPage"]; coach: S["LoadLine"]; onDone: () => void }) {
+  const first = page.weeks.find((w) => w.start >= page.today)?.week ?? page.weeks.length;
+  const [week, setWeek] = useState(String(first));
+  const [weeks, setWeeks] = useState("2");
+  const id = page.line.id;
+  const body = { kind: "coach_out" as const, coach: coach.id, week: Number(week), weeks: Number(weeks) || 1 };
+  const propose = useDo((_: undefined) => take(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })));
+  const accept = useDo(
+    (_: undefined) => take(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
+    () => `${propose.data?.says ?? "Done"} and repaired the plan.`,
+    onDone,
+  );
+  const p = propose.data;
+  return (
+    <section className="mt-3 max-w-3xl border-t border-rule pt-2" data-away>
+      <h2>If {coach.name} is away</h2>
+      <div className="mt-1 flex flex-wrap items-end gap-2">
+        <div className="w-28">
+          <Input label="From week" inputMode="numeric" value={week} onChange={(e) => setWeek(e.target.value.replace(/\D/g, ""))} />
+        </div>
+        <div className="w-28">
+          <Input label="Weeks away" inputMode="numeric" value={weeks} onChange={(e) => setWeeks(e.target.value.replace(/\D/g, ""))} />
+        </div>
+        <Button disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
+          Show what happens
+        </Button>
+        <Button onClick={onDone}>Close</Button>
+      </div>
+      {propose.error && <p className="text-clay">{propose.error.message}</p>}
+      {p && (
+        <>
+          <Proposal p={p} />
+          <Button className="mt-2" look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
+            It is so: repair plan
+          </Button>
+        </>
+      )}
+    </section>
+  );
+}

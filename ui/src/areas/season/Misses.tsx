@@ -1,0 +1,138 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Belt } from "../../kit/Belt";
+import { Button } from "../../kit/Button";
+import { Input } from "../../kit/Field";
+import { Empty, Note } from "../../kit/Leaves";
+import { percent } from "../../kit/words";
+
+type Asked = { student?: string; unit?: string; name: string };
+
+/** Misses shows students by units with the chance covered; for either, the one change that would help most. */
+export function Misses({ season }: { season: string }) {
+  const [asked, ask] = useState<Asked | null>(null);
+  const [find, setFind] = useState("");
+  const page = useQuery({
+    queryKey: ["misses", season],
+    queryFn: () => take(client.GET("/api/seasons/{id}/misses", { params: { path: { id: season } } })),
+  });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  if (page.data.students.length === 0) return <Empty title="Nobody to miss anything">Plan the season first.</Empty>;
+  const students = page.data.students.filter((s) => s.name.toLowerCase().includes(find.toLowerCase()));
+  return (
+    <>
+      <div className="flex flex-wrap items-end gap-3">
+        <div className="w-52">
+          <Input label="Find a student" value={find} onChange={(e) => setFind(e.target.value)} />
+        </div>
+        <p className="pb-1 text-[12.5px] text-soft">
+          Chance covered by the season’s end, least first. An empty square: nothing is needed. Pick a name or a unit for the one change that
+          would help most.
+        </p>
+      </div>
+      {asked && <Help key={JSON.stringify(asked)} season={season} asked={asked} onDone={() => ask(null)} />}
+      <div className="mt-2 overflow-auto">
+        <table className="grid-lines text-[12.5px]" data-misses>
+          <thead>
+            <tr>
+              <th className="sticky left-0 z-10 min-w-36 bg-paper">Student</th>
+              <th className="text-right">All</th>
+              {page.data.units.map((u) => (
+                <th key={u.unit} className="h-36 w-8 min-w-8 !p-0 align-bottom">
+                  <button
+                    type="button"
+                    title={`${u.name}: ${percent(u.mean)} of ${u.needed} who need it`}
+                    className="block h-36 w-8 text-left font-normal hover:bg-wash"
+                    onClick={() => ask({ unit: u.unit, name: u.name })}
+                  >
+                    <span className="block w-36 origin-top-left translate-x-1 translate-y-[140px] -rotate-90 truncate leading-6">{u.name}</span>
+                  </button>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {students.map((s) => (
+              <tr key={s.id}>
+                <td className="sticky left-0 bg-paper whitespace-nowrap">
+                  <Belt belt={s.belt} rank={s.rank} />
+                  <button type="button" className="hover:underline" onClick={() => ask({ student: s.id, name: s.name })}>
+                    {s.name}
+                  </button>
+                </td>
+                <td className="num text-right font-semibold">{percent(s.mean)}</td>
+                {page.data.units.map((u) => {
+                  const c = s.cells[u.unit];
+                  return (
+                    <td
+                      key={u.unit}
+                      className="num !px-0 text-center"
+                      style={c === undefined ? undefined : { background: `rgb(168 60 38 / ${(0.42 * (1 - c)).toFixed(2)})` }}
+                      title={c === undefined ? undefined : `${s.name}, ${u.name}: ${percent(c)}`}
+                    >
+                      {c === undefined ? "" : Math.round(c * 100)}
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}
+
+function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone: () => void }) {
+  const may = useMay();
+  const query = { student: asked.student, unit: asked.unit };
+  const help = useQuery({
+    queryKey: ["help", season, query],
+    enabled: may("find-help"),
+    queryFn: () => take(client.GET("/api/seasons/{id}/help", { params: { path: { id: season }, query } })),
+  });
+  const make = useDo(
+    (_: undefined) => take(client.POST("/api/seasons/{id}/help", { params: { path: { id: season }, query } })),
+    () => `Changed the plan for ${asked.name}.`,
+    onDone,
+  );
+  const h = help.data;
+  return (
+    <div className="mt-2 border-y border-ink py-2" data-help>
+      <h2>
+        {asked.student ? (
+          <Link className="link" to={`/ledger/${asked.student}`}>
+            {asked.name}
+          </Link>
+        ) : (
+          asked.name
+        )}
+      </h2>
+      {help.isPending && <p className="text-soft">Looking at every class…</p>}
+      {h && (
+        <Note title={h.found ? "What would help most:" : ""} tone={h.found ? "lake" : "moss"}>
+          {h.says}
+          {h.found && (
+            <span className="num block">
+              {asked.name} {percent(h.before)} → {percent(h.after)}; the whole season {(h.now * 100).toFixed(1)}% →{" "}
+              {(h.coverage * 100).toFixed(1)}%.
+            </span>
+          )}
+        </Note>
+      )}
+      <div className="flex gap-2">
+        {h?.found && may("take-help") && (
+          <Button look="main" disabled={make.isPending} onClick={() => make.mutate(undefined)}>
+            Change the plan so
+          </Button>
+        )}
+        <Button onClick={onDone}>Close</Button>
+      </div>
+      {make.error && <p className="text-clay">{make.error.message}</p>}
+    </div>
+  );
+}

@@ -1,0 +1,114 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, type S, take } from "../../api/client";
+import { useDo } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Note } from "../../kit/Leaves";
+import { date, percent } from "../../kit/words";
+import type { Spot } from "./Season";
+
+/** Carried is a unit picked up from a class, to be put into another. */
+export type Carried = { unit: string; name: string; kind: string; from?: Spot };
+
+/** Trial says what putting a carried unit somewhere would lead to: the coverage, what breaks, who loses. */
+export function Trial({
+  page,
+  carried,
+  target,
+  onDone,
+}: {
+  page: S["SeasonPage"];
+  carried: Carried;
+  target: Spot | null;
+  onDone: () => void;
+}) {
+  const id = page.line.id;
+  const body: S["SeasonMove"] = { unit: carried.unit, kind: carried.kind as "teach", from: carried.from, to: target ?? undefined };
+  const trial = useQuery({
+    queryKey: ["trial", id, body],
+    queryFn: () => take(client.POST("/api/seasons/{id}/moves/trial", { params: { path: { id } }, body })),
+    retry: false,
+  });
+  const make = useDo(
+    (_: undefined) => take(client.POST("/api/seasons/{id}/moves", { params: { path: { id } }, body })),
+    () => `${trial.data?.says}.`,
+    onDone,
+  );
+  const t = trial.data;
+  const points = t ? (t.after - t.before) * 100 : 0;
+  return (
+    <section data-trial>
+      <p className="cap">Picked up</p>
+      <h1>{carried.name}</h1>
+      {!target && (
+        <p className="mt-1 text-soft">
+          Pick the class it goes to: click it, or walk there with the arrow keys and press Enter. Escape puts it back. Taken out for good:
+        </p>
+      )}
+      {trial.error && <p className="mt-1 text-clay">{trial.error.message}</p>}
+      {t && (
+        <>
+          <p className="mt-1 font-semibold">{t.says}</p>
+          <p className="num">
+            Coverage <b>{(t.before * 100).toFixed(1)}%</b> → <b data-after>{(t.after * 100).toFixed(1)}%</b>{" "}
+            <span className={points < -0.05 ? "text-clay" : "text-moss"}>
+              ({points >= 0 ? "+" : ""}
+              {points.toFixed(1)} points)
+            </span>
+          </p>
+          {t.breaks.length > 0 ? (
+            <Note title="It breaks:" tone="clay">
+              <ul>
+                {t.breaks.map((b) => (
+                  <li key={`${b.week} ${b.class} ${b.what}`}>
+                    Week {b.week}, {b.name}: {b.what}
+                  </li>
+                ))}
+              </ul>
+            </Note>
+          ) : (
+            <Note title="No rule is broken." />
+          )}
+          <People title="Who loses" all={t.loses} />
+          <People title="Who gains" all={t.gains} />
+          {t.changes.length > 0 && (
+            <>
+              <h3 className="mt-2">Classes that change</h3>
+              <ul className="text-[13px]">
+                {t.changes.map((c) => (
+                  <li key={`${c.week} ${c.class}`}>
+                    {date(c.on)}, {c.name}
+                  </li>
+                ))}
+              </ul>
+            </>
+          )}
+        </>
+      )}
+      <div className="mt-3 flex gap-2">
+        <Button look={t && t.breaks.length > 0 ? "warn" : "main"} disabled={!t || make.isPending} onClick={() => make.mutate(undefined)}>
+          {!target ? "Take it out" : t && t.breaks.length > 0 ? "Make this move all the same" : "Make this move"}
+        </Button>
+        <Button onClick={onDone}>Put it back</Button>
+      </div>
+      <p className="mt-2 text-[12.5px] text-soft">
+        A class changed by hand is pinned: it stays when the season is planned again. The whole move can be undone.
+      </p>
+    </section>
+  );
+}
+
+function People({ title, all }: { title: string; all: S["SeasonGain"][] }) {
+  if (all.length === 0) return null;
+  return (
+    <>
+      <h3 className="mt-2">{title}</h3>
+      <p className="num text-[13px]">
+        {all
+          .slice(0, 6)
+          .map((g) => `${g.student} ${percent(g.with)} → ${percent(g.without)}`)
+          .join(", ")}
+        {all.length > 6 && `, and ${all.length - 6} more`}
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,73 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay, useVoice } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { percent } from "../../kit/words";
+
+/** Planning starts the planner, shows how far it is with the best so far, and stops it. */
+export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () => void }) {
+  const may = useMay();
+  const { say } = useVoice();
+  const queries = useQueryClient();
+  const id = page.line.id;
+  const [waiting, wait] = useState(false);
+  const [seconds, setSeconds] = useState("0");
+  const state = useQuery({
+    queryKey: ["planning", id],
+    enabled: may("get-planning"),
+    queryFn: () => take(client.GET("/api/seasons/{id}/planning", { params: { path: { id } } })),
+    refetchInterval: waiting ? 250 : false,
+  });
+  const start = useDo(
+    (_: undefined) => take(client.POST("/api/seasons/{id}/planning", { params: { path: { id } }, body: { seconds: Number(seconds) } })),
+    undefined,
+    () => wait(true),
+  );
+  const stop = useDo((_: undefined) => take(client.DELETE("/api/seasons/{id}/planning", { params: { path: { id } } })));
+  const now = state.data;
+  const running = now?.state === "running";
+  useEffect(() => {
+    if (running) wait(true);
+    if (!waiting || !now || running) return;
+    wait(false);
+    if (now.state === "failed") say({ words: now.says ?? "The planning failed.", bad: true });
+    else say({ words: `Planned ${page.line.name}.`, change: now.change });
+    onDone();
+    void queries.invalidateQueries();
+  }, [now, running, waiting, say, queries, onDone, page.line.name]);
+  if (!may("plan-season")) return null;
+  return (
+    <div className="no-print my-1 flex flex-wrap items-center gap-2.5">
+      <Button look="main" disabled={running || start.isPending} onClick={() => start.mutate(undefined)}>
+        {running ? "Planning…" : page.line.planned ? "Plan again" : "Plan"}
+      </Button>
+      {running ? (
+        <>
+          <progress className="h-2 w-40" value={now?.share ?? 0} aria-label="Planning" />
+          <span className="num" data-best>
+            best so far {percent(now?.coverage ?? 0)}
+          </span>
+          <Button onClick={() => stop.mutate(undefined)}>Stop with the best so far</Button>
+        </>
+      ) : (
+        <label className="flex items-center gap-1.5 text-[13px] text-soft">
+          Look for
+          <select
+            className="rounded-sm border border-rule bg-white px-1 py-0.5"
+            value={seconds}
+            onChange={(e) => setSeconds(e.target.value)}
+            data-label="Look for"
+          >
+            <option value="0">a second</option>
+            <option value="5">five seconds</option>
+            <option value="20">twenty seconds</option>
+            <option value="60">a minute</option>
+          </select>
+          {page.line.planned && "What is past or pinned stays."}
+        </label>
+      )}
+      {now?.state === "failed" && !waiting && <span className="text-clay">{now.says}</span>}
+    </div>
+  );
+}

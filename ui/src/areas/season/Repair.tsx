@@ -1,0 +1,170 @@
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Input, Select } from "../../kit/Field";
+import { date } from "../../kit/words";
+import type { Spot } from "./Season";
+
+type Kind = "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted";
+
+/** Repair says what happened to a class, and shows the mended plan before it is taken. */
+export function Repair({
+  page,
+  spot,
+  past,
+  items,
+  lead,
+}: {
+  page: S["SeasonPage"];
+  spot: Spot;
+  past: boolean;
+  items: S["WhyItem"][];
+  lead?: string;
+}) {
+  const may = useMay();
+  const [kind, setKind] = useState<Kind>(past ? "not_reached" : "cancelled");
+  const [why, setWhy] = useState("");
+  const [coach, setCoach] = useState(lead ?? page.load[0]?.id ?? "");
+  const [weeks, setWeeks] = useState("1");
+  const [unit, setUnit] = useState(items[0]?.unit ?? "");
+  const [wanted, setWanted] = useState(page.unplaced[0]?.unit ?? "");
+  const id = page.line.id;
+  const bodies: Record<Kind, S["Happening"]> = {
+    cancelled: { kind: "cancelled", ...spot, why: why || undefined },
+    closed: { kind: "closed", week: spot.week, why: why || undefined },
+    coach_out: { kind: "coach_out", week: spot.week, coach, weeks: Number(weeks) || 1 },
+    not_reached: { kind: "not_reached", ...spot, unit },
+    wanted: { kind: "wanted", week: spot.week, unit: wanted },
+  };
+  const body = bodies[kind];
+  const propose = useDo((_: undefined) =>
+    take(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
+  );
+  const accept = useDo(
+    (_: undefined) => take(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
+    () => `${propose.data?.says ?? "Done"} and repaired the plan.`,
+    () => propose.reset(),
+  );
+  if (!may("propose-repair")) return null;
+  const p = propose.data;
+  const change = (then: () => void) => {
+    propose.reset();
+    then();
+  };
+  return (
+    <section className="no-print mt-4 border-t border-rule pt-2">
+      <h2>Something happened</h2>
+      <div className="mt-1 grid grid-cols-2 items-end gap-2">
+        <Select label="What" value={kind} onChange={(e) => change(() => setKind(e.target.value as Kind))}>
+          {!past && <option value="cancelled">This class is cancelled</option>}
+          {!past && <option value="closed">The whole week is closed</option>}
+          {!past && <option value="coach_out">A coach is away</option>}
+          {items.length > 0 && <option value="not_reached">A unit was not reached</option>}
+          {!past && <option value="wanted">A unit is wanted by this week</option>}
+        </Select>
+        {(kind === "cancelled" || kind === "closed") && (
+          <Input label="Why (shown in the plan)" value={why} maxLength={80} onChange={(e) => change(() => setWhy(e.target.value))} />
+        )}
+        {kind === "coach_out" && (
+          <Select label="Who" value={coach} onChange={(e) => change(() => setCoach(e.target.value))}>
+            {page.load.map((l) => (
+              <option key={l.id} value={l.id}>
+                {l.name}
+              </option>
+            ))}
+          </Select>
+        )}
+        {kind === "coach_out" && (
+          <Input
+            label="For how many weeks"
+            inputMode="numeric"
+            value={weeks}
+            onChange={(e) => change(() => setWeeks(e.target.value.replace(/\D/g, "")))}
+          />
+        )}
+        {kind === "not_reached" && (
+          <Select label="Unit" value={unit} onChange={(e) => change(() => setUnit(e.target.value))}>
+            {items.map((i) => (
+              <option key={i.unit} value={i.unit}>
+                {i.name}
+              </option>
+            ))}
+          </Select>
+        )}
+        {kind === "wanted" && (
+          <Select label="Unit" value={wanted} onChange={(e) => change(() => setWanted(e.target.value))}>
+            <option value="">Choose</option>
+            {page.units.map((u) => (
+              <option key={u.id} value={u.id}>
+                {u.name}
+              </option>
+            ))}
+          </Select>
+        )}
+        <Button className="justify-self-start" disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
+          Show the repair
+        </Button>
+      </div>
+      {propose.error && <p className="mt-1 text-clay">{propose.error.message}</p>}
+      {p && <Proposal p={p} />}
+      {p && (
+        <div className="mt-2 flex gap-2">
+          <Button look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
+            Repair plan
+          </Button>
+          <Button onClick={() => propose.reset()}>Leave it</Button>
+        </div>
+      )}
+      {accept.error && <p className="text-clay">{accept.error.message}</p>}
+    </section>
+  );
+}
+
+/** Proposal is a mended plan before and after, class by class. */
+export function Proposal({ p }: { p: S["Proposal"] }) {
+  return (
+    <div className="mt-2">
+      <p className="num">
+        Coverage <b>{percent(p.before)}</b> now, <b>{percent(p.broken)}</b> if nothing else changes, <b>{percent(p.after)}</b> repaired.{" "}
+        <span className="text-soft">
+          The best found with everything free to move: {percent(p.anew)}.
+          {p.fewest && " No plan within 1% of it changes fewer classes."}
+        </span>
+      </p>
+      {p.changes.length === 0 && <p className="mt-1">No class has to change.</p>}
+      {p.changes.length > 0 && (
+        <table className="grid-lines mt-1" data-repair>
+          <thead>
+            <tr>
+              <th>Class</th>
+              <th>Before</th>
+              <th>After</th>
+            </tr>
+          </thead>
+          <tbody>
+            {p.changes.map((c) => (
+              <tr key={`${c.week} ${c.class}`} className="align-top">
+                <td>
+                  <span className="whitespace-nowrap">{date(c.on)}</span>
+                  <span className="block text-[12px] text-soft">{c.name}</span>
+                </td>
+                <td>{cellWords(c.before)}</td>
+                <td>{c.after ? cellWords(c.after) : <b className="text-clay">nothing</b>}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+}
+
+function percent(share: number): string {
+  return `${(share * 100).toFixed(1)}%`;
+}
+
+function cellWords(c?: S["Cell"]): string {
+  if (!c) return "nothing";
+  return `${c.items.map((i) => `${i.kind === "review" ? "review " : ""}${i.name}`).join(", ")} · ${c.lead ?? "no coach"}`;
+}
