@@ -15,7 +15,7 @@ import (
 )
 
 type (
-	spotIn struct {
+	SpotIn struct {
 		ByID
 		Week  int    `path:"week" minimum:"1" maximum:"60"`
 		Class string `path:"class"`
@@ -55,7 +55,7 @@ func (s *Server) seasons() {
 		id, err := s.app.SetClosures(ctx, u, in.ID, in.Body.Closures)
 		return Done{Change: id}, err
 	})
-	operation(s, get, "/seasons/{id}/weeks/{week}/classes/{class}", "explain-placement", "Why a class teaches what it does", func(ctx context.Context, u app.User, in *spotIn) (app.WhyPage, error) {
+	operation(s, get, "/seasons/{id}/weeks/{week}/classes/{class}", "explain-placement", "Why a class teaches what it does", func(ctx context.Context, u app.User, in *SpotIn) (app.WhyPage, error) {
 		return s.app.Why(ctx, u, in.ID, in.Week, in.Class)
 	})
 	s.planning()
@@ -122,7 +122,7 @@ func (s *Server) byHand() {
 		return Done{Change: id}, err
 	})
 	operation(s, put, "/seasons/{id}/weeks/{week}/classes/{class}/pin", "pin-class", "Keep a class as it is when the season is planned again, or let it go", func(ctx context.Context, u app.User, in *struct {
-		spotIn
+		SpotIn
 		Body struct {
 			Pinned bool `json:"pinned"`
 		}

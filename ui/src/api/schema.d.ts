@@ -3593,6 +3593,8 @@ export interface components {
             /** @description Mean chance covered of each student's open needs, least first */
             students: components["schemas"]["StudentShare"][];
             today: string;
+            /** @description All there are */
+            units: components["schemas"]["Named"][];
             unplaced: components["schemas"]["UnplacedLine"][];
             /**
              * Format: int64
@@ -10684,7 +10686,11 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: string;
+                week: number;
+                class: string;
+            };
             cookie?: never;
         };
         requestBody: {

@@ -70,10 +70,13 @@ function One({ season, student, cell }: { season: string; student: S["ChancesLin
   }
   return (
     <span className="flex items-center gap-2">
-      <span className={cell.set === undefined ? "" : "text-soft line-through"} title={`came ${cell.came} of ${cell.held}`}>
+      <span
+        className={`w-10 text-right ${cell.set === undefined ? "" : "text-soft line-through"}`}
+        title={`came ${cell.came} of ${cell.held}`}
+      >
         {percent(cell.chance)}
       </span>
-      <span className="text-[11.5px] text-soft">
+      <span className="w-9 text-[11.5px] text-soft">
         {cell.came}/{cell.held}
       </span>
       {may("set-chance") && (

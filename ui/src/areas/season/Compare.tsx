@@ -9,7 +9,9 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
   const ways = useDo((_: undefined) => take(client.POST("/api/seasons/{id}/ways", { params: { path: { id } } })));
   const choose = useDo(
     (w: S["Way"]) =>
-      take(client.PUT("/api/seasons/{id}/ways", { params: { path: { id } }, body: { school: w.school as "block", mode: w.mode as "same" } })),
+      take(
+        client.PUT("/api/seasons/{id}/ways", { params: { path: { id } }, body: { school: w.school as "block", mode: w.mode as "same" } }),
+      ),
     (_, w) => `Planned ${page.line.name} as ${w.school}, ${w.mode}.`,
   );
   const best = (of: (w: S["Way"]) => number) => Math.max(...(ways.data ?? []).map(of));
@@ -19,10 +21,10 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
   return (
     <section>
       <p className="max-w-prose text-soft">
-        <b className="text-ink">Block</b> stays in one area for several weeks, each week standing on the last; <b className="text-ink">spiral</b>{" "}
-        changes area each week and comes back. <b className="text-ink">Same</b> gives one content in all of a track’s classes of a week: who
-        comes once misses nothing. <b className="text-ink">Split</b> gives each class its own: twice the content, and more people miss
-        something.
+        <b className="text-ink">Block</b> stays in one area for several weeks, each week standing on the last;{" "}
+        <b className="text-ink">spiral</b> changes area each week and comes back. <b className="text-ink">Same</b> gives one content in all
+        of a track’s classes of a week: who comes once misses nothing. <b className="text-ink">Split</b> gives each class its own: twice the
+        content, and more people miss something.
       </p>
       <Button className="mt-2" look={ways.data ? "plain" : "main"} disabled={ways.isPending} onClick={() => ways.mutate(undefined)}>
         {ways.isPending ? "Planning four ways…" : ways.data ? "Compare again" : "Compare the four ways"}
@@ -78,8 +80,8 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
       {choose.error && <p className="text-clay">{choose.error.message}</p>}
       {ways.data && (
         <p className="mt-1 text-[12.5px] text-soft">
-          The best of each column is bold. Choosing sets the school and the mode of every track; under Timetable and coaches each track can be
-          set apart.
+          The best of each column is bold. Choosing sets the school and the mode of every track; under Timetable and coaches each track can
+          be set apart.
         </p>
       )}
     </section>

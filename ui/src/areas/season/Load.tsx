@@ -36,7 +36,9 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
               <tr key={l.id}>
                 <td className="whitespace-nowrap">{l.name}</td>
                 <td className="num text-right">{l.classes}</td>
-                <td className={`num text-right ${Math.abs(l.share - l.wanted) > 0.1 ? "font-semibold text-clay" : ""}`}>{percent(l.share)}</td>
+                <td className={`num text-right ${Math.abs(l.share - l.wanted) > 0.1 ? "font-semibold text-clay" : ""}`}>
+                  {percent(l.share)}
+                </td>
                 <td className="num text-right text-soft">{percent(l.wanted)}</td>
                 <td className="num text-right">
                   {l.most} <span className="text-soft">of {l.limit}</span>
@@ -48,7 +50,10 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
                     ) : n === 0 ? (
                       <span className="text-soft">·</span>
                     ) : (
-                      <span className={`inline-block w-6 ${n >= l.limit ? "border border-ink font-bold" : ""}`} title={n >= l.limit ? "at the limit" : undefined}>
+                      <span
+                        className={`inline-block w-6 ${n >= l.limit ? "border border-ink font-bold" : ""}`}
+                        title={n >= l.limit ? "at the limit" : undefined}
+                      >
                         {n}
                       </span>
                     )}
@@ -66,7 +71,9 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
           </tbody>
         </table>
       </div>
-      <p className="mt-1 text-[12.5px] text-soft">A framed number is at the coach’s weekly limit. Shares more than ten points off are marked.</p>
+      <p className="mt-1 text-[12.5px] text-soft">
+        A framed number is at the coach’s weekly limit. Shares more than ten points off are marked.
+      </p>
       {away && <Away key={away.id} page={page} coach={away} onDone={() => setAway(null)} />}
     </>
   );

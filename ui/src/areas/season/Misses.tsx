@@ -46,10 +46,10 @@ export function Misses({ season }: { season: string }) {
                   <button
                     type="button"
                     title={`${u.name}: ${percent(u.mean)} of ${u.needed} who need it`}
-                    className="block h-36 w-8 text-left font-normal hover:bg-wash"
+                    className="flex h-36 w-8 items-center font-normal hover:bg-wash"
                     onClick={() => ask({ unit: u.unit, name: u.name })}
                   >
-                    <span className="block w-36 origin-top-left translate-x-1 translate-y-[140px] -rotate-90 truncate leading-6">{u.name}</span>
+                    <span className="h-[132px] w-8 rotate-180 pt-1 truncate text-left leading-8 [writing-mode:vertical-rl]">{u.name}</span>
                   </button>
                 </th>
               ))}

@@ -66,7 +66,7 @@ export function Trial({
               </ul>
             </Note>
           ) : (
-            <Note title="No rule is broken." />
+            <Note>No rule is broken.</Note>
           )}
           <People title="Who loses" all={t.loses} />
           <People title="Who gains" all={t.gains} />

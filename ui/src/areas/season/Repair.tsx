@@ -38,9 +38,7 @@ export function Repair({
     wanted: { kind: "wanted", week: spot.week, unit: wanted },
   };
   const body = bodies[kind];
-  const propose = useDo((_: undefined) =>
-    take(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
-  );
+  const propose = useDo((_: undefined) => take(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })));
   const accept = useDo(
     (_: undefined) => take(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
     () => `${propose.data?.says ?? "Done"} and repaired the plan.`,
@@ -128,8 +126,7 @@ export function Proposal({ p }: { p: S["Proposal"] }) {
       <p className="num">
         Coverage <b>{percent(p.before)}</b> now, <b>{percent(p.broken)}</b> if nothing else changes, <b>{percent(p.after)}</b> repaired.{" "}
         <span className="text-soft">
-          The best found with everything free to move: {percent(p.anew)}.
-          {p.fewest && " No plan within 1% of it changes fewer classes."}
+          The best found with everything free to move: {percent(p.anew)}.{p.fewest && " No plan within 1% of it changes fewer classes."}
         </span>
       </p>
       {p.changes.length === 0 && <p className="mt-1">No class has to change.</p>}

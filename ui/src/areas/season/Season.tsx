@@ -208,7 +208,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
               <td className="w-1/4">{s.name}</td>
               <td className="num w-16 text-right">{percent(s.value)}</td>
               <td className="text-[12.5px] text-soft">
-                {s.says}. All of it weighs {(s.weight * 100).toFixed(0)} points of coverage.
+                {s.says}. Worth up to {(s.weight * 100).toFixed(0)}% of coverage.
               </td>
             </tr>
           ))}
@@ -243,8 +243,8 @@ export function CoverageBar({ coverage, bound, explained }: { coverage: number; 
             <Ask label="Where the coverage comes from" number={percent(coverage)}>
               <p>{explained.formula}</p>
               <p className="num mt-1 text-soft">
-                {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at prices
-                of the minutes, with the order of weeks left out: no plan can reach more.
+                {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at
+                prices of the minutes, with the order of weeks left out: no plan can reach more.
               </p>
             </Ask>
           ) : (

@@ -29,7 +29,8 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
       onLeave();
       e.preventDefault();
     } else if (e.key === "m" && may && cell && cell.items.length > 0 && cell.state === "planned") {
-      const at = carried?.from?.week === cell.week && carried.from.class === cell.class ? cell.items.findIndex((i) => i.unit === carried.unit) : -1;
+      const at =
+        carried?.from?.week === cell.week && carried.from.class === cell.class ? cell.items.findIndex((i) => i.unit === carried.unit) : -1;
       const item = cell.items[(at + 1) % cell.items.length];
       if (item) onCarry({ ...item, from: { week: cell.week, class: cell.class } });
       e.preventDefault();
@@ -38,7 +39,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
   return (
     <>
       <div className="season-sheet mt-1 overflow-x-auto">
-        <table className="grid-lines" style={{ minWidth: `${92 + page.weeks.length * 92}px`, tableLayout: "fixed" }} onKeyDown={keys}>
+        <table className="grid-lines" style={{ minWidth: `${92 + page.weeks.length * 88}px`, tableLayout: "fixed" }} onKeyDown={keys}>
           <thead>
             <tr>
               <th className="sticky left-0 z-10 w-[92px] bg-paper">Class</th>
@@ -80,7 +81,10 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                           <span className="block text-[12px] leading-4 text-soft">{r.name.replace(`${r.track}, `, "")}</span>
                         </td>
                         {r.cells.map((c) => (
-                          <td key={c.week} className={`h-px !p-0 !align-top ${c.state === "closed" ? "shut" : ""} ${c.state === "past" ? "bg-wash" : ""}`}>
+                          <td
+                            key={c.week}
+                            className={`h-px !p-0 !align-top ${c.state === "closed" ? "shut" : ""} ${c.state === "past" ? "bg-wash" : ""}`}
+                          >
                             {/* biome-ignore lint/a11y/noStaticElementInteractions: the button inside does the same by keys */}
                             <div
                               className="h-full"
@@ -96,7 +100,9 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                 aria-pressed={spot?.week === c.week && spot.class === c.class}
                                 aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}`}
                                 onClick={() =>
-                                  onSpot(!carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class })
+                                  onSpot(
+                                    !carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class },
+                                  )
                                 }
                                 className={`flex h-full min-h-[64px] w-full flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
                               >

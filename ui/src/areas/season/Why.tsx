@@ -15,7 +15,9 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
   const may = useMay();
   const pin = useDo(
     (pinned: boolean) =>
-      take(client.PUT("/api/seasons/{id}/weeks/{week}/classes/{class}/pin", { params: { path: { id: season, ...spot } }, body: { pinned } })),
+      take(
+        client.PUT("/api/seasons/{id}/weeks/{week}/classes/{class}/pin", { params: { path: { id: season, ...spot } }, body: { pinned } }),
+      ),
     (_, pinned) => (pinned ? "Pinned the class." : "Let the class move again."),
   );
   const why = useQuery({
@@ -79,7 +81,9 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
           Open this class
         </Link>
       </p>
-      {(w.cell.state === "planned" || w.cell.state === "past") && <Repair page={page} spot={spot} past={w.cell.state === "past"} items={w.items} lead={w.cell.lead_id} />}
+      {(w.cell.state === "planned" || w.cell.state === "past") && (
+        <Repair page={page} spot={spot} past={w.cell.state === "past"} items={w.items} lead={w.cell.lead_id} />
+      )}
     </>
   );
 }

@@ -1,0 +1,187 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay, useVoice } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Empty, Note } from "../../kit/Leaves";
+import { date } from "../../kit/words";
+
+/** Publishing gives the plan to the coaches: what changes for whom, private calendars, and the notices that went out. */
+export function Publishing({ season }: { season: string }) {
+  const { say } = useVoice();
+  const page = useQuery({
+    queryKey: ["publishing", season],
+    queryFn: () => take(client.GET("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
+  });
+  const publish = useDo(
+    (_: undefined) => take(client.POST("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
+    undefined,
+    (out) =>
+      say({
+        words: `Published. ${out.told.length} coaches were told${out.missed.length > 0 ? `; not ${out.missed.join(", ")}` : ""}.`,
+        change: out.change,
+      }),
+  );
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  const p = page.data;
+  return (
+    <div className="grid gap-6 xl:grid-cols-2">
+      <section>
+        <h2>{p.number === 0 ? "Not published yet" : `Published, number ${p.number}`}</h2>
+        {p.on && (
+          <p className="text-soft">
+            {date(p.on.slice(0, 10))}, by {p.by}
+          </p>
+        )}
+        {p.breaks.length > 0 && (
+          <Note title="It cannot be published:" tone="clay">
+            <ul>
+              {p.breaks.slice(0, 5).map((b) => (
+                <li key={`${b.week} ${b.class} ${b.what}`}>
+                  Week {b.week}, {b.name}: {b.what}
+                </li>
+              ))}
+            </ul>
+          </Note>
+        )}
+        {p.changes.length === 0 ? (
+          <p className="mt-1">{p.number === 0 ? "Plan the season first." : "Nothing has changed since."}</p>
+        ) : (
+          <>
+            <p className="mt-1">
+              {p.changes.length} classes {p.number === 0 ? "will be given out" : "differ from what the coaches have"}. These coaches will be
+              told:
+            </p>
+            <ul className="my-1">
+              {p.notices.map((n) => (
+                <li key={n.coach} className="border-b border-hair py-1">
+                  <details>
+                    <summary className="cursor-pointer">
+                      <b>{n.name}</b>, {n.lines} classes{" "}
+                      <span className={n.email ? "text-soft" : "text-clay"}>
+                        {n.email || "no address: add one under Timetable and coaches"}
+                      </span>
+                    </summary>
+                    <pre className="mt-1 max-h-60 overflow-auto text-[12.5px] whitespace-pre-wrap">{n.text}</pre>
+                  </details>
+                </li>
+              ))}
+            </ul>
+            <Button look="main" disabled={publish.isPending || p.breaks.length > 0} onClick={() => publish.mutate(undefined)}>
+              {p.number === 0 ? "Publish the season" : "Publish the changes"}
+            </Button>
+          </>
+        )}
+        {publish.error && <p className="text-clay">{publish.error.message}</p>}
+        <p className="mt-2 text-[12.5px] text-soft">
+          From then on the mat, the coaches and the calendars go by the published plan, whatever is tried here, until you publish again.
+        </p>
+        <Feeds feeds={p.feeds} />
+      </section>
+      <Letters />
+    </div>
+  );
+}
+
+function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
+  const may = useMay();
+  const make = useDo(
+    (f: S["FeedLine"]) => take(client.POST("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
+    (_, f) => `Made a private address for ${f.name}.`,
+  );
+  const revoke = useDo(
+    (f: S["FeedLine"]) => take(client.DELETE("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
+    (_, f) => `Revoked the address for ${f.name}.`,
+  );
+  return (
+    <>
+      <h2 className="mt-5">Calendars</h2>
+      <p className="text-[12.5px] text-soft">
+        Whoever has an address sees those classes in their calendar program, without signing in. Revoke it, and it answers no more.
+      </p>
+      <table className="grid-lines mt-1" data-feeds>
+        <tbody>
+          {feeds.map((f) => (
+            <tr key={`${f.scope} ${f.target}`} className="align-top">
+              <td className="whitespace-nowrap">
+                {f.name} <span className="text-soft">{f.scope === "all" ? "" : f.scope}</span>
+              </td>
+              <td className="max-w-64 break-all text-[12px]">
+                {f.path ? (
+                  <a className="link" href={f.path}>
+                    {location.origin}
+                    {f.path}
+                  </a>
+                ) : (
+                  <span className="text-soft">no address</span>
+                )}
+              </td>
+              <td className="text-right whitespace-nowrap">
+                {may("make-feed") && (
+                  <button
+                    type="button"
+                    className="link text-[13px]"
+                    onClick={() => make.mutate(f)}
+                    aria-label={`${f.path ? "New address" : "Make an address"} for ${f.name}`}
+                  >
+                    {f.path ? "New one" : "Make one"}
+                  </button>
+                )}{" "}
+                {f.path && (
+                  <button
+                    type="button"
+                    className="link text-[13px]"
+                    onClick={() => revoke.mutate(f)}
+                    aria-label={`Revoke the address for ${f.name}`}
+                  >
+                    Revoke
+                  </button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function Letters() {
+  const may = useMay();
+  const [open, show] = useState<number | null>(null);
+  const letters = useQuery({
+    queryKey: ["letters"],
+    enabled: may("list-letters"),
+    queryFn: () => take(client.GET("/api/letters")),
+  });
+  if (!letters.data) return null;
+  return (
+    <section data-letters>
+      <h2>Notices handed over</h2>
+      {letters.data.length === 0 && (
+        <Empty title="No letters yet">
+          <p>
+            What the mail stand-in was handed can be read here. With a real mail server, set in VEREDA_SMTP, letters go out and are not
+            kept.
+          </p>
+        </Empty>
+      )}
+      <ul>
+        {letters.data.map((l, i) => (
+          <li key={`${l.on} ${l.to}`} className="border-b border-hair py-1">
+            <button
+              type="button"
+              className="w-full text-left hover:bg-wash"
+              aria-expanded={open === i}
+              onClick={() => show(open === i ? null : i)}
+            >
+              <b>{l.to}</b> <span className="text-soft">{l.subject}</span>
+            </button>
+            {open === i && <pre className="mt-1 text-[12.5px] whitespace-pre-wrap">{l.text}</pre>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,308 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, type S, take } from "../../api/client";
+import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Choice } from "../../kit/Choice";
+import { Input, Select } from "../../kit/Field";
+import { weekday } from "../../kit/words";
+import { ClassForm, CoachForm, TrackForm } from "./TimetableForms";
+
+/** Timetable is what a season is laid over: tracks, weekly classes, coaches, and when it is closed. */
+export function Timetable({ page }: { page?: S["SeasonPage"] }) {
+  const may = useMay();
+  const table = useQuery({ queryKey: ["timetable"], queryFn: () => take(client.GET("/api/timetable")) });
+  const [form, open] = useState<{ class?: S["AcademyClass"]; track?: S["AcademyTrack"]; coach?: string } | null>(null);
+  const setTrack = useDo(
+    (t: S["AcademyTrack"]) => take(client.PUT("/api/timetable/tracks", { body: t })),
+    (_, t) => `Changed the track ${t.name}.`,
+  );
+  if (table.error) return <p className="text-clay">{table.error.message}</p>;
+  if (!table.data) return null;
+  const t = table.data;
+  const nameOf = (id: string) => t.classes.find((c) => c.id === id)?.name ?? id;
+  const close = () => open(null);
+  const blank: S["AcademyClass"] = {
+    id: "",
+    name: "",
+    track: t.tracks[0]?.id ?? "",
+    weekday: 1,
+    start: "18:00",
+    minutes: 60,
+    teach_minutes: 30,
+    mat: "",
+  };
+  return (
+    <>
+      <h2>Tracks</h2>
+      <table className="grid-lines mt-1" data-tracks>
+        <tbody>
+          {t.tracks.map((x) => {
+            const { classes, units, assumes, ...track } = x;
+            return (
+              <tr key={x.id}>
+                <td className="font-semibold">
+                  {may("save-track") ? (
+                    <button type="button" className="link" onClick={() => open({ track })}>
+                      {x.name}
+                    </button>
+                  ) : (
+                    x.name
+                  )}
+                </td>
+                <td>
+                  <Choice
+                    label={`Mode of ${x.name}`}
+                    value={x.mode as "same"}
+                    disabled={!may("save-track")}
+                    options={[
+                      { value: "same", label: "same", title: "One content in all its classes of a week" },
+                      { value: "split" as "same", label: "split", title: "Each class its own" },
+                    ]}
+                    onChange={(mode) => setTrack.mutate({ ...track, mode })}
+                  />
+                </td>
+                <td>
+                  <Choice
+                    label={`School of ${x.name}`}
+                    value={x.school as "block"}
+                    disabled={!may("save-track")}
+                    options={[
+                      { value: "block", label: "block", title: "Stay in one area for several weeks" },
+                      { value: "spiral" as "block", label: "spiral", title: "Change area each week and come back" },
+                      { value: "free" as "block", label: "free" },
+                    ]}
+                    onChange={(school) => setTrack.mutate({ ...track, school })}
+                  />
+                </td>
+                <td className="text-[12.5px] text-soft">
+                  {classes} classes, {units} units{x.min_age ? `, from ${x.min_age} years` : ""}
+                  {assumes.length > 0 && `; known before: ${assumes.map((a) => a.name).join(", ")}`}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {may("save-track") && (
+        <Button
+          className="mt-1"
+          onClick={() => open({ track: { id: "", name: "", audience: "all", context: "both", mode: "same", school: "block" } })}
+        >
+          Add a track
+        </Button>
+      )}
+      {form?.track && <TrackForm key={form.track.id} track={form.track} onDone={close} />}
+
+      <h2 className="mt-4">Weekly classes</h2>
+      <table className="grid-lines mt-1" data-classes>
+        <thead>
+          <tr>
+            <th>Class</th>
+            <th>Track</th>
+            <th>When</th>
+            <th className="text-right">Minutes</th>
+            <th className="text-right">To teach</th>
+            <th>Mat</th>
+          </tr>
+        </thead>
+        <tbody>
+          {t.classes.map((c) => (
+            <tr key={c.id}>
+              <td>
+                {may("save-class") ? (
+                  <button type="button" className="link" onClick={() => open({ class: c })}>
+                    {c.name}
+                  </button>
+                ) : (
+                  c.name
+                )}
+              </td>
+              <td>{t.tracks.find((x) => x.id === c.track)?.name}</td>
+              <td className="num whitespace-nowrap">
+                {weekday(c.weekday)} {c.start}
+              </td>
+              <td className="num text-right">{c.minutes}</td>
+              <td className="num text-right">{c.teach_minutes}</td>
+              <td>{c.mat}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {may("save-class") && (
+        <Button className="mt-1" disabled={t.tracks.length === 0} onClick={() => open({ class: blank })}>
+          Add a class
+        </Button>
+      )}
+      {form?.class && <ClassForm key={form.class.id} entry={form.class} tracks={t.tracks} onDone={close} />}
+      {may("take-timetable") && <Import tracks={t.tracks} />}
+
+      <h2 className="mt-4">Coaches</h2>
+      <table className="grid-lines mt-1" data-coaches>
+        <thead>
+          <tr>
+            <th>Coach</th>
+            <th>Available for</th>
+            <th>Signed off for</th>
+            <th className="text-right">Most a week</th>
+            <th className="text-right">Share</th>
+            <th>Away</th>
+          </tr>
+        </thead>
+        <tbody>
+          {t.coaches.map((c) => (
+            <tr key={c.id} className="align-top">
+              <td className="whitespace-nowrap">
+                {may("save-coach") ? (
+                  <button type="button" className="link" onClick={() => open({ coach: c.id })}>
+                    {c.name}
+                  </button>
+                ) : (
+                  c.name
+                )}
+              </td>
+              <td className="text-[13px]">{c.terms.available.map(nameOf).join("; ")}</td>
+              <td className="text-[13px]">{c.terms.signoffs.join(", ")}</td>
+              <td className="num text-right">{c.terms.max_per_week}</td>
+              <td className="num text-right">{Math.round(c.terms.share * 100)}%</td>
+              <td className="num text-[13px]">{(c.terms.out ?? []).map((o) => `${o.from} to ${o.to}`).join(", ")}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {form?.coach && (
+        <CoachForm
+          key={form.coach}
+          coach={t.coaches.find((c) => c.id === form.coach) as S["CoachLine"]}
+          classes={t.classes}
+          signoffs={t.signoffs}
+          onDone={close}
+        />
+      )}
+      {page && may("set-closures") && <Closures key={JSON.stringify(page.closures)} page={page} classes={t.classes} />}
+    </>
+  );
+}
+
+function Import({ tracks }: { tracks: S["TrackLine"][] }) {
+  const [track, setTrack] = useState(tracks[0]?.id ?? "");
+  const [file, setFile] = useState<S["ExchangeTextFile"]>();
+  const look = useDo((body: S["ExchangeTextFile"]) =>
+    take(client.POST("/api/timetable/import/preview", { params: { query: { track } }, body })),
+  );
+  const keep = useDo(
+    (body: S["ExchangeTextFile"]) => take(client.POST("/api/timetable/import", { params: { query: { track } }, body })),
+    () => "Brought the timetable in.",
+    () => look.reset(),
+  );
+  async function choose(f: File | undefined) {
+    if (!f) return;
+    let text = "";
+    for (const b of new Uint8Array(await f.arrayBuffer())) text += String.fromCharCode(b);
+    const body = { name: f.name, text: btoa(text) };
+    setFile(body);
+    look.mutate(body);
+  }
+  const p = look.data;
+  return (
+    <section className="mt-2 border-l-[3px] border-rule pl-2.5">
+      <div className="flex flex-wrap items-end gap-2">
+        <label className="text-[13px]">
+          <span className="cap block">Bring in a timetable (CSV or iCalendar)</span>
+          <input type="file" accept=".csv,.tsv,.txt,.ics,text/calendar,text/csv" onChange={(e) => void choose(e.target.files?.[0])} />
+        </label>
+        <div className="w-44">
+          <Select label="Track where none is named" value={track} onChange={(e) => setTrack(e.target.value)}>
+            {tracks.map((t) => (
+              <option key={t.id} value={t.id}>
+                {t.name}
+              </option>
+            ))}
+          </Select>
+        </div>
+      </div>
+      <p className="text-[12.5px] text-soft">
+        Columns: name, track, weekday, start, minutes, teach minutes, mat. Nothing is written before you say so.
+      </p>
+      {look.error && <p className="text-clay">{look.error.message}</p>}
+      {p && (
+        <>
+          <table className="grid-lines mt-1" data-import>
+            <tbody>
+              {p.rows.map((r) => (
+                <tr key={`${r.line} ${r.class.name} ${r.class.weekday} ${r.class.start}`}>
+                  <td className="num text-soft">{r.line ? `line ${r.line}` : ""}</td>
+                  <td>{r.class.name}</td>
+                  <td className="num">
+                    {weekday(r.class.weekday)} {r.class.start}, {r.class.minutes} min
+                  </td>
+                  <td className={r.wrong ? "text-clay" : "text-soft"}>{r.wrong || r.says}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {p.left.map((l) => (
+            <p key={l} className="text-[12.5px] text-soft">
+              Left out: {l}
+            </p>
+          ))}
+          <Button className="mt-1" look="main" disabled={p.wrong > 0 || p.rows.length === 0} onClick={() => file && keep.mutate(file)}>
+            {p.wrong > 0 ? `${p.wrong} rows are wrong` : `Bring in ${p.rows.length} classes`}
+          </Button>
+          {keep.error && <p className="text-clay">{keep.error.message}</p>}
+        </>
+      )}
+    </section>
+  );
+}
+
+function Closures({ page, classes }: { page: S["SeasonPage"]; classes: S["AcademyClass"][] }) {
+  const [all, set] = useState(page.closures);
+  const keep = useDo(
+    (_: undefined) => take(client.PUT("/api/seasons/{id}/closures", { params: { path: { id: page.line.id } }, body: { closures: all } })),
+    () => `Set the closures of ${page.line.name}.`,
+  );
+  const wrong = keep.error?.fields ?? {};
+  const change = (i: number, to: Partial<S["AcademyClosure"]>) => set(all.map((c, j) => (i === j ? { ...c, ...to } : c)));
+  return (
+    <section aria-label="Closures">
+      <h2 className="mt-4">Closed in {page.line.name}</h2>
+      {all.map((c, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: the lines have no name of their own
+        <div key={i} className="mt-1 grid max-w-2xl grid-cols-[70px_minmax(0,1fr)_minmax(0,1fr)_auto] items-end gap-2">
+          <Input
+            label="Week"
+            inputMode="numeric"
+            value={c.week || ""}
+            error={wrong[`closures[${i}].week`]}
+            onChange={(e) => change(i, { week: Number(e.target.value.replace(/\D/g, "")) })}
+          />
+          <Select label="Which" value={c.class ?? ""} onChange={(e) => change(i, { class: e.target.value || undefined })}>
+            <option value="">all classes</option>
+            {classes.map((k) => (
+              <option key={k.id} value={k.id}>
+                {k.name}
+              </option>
+            ))}
+          </Select>
+          <Input label="Why" value={c.why ?? ""} onChange={(e) => change(i, { why: e.target.value })} />
+          <Button aria-label={`Open again: line ${i + 1}`} onClick={() => set(all.filter((_, j) => j !== i))}>
+            ✕
+          </Button>
+        </div>
+      ))}
+      <div className="mt-2 flex gap-2">
+        <Button onClick={() => set([...all, { week: 0 }])}>Add a closure</Button>
+        {JSON.stringify(all) !== JSON.stringify(page.closures) && (
+          <Button look="main" onClick={() => keep.mutate(undefined)}>
+            Keep the closures
+          </Button>
+        )}
+      </div>
+      {keep.error && <p className="text-clay">{keep.error.message}</p>}
+      <p className="mt-1 text-[12.5px] text-soft">
+        After closing, plan again; for one class in a finished plan, repair it from the plan instead.
+      </p>
+    </section>
+  );
+}
