@@ -45,6 +45,7 @@ func open(t *testing.T) house {
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
 		web.Close()
+		a.Wait()
 		server.Stop()
 	})
 	return house{web.URL, a, s}

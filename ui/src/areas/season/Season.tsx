@@ -22,7 +22,7 @@ import { Why } from "./Why";
 export type Spot = { week: number; class: string };
 
 const views = [
-  ["", "Plan", "get-season"],
+  ["", "The plan", "get-season"],
   ["misses", "Who misses what", "who-misses-what"],
   ["load", "Load", "get-season"],
   ["ways", "Block or spiral", "compare-ways"],
