@@ -18,7 +18,6 @@ func TestARankFromNothingToPublished(t *testing.T) {
 	b.signIn(app.Head)
 	b.goTo("/curricula/blue-1?view=ladder")
 	b.sees("Whole ladder", "mo, ", "Triangle strangle")
-	b.show("curricula-ladder")
 	b.click("New ladder")
 	b.fill("Ladder", "No jacket")
 	b.click("Add a rank")

@@ -236,7 +236,6 @@ func TestFindAChain(t *testing.T) {
 	first := b.texts("[data-chain] li a")[0]
 	b.click("Avoid " + first)
 	b.until("another chain", `document.querySelector("[data-chain] li a")?.innerText !== %s && document.querySelector("[data-chain]")?.dataset.chain > 0`, first)
-	b.show("map-chain")
 	b.fill("Allowed at age", "10")
 	b.sees("No chain leads from Half guard, attacking to a finish on this map", "From there one gets to")
 	b.click("All of it")
@@ -270,7 +269,6 @@ func TestImportAFolder(t *testing.T) {
 	b.click("In and out")
 	b.upload(`label input[type=file]`, files...)
 	b.sees("wait for a decision", "Likely the same as Knee cut pass: decide", "broken.md: line 1: it does not begin with ---")
-	b.show("import")
 	b.click("Compare Knee-slice pass")
 	b.sees("Stays: Knee cut pass", "Goes: Knee-slice pass", "is much like")
 	b.clickOn(`input[aria-label="summary: Knee-slice pass"]`)

@@ -81,13 +81,12 @@ const near = 0.99
 
 // Repair mends a plan so that it fits p, which already holds the change (see
 // Disrupted). Placements before firstWeek stay as they are, also what was fixed. Of the plans within 1 % of the
-// best coverage attainable it looks for the one that changes fewest classes: from what can stay, step by step, whatever gains
+// best coverage attainable under the season's goal it looks for the one that changes fewest classes: from what can stay, step by step, whatever gains
 // most for each class it changes; and from the best plan back, class by class, to what was. Small seasons are searched to the end.
 //
 // Costs a short search, and squares × units for the first step; the further
 // steps cost what they touch.
 func Repair(p Problem, old Plan, firstWeek int) (Repaired, error) {
-	p.Goal = "coverage"
 	if bad := p.Check(); len(bad) > 0 {
 		return Repaired{}, bad[0]
 	}

@@ -57,7 +57,7 @@ export default function Season() {
     if (carried && s) aim(s);
     else setSpot(s);
   }
-  if (list.data && list.data.length === 0 && !laying) {
+  if (!id && list.data && list.data.length === 0 && !laying) {
     return (
       <Leaves
         left={

@@ -1,0 +1,191 @@
+package season
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+// A move by hand changes the two squares it speaks of and nothing else, its
+// coverage is the coverage, and what the explaining judge says is broken is broken for
+// the other judge too.
+func TestAMoveByHandChangesWhatItSpeaksOf(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		p := drawProblem(t)
+		old, err := Solve(p, nil)
+		require.NoError(t, err)
+		spot := func(what string) Spot {
+			return Spot{rapid.IntRange(1, p.Weeks).Draw(t, what+" week"), p.Classes[rapid.IntRange(0, len(p.Classes)-1).Draw(t, what+" class")].ID}
+		}
+		to := spot("to")
+		v := Move{Unit: p.Units[rapid.IntRange(0, len(p.Units)-1).Draw(t, "unit")].ID, Kind: rapid.SampledFrom([]string{Teach, Review}).Draw(t, "kind"), To: &to}
+		if len(old.Placements) > 0 && rapid.Bool().Draw(t, "from a class") {
+			x := old.Placements[rapid.IntRange(0, len(old.Placements)-1).Draw(t, "which")]
+			v.Unit, v.From = x.Items[0].Unit, &Spot{x.Week, x.Class}
+		}
+		moved, err := Moved(p, old, v)
+		if err != nil {
+			require.True(t, closed(p, to.Week, to.Class), "%v", err)
+			return
+		}
+		again, _ := Coverage(p, moved.Placements)
+		require.InDelta(t, again, moved.Coverage, 1e-12)
+		require.Equal(t, len(breaches(p, moved.Placements)) == 0, len(Breaches(p, moved.Placements)) == 0, "%v\n%v", breaches(p, moved.Placements), Breaches(p, moved.Placements))
+		for _, c := range Diff(old, moved) {
+			require.True(t, c.Week == to.Week || v.From != nil && c.Week == v.From.Week, "%+v", c)
+		}
+		x, ok := moved.Find(to.Week, to.Class)
+		if i := slices.IndexFunc(p.Classes, func(c Class) bool { return c.ID == to.Class }); p.Tracks[slices.IndexFunc(p.Tracks, func(t Track) bool { return t.ID == p.Classes[i].Track })].Mode == "split" {
+			require.True(t, ok)
+			require.Contains(t, x.Items, Item{v.Unit, v.Kind})
+		}
+	})
+}
+
+func TestMovesThatCannotBeMade(t *testing.T) {
+	p := small()
+	old, err := Solve(p, nil)
+	require.NoError(t, err)
+	p.Fixed = []Placement{{Week: 1, Class: "tue", Held: true, Items: []Item{{"legs", Teach}}}}
+	for why, v := range map[string]Move{
+		"is not among the units":     {Unit: "x", To: &Spot{1, "mon"}},
+		"is not in":                  {Unit: "huge", From: &Spot{1, "mon"}},
+		"is closed in week 3":        {Unit: "legs", To: &Spot{3, "tue"}},
+		"was held: it does not move": {Unit: "legs", To: &Spot{1, "tue"}},
+		"is not in the season":       {Unit: "legs", To: &Spot{9, "tue"}},
+		"is not among the coaches":   {Lead: "x", To: &Spot{1, "mon"}},
+		"there is nothing to lead":   {Lead: "dov", To: &Spot{3, "mon"}},
+	} {
+		_, err := Moved(p, old, v)
+		assert.ErrorContains(t, err, why)
+	}
+	led, err := Moved(p, old, Move{Lead: "dov", To: &Spot{1, "mon"}})
+	require.NoError(t, err)
+	found := Breaches(p, led.Placements)
+	require.NotEmpty(t, found)
+	assert.Equal(t, "lead", found[0].Rule)
+	assert.Equal(t, "The lead is not available.", found[0].What)
+}
+
+// No other single exchange that keeps the rules helps more.
+func TestHelpsFindsTheBestExchange(t *testing.T) {
+	helped := 0
+	for seed := range uint64(40) {
+		p := tiny(seed)
+		if p.Tracks[0].Mode == "same" && len(p.Classes) > 1 {
+			continue // emptying one class of a week is no plan in mode same
+		}
+		plan, err := Solve(p, nil)
+		require.NoError(t, err)
+		if len(plan.Placements) > 0 { // as if a class had been emptied by hand
+			plan.Placements = plan.Placements[:len(plan.Placements)-1]
+			plan.Coverage, _ = Coverage(p, plan.Placements)
+		}
+		mean := func(all []Covered) (sum float64) {
+			weights := 0.0
+			for _, c := range all {
+				if c.Student == "s0" {
+					sum, weights = sum+c.Weight*c.Chance, weights+c.Weight
+				}
+			}
+			return sum / max(weights, 1e-9)
+		}
+		_, each := Coverage(p, plan.Placements)
+		h, ok := Helps(p, plan, "s0", "")
+		if !ok {
+			continue
+		}
+		helped++
+		require.InDelta(t, mean(each), h.Before, 1e-9, "seed %d", seed)
+		require.Greater(t, h.After, h.Before)
+	}
+	require.Positive(t, helped)
+}
+
+// The cheapest assignment, against every assignment.
+func TestAssignIsTheCheapest(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n, m := rapid.IntRange(1, 4).Draw(t, "rows"), rapid.IntRange(1, 5).Draw(t, "columns")
+		cost := make([][]float64, n)
+		for i := range cost {
+			for range m {
+				cost[i] = append(cost[i], float64(rapid.IntRange(0, 30).Draw(t, "cost")))
+			}
+		}
+		sum := func(columns []int) (sum float64) {
+			for i, j := range columns {
+				if j < 0 {
+					sum += 2 * cannot
+				} else {
+					sum += cost[i][j]
+				}
+			}
+			return sum
+		}
+		best := 1e18
+		columns := make([]int, n)
+		var try func(i int, taken int)
+		try = func(i, taken int) {
+			if i == n {
+				best = min(best, sum(columns))
+				return
+			}
+			columns[i] = -1
+			try(i+1, taken)
+			for j := range m {
+				if taken>>j&1 == 0 {
+					columns[i] = j
+					try(i+1, taken|1<<j)
+				}
+			}
+		}
+		try(0, 0)
+		got := assign(cost)
+		seen := map[int]bool{}
+		for _, j := range got {
+			require.False(t, j >= 0 && seen[j])
+			seen[j] = true
+		}
+		require.InDelta(t, best, sum(got), 1e-6)
+	})
+}
+
+// A longer search never ends worse, and a search that is stopped keeps its best.
+func TestALongerSearchIsNeverWorse(t *testing.T) {
+	for seed := range uint64(3) {
+		p := generated(mediumSeason, seed)
+		last := 0.0
+		for _, seconds := range []float64{0.05, 0.2, 0.6} {
+			p.Seconds = seconds
+			plan, err := Solve(p, nil)
+			require.NoError(t, err)
+			require.Empty(t, breaches(p, plan.Placements))
+			require.GreaterOrEqual(t, plan.Coverage, last-1e-9, "%g s", seconds)
+			require.LessOrEqual(t, plan.Coverage, plan.Bound+1e-9)
+			last = plan.Coverage
+		}
+		asked := 0
+		stopped, err := Solve(p, func(Progress) bool { asked++; return asked < 3 })
+		require.NoError(t, err)
+		require.Empty(t, breaches(p, stopped.Placements))
+		require.LessOrEqual(t, stopped.Coverage, last+1e-9)
+	}
+}
+
+// W of the tolls is no less than what any mixture of chances up to P brings.
+func TestTollsAreNeverTooLow(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		k, level := rapid.IntRange(1, 6).Draw(t, "halves"), rapid.IntRange(0, tollLevels-1).Draw(t, "toll")
+		most, expected := 0.0, 0.0
+		d := newTally(k)
+		for range rapid.IntRange(0, 10).Draw(t, "presences") {
+			p, v := rapid.Float64Range(0, 1).Draw(t, "p"), rapid.IntRange(1, 2).Draw(t, "v")
+			most, expected = max(most, p), expected+p*float64(v)
+			d.add(p, v)
+		}
+		require.GreaterOrEqual(t, tollsOf(most).most(k, level), d.reached()-tollAt(level)*expected-1e-9)
+	})
+}
