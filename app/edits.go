@@ -8,6 +8,7 @@ import (
 	"slices"
 	"time"
 
+	"vereda/core/season"
 	"vereda/store"
 )
 
@@ -76,6 +77,18 @@ func (f *facts) leftHanging(gone store.Part, together []store.Part) []string {
 	switch {
 	case inLibrary(gone.Kind):
 		_, used = f.usesOf(RecordKind(gone.Kind), gone.ID)
+	case gone.Kind == docClass:
+		for _, s := range f.seasons {
+			if plan := s.Stands(); plan != nil && slices.ContainsFunc(plan.Placements, func(x season.Placement) bool { return x.Class == gone.ID }) {
+				used = append(used, s.Name)
+			}
+		}
+	case gone.Kind == docTrack:
+		for _, c := range f.classes {
+			if c.Track == gone.ID {
+				used = append(used, c.Name)
+			}
+		}
 	case gone.Kind == docLadder:
 		for _, c := range f.curricula {
 			if c.Ladder == gone.ID {

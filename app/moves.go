@@ -211,7 +211,7 @@ func (a *App) Misses(ctx context.Context, u User, id string) (MissesPage, error)
 	if err != nil {
 		return MissesPage{}, err
 	}
-	s, err := f.season(id)
+	s, err := f.shown(u, id)
 	if err != nil {
 		return MissesPage{}, err
 	}

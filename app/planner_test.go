@@ -11,6 +11,7 @@ import (
 	"vereda/app"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/ledger"
 	"vereda/core/season"
 	"vereda/exchange"
 	"vereda/standin/mail"
@@ -285,6 +286,38 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 	assert.Error(t, err, "the one before it has ended")
 	_, err = a.MakeFeed(ctx, head, "coach", "oren-vask")
 	assert.Error(t, err, "a student has no calendar of a coach")
+}
+
+// A class that was held counts as what it reached, and what students had of it
+// is in the ledger, not counted twice.
+func TestWhatWasHeldCountsOnce(t *testing.T) {
+	a, id := laid(t)
+	ctx := t.Context()
+	before := page(t, a, id)
+	night, err := a.Night(ctx, head, tonight)
+	require.NoError(t, err)
+	require.NotEmpty(t, night.Items)
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	none := app.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}
+	for _, x := range night.Techniques {
+		none.Items = append(none.Items, ledger.Item{Technique: x.ID, Kind: "teach", Reached: "not"})
+	}
+	require.NoError(t, a.Record(ctx, head, tonight, none))
+	after := page(t, a, id)
+	require.Positive(t, len(after.Students))
+	sum := func(p app.SeasonPage) (all float64) {
+		for _, s := range p.Students {
+			all += s.Mean
+		}
+		return all
+	}
+	assert.Less(t, sum(after), sum(before), "nothing was reached: nobody is likelier to have met it")
+	_, err = a.PlanSeason(ctx, head, id, 0.2)
+	require.NoError(t, err, "and the season is planned on from there")
+
+	coachPage, err := a.Season(ctx, coach, id)
+	require.NoError(t, err)
+	assert.Equal(t, page(t, a, id).Line.Coverage, coachPage.Line.Coverage, "nothing is published yet: a coach sees the plan")
 }
 
 func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {

@@ -141,13 +141,23 @@ type LoadLine struct {
 
 const coverageFormula = "For each student and each unit their next rank still asks for: the chance that, with what they had before, the classes they are likely to be in add up to enough exposures (teach 1, review ½; 2 to have met it, 3 to have drilled it). The number is the mean of these chances, weighted by the requirements."
 
+// shown is a season as somebody may see it: the plan in the making is the head
+// instructor's, a coach sees what was published.
+func (f *facts) shown(u User, id string) (academy.Season, error) {
+	s, err := f.season(id)
+	if u.Role != Head && s.Published != nil {
+		s.Plan, s.Pins = &s.Published.Plan, nil
+	}
+	return s, err
+}
+
 // Season shows a season.
 func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error) {
 	f, err := a.read(ctx, u.Academy)
 	if err != nil {
 		return SeasonPage{}, err
 	}
-	s, err := f.season(id)
+	s, err := f.shown(u, id)
 	if err != nil {
 		return SeasonPage{}, err
 	}
@@ -387,7 +397,7 @@ func (a *App) Why(ctx context.Context, u User, id string, week int, class string
 	if err != nil {
 		return WhyPage{}, err
 	}
-	s, err := f.season(id)
+	s, err := f.shown(u, id)
 	if err != nil {
 		return WhyPage{}, err
 	}

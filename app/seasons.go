@@ -30,6 +30,9 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: f.weekday(c), Start: c.Start, TeachMinutes: c.TeachMinutes})
 	}
 	for _, c := range s.Closures {
+		if _, there := f.class(c.Class); c.Class != "" && !there {
+			continue // it was closed, and is not in the timetable any more
+		}
 		p.Closures = append(p.Closures, season.Closure{Week: c.Week, Class: c.Class})
 	}
 	f.lockPast(&p, s, today)
@@ -45,7 +48,8 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 		if person.Coach == nil {
 			continue
 		}
-		c := season.Coach{ID: person.ID, Available: person.Coach.Available, Signoffs: person.Coach.Signoffs, MaxPerWeek: person.Coach.MaxPerWeek, Share: person.Coach.Share}
+		available := slices.DeleteFunc(slices.Clone(person.Coach.Available), func(id string) bool { _, there := f.class(id); return !there })
+		c := season.Coach{ID: person.ID, Available: available, Signoffs: person.Coach.Signoffs, MaxPerWeek: person.Coach.MaxPerWeek, Share: person.Coach.Share}
 		for w := 1; w <= s.Weeks; w++ {
 			from := s.Start + calendar.Day(7*(w-1))
 			if slices.ContainsFunc(person.Coach.Out, func(o academy.Span) bool { return o.From <= from+6 && o.To >= from }) {
@@ -57,19 +61,22 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 	return p, left
 }
 
-// lockPast: a class that was held stays as it was planned; one whose day is
-// over without a record is closed.
+// lockPast: a class that was held stays as it was planned, as far as it was
+// reached: what students had of it is in the ledger. One whose day is over without a plan is closed.
 func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day) {
 	for w := 1; w <= s.Weeks; w++ {
 		for _, c := range f.classes {
 			on := s.DayOf(w, c)
-			_, recorded := f.taught[academy.Occurrence(c.ID, on)]
+			record, recorded := f.taught[academy.Occurrence(c.ID, on)]
 			if on >= today && !recorded {
 				continue
 			}
 			if plan := s.Stands(); plan != nil {
 				if x, ok := plan.Find(w, c.ID); ok {
 					x.Held = true
+					if recorded {
+						x.Known, x.Items = true, f.reached(x.Items, record)
+					}
 					p.Fixed = append(p.Fixed, x)
 					continue
 				}
@@ -77,6 +84,17 @@ func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day
 			p.Closures = append(p.Closures, season.Closure{Week: w, Class: c.ID})
 		}
 	}
+}
+
+// reached leaves of what a class was to teach what its record says it reached,
+// in part at least.
+func (f *facts) reached(items []season.Item, r record) []season.Item {
+	return slices.DeleteFunc(slices.Clone(items), func(it season.Item) bool {
+		unit, _ := f.unit(it.Unit)
+		return !slices.ContainsFunc(r.Items, func(x ledger.Item) bool {
+			return x.Reached != "not" && slices.Contains(unit.Techniques, x.Technique)
+		})
+	})
 }
 
 // pin fixes what is pinned, as the plan has it now.

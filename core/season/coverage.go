@@ -85,7 +85,16 @@ type Covered struct {
 func Coverage(p Problem, placements []Placement) (float64, []Covered) {
 	offered := map[string][]Item{}
 	classes := map[string][]string{}
+	known := map[string]bool{}
+	for _, f := range p.Fixed {
+		if f.Known {
+			known[key(f.Week, f.Class)] = true
+		}
+	}
 	for _, x := range placements {
+		if known[key(x.Week, x.Class)] {
+			continue // what students had of it is in had
+		}
 		for _, it := range x.Items {
 			offered[it.Unit] = append(offered[it.Unit], it)
 			classes[it.Unit] = append(classes[it.Unit], x.Class)

@@ -308,6 +308,9 @@ func (m *model) layWeek(w, t int, track Track, fixed map[string]Placement, shut 
 				s.lead[0] = int32(k)
 			}
 			m.lanesOf(&s)
+			if f.Known {
+				s.lanes[0] = m.laneOf(t, nil) // nobody hears it any more
+			}
 			for _, it := range f.Items {
 				s.given = append(s.given, item{int32(m.unitAt[it.Unit]), s.lanes[0], kindOf(it.Kind)})
 			}

@@ -129,6 +129,7 @@ type Placement struct {
 	Lead  string `json:"lead,omitempty"`
 	Items []Item `json:"items"`
 	Held  bool   `json:"held,omitempty" doc:"It happened: it counts, and no rule is asked of it any more"`
+	Known bool   `json:"known,omitempty" doc:"Who was there is known, and counted in had: it gives no further exposure"`
 }
 
 // Unplaced is a unit that somebody needs and nobody will teach, and why.

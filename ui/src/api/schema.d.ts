@@ -3611,6 +3611,8 @@ export interface components {
             /** @description It happened: it counts, and no rule is asked of it any more */
             held?: boolean;
             items: components["schemas"]["SeasonItem"][];
+            /** @description Who was there is known, and counted in had: it gives no further exposure */
+            known?: boolean;
             lead?: string;
             /** Format: int64 */
             week: number;

@@ -1,4 +1,4 @@
-import { Fragment, type KeyboardEvent } from "react";
+import { type CSSProperties, Fragment, type KeyboardEvent } from "react";
 import type { S } from "../../api/client";
 import { useMay } from "../../api/use";
 import { shortDate, weekday } from "../../kit/words";
@@ -39,10 +39,14 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
   return (
     <>
       <div className="season-sheet mt-1 overflow-x-auto">
-        <table className="grid-lines" style={{ minWidth: `${92 + page.weeks.length * 88}px`, tableLayout: "fixed" }} onKeyDown={keys}>
+        <table
+          className="grid-lines min-w-(--sheet) table-fixed print:w-full print:min-w-0"
+          style={{ "--sheet": `${92 + page.weeks.length * 88}px` } as CSSProperties}
+          onKeyDown={keys}
+        >
           <thead>
             <tr>
-              <th className="sticky left-0 z-10 w-[92px] bg-paper">Class</th>
+              <th className="sticky left-0 z-10 print:static w-[92px] bg-paper">Class</th>
               {page.weeks.map((w) => {
                 const now = page.today >= w.start && page.today < next(w.start);
                 return (
@@ -61,7 +65,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                 <Fragment key={t}>
                   <tr>
                     <th colSpan={page.weeks.length + 1} className="pt-2! text-left text-[12.5px]">
-                      <span className="sticky left-0">
+                      <span className="sticky left-0 print:static">
                         {t}
                         {way && (
                           <span className="font-normal text-soft">
@@ -76,7 +80,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                     .filter((r) => r.track === t)
                     .map((r) => (
                       <tr key={r.class}>
-                        <td className="num sticky left-0 z-10 bg-paper !py-1.5 !align-top" title={r.name}>
+                        <td className="num sticky left-0 z-10 print:static bg-paper !py-1.5 !align-top" title={r.name}>
                           {weekday(r.day)} {r.start}
                           <span className="block text-[12px] leading-4 text-soft">{r.name.replace(`${r.track}, `, "")}</span>
                         </td>
@@ -104,7 +108,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                     !carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class },
                                   )
                                 }
-                                className={`flex h-full min-h-[64px] w-full flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
+                                className={`flex h-full min-h-[64px] w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
                               >
                                 <Inside cell={c} hue={hue} onCarry={may && c.state === "planned" ? onCarry : undefined} />
                               </button>
