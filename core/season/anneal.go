@@ -1,9 +1,6 @@
 package season
 
-import (
-	"math"
-	"math/rand/v2"
-)
+import "math"
 
 // search improves a state by simulated annealing over two kinds of moves. Large: a unit is taken out
 // and laid anew as a whole (relay). Small, many after each large one: a random item is put into a
@@ -16,7 +13,7 @@ import (
 type search struct {
 	st     *state
 	relay  relay
-	rng    *rand.Rand
+	rng    dice
 	best   [][]item
 	score  float64
 	limit  int64
@@ -34,7 +31,7 @@ type search struct {
 const stepsPerSecond = 1_400_000
 
 func newSearch(st *state, seed uint64, limit int64) *search {
-	h := &search{st: st, relay: relay{st: st}, rng: rand.New(rand.NewPCG(seed, 7)), best: st.contents(), score: st.score(), covers: st.coverage(), limit: limit}
+	h := &search{st: st, relay: relay{st: st}, rng: dice(mixed(seed)), best: st.contents(), score: st.score(), covers: st.coverage(), limit: limit}
 	for s := range st.m.squares {
 		if !st.m.squares[s].fixed && len(st.m.teaches[st.m.squares[s].track]) > 0 {
 			h.open = append(h.open, int32(s))
@@ -50,6 +47,20 @@ func newSearch(st *state, seed uint64, limit int64) *search {
 	}
 	return h
 }
+
+// dice is a seeded run of numbers (splitmix64): the same seed, the same run.
+type dice uint64
+
+func (d *dice) next() uint64 {
+	*d++
+	return mixed(uint64(*d))
+}
+
+// IntN is a number from 0 to n − 1. What is off the even spread is under n in 2³².
+func (d *dice) IntN(n int) int { return int(d.next() >> 32 * uint64(n) >> 32) }
+
+// Float64 is a number from 0 to below 1.
+func (d *dice) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
 
 const (
 	smallMoves = 100  // after each large one

@@ -101,23 +101,14 @@ func heldOnly(p Problem) Problem {
 
 // put fills the state with placements whether or not they keep the rules.
 func (st *state) put(placements []Placement) {
-	at := map[string]Placement{}
-	for _, x := range placements {
-		at[key(x.Week, x.Class)] = x
-	}
+	planned := st.m.planned(placements)
 	for s := range st.m.squares {
 		q := &st.m.squares[s]
 		if q.fixed {
 			continue
 		}
-		var had []Item
-		for _, c := range q.classes {
-			if x := at[key(q.week, st.m.p.Classes[c].ID)]; len(x.Items) > len(had) {
-				had = x.Items
-			}
-		}
 		var items []item
-		for _, it := range had {
+		for _, it := range planned(q) {
 			if u, ok := st.m.unitAt[it.Unit]; ok {
 				items = append(items, item{unit: int32(u), kind: kindOf(it.Kind)})
 			}

@@ -364,22 +364,13 @@ func (m *model) asFixed(q *square, class int32) (Placement, bool) {
 // read puts a plan's items into the state as far as they still may stand, in
 // the order they happen. rescue, when there is one, is asked to bring in what an item misses.
 func (st *state) read(placements []Placement, rescue func(st *state, t int, u int32, before, depth int) bool) {
-	at := map[string]Placement{}
-	for _, x := range placements {
-		at[key(x.Week, x.Class)] = x
-	}
+	planned := st.m.planned(placements)
 	for s := range st.m.squares {
 		q := &st.m.squares[s]
 		if q.fixed {
 			continue
 		}
-		var had []Item
-		for _, c := range q.classes {
-			if x := at[key(q.week, st.m.p.Classes[c].ID)]; len(x.Items) > len(had) {
-				had = x.Items
-			}
-		}
-		for _, it := range had {
+		for _, it := range planned(q) {
 			u, ok := st.m.unitAt[it.Unit]
 			if !ok {
 				continue
@@ -398,5 +389,22 @@ func (st *state) read(placements []Placement, rescue func(st *state, t int, u in
 				put()
 			}
 		}
+	}
+}
+
+// planned says what placements have for a square: in mode same, the list of the
+// class that has most of it.
+func (m *model) planned(placements []Placement) func(q *square) []Item {
+	at := map[string]Placement{}
+	for _, x := range placements {
+		at[key(x.Week, x.Class)] = x
+	}
+	return func(q *square) (had []Item) {
+		for _, c := range q.classes {
+			if x := at[key(q.week, m.p.Classes[c].ID)]; len(x.Items) > len(had) {
+				had = x.Items
+			}
+		}
+		return had
 	}
 }

@@ -90,7 +90,7 @@ export default function Season() {
         <>
           {page.error && <p className="text-clay">{page.error.message}</p>}
           {p && (
-            <>
+            <div className={view === "" ? "season-page" : undefined}>
               <Head page={p} others={list.data ?? []} onLay={() => lay(true)} />
               <nav aria-label="Views of the season" className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
                 {views
@@ -118,7 +118,7 @@ export default function Season() {
               {view === "chances" && <Chances season={p.line.id} />}
               {view === "timetable" && <Timetable page={p} />}
               {view === "publish" && <Publishing season={p.line.id} />}
-            </>
+            </div>
           )}
         </>
       }
