@@ -111,9 +111,9 @@ func (h *hand) items(all []Class, week int) []Item {
 // ones that fit into the others.
 func (h *hand) give(all []Class, week int, items []Item) {
 	m := newModel(Problem{Weeks: 1, Units: h.p.Units, Tracks: h.p.Tracks})
-	for k, c := range all {
+	for _, c := range all {
 		n := len(items)
-		if k > 0 {
+		if c.TeachMinutes < all[0].TeachMinutes {
 			n = m.leading(items, c.TeachMinutes)
 		}
 		i := h.find(Spot{week, c.ID})

@@ -118,9 +118,12 @@ func (j *judge) same(x Placement, c Class) {
 		if y.Week != x.Week || o.Track != c.Track || y.Held || o.ID == c.ID || o.TeachMinutes < c.TeachMinutes {
 			continue
 		}
-		n := j.m.leading(y.Items, c.TeachMinutes)
+		n := len(y.Items)
+		if o.TeachMinutes > c.TeachMinutes {
+			n = j.m.leading(y.Items, c.TeachMinutes)
+		}
 		if !slices.Equal(x.Items, y.Items[:n]) {
-			j.bad(x, "", "same", "The classes of this track give the same in a week, and %s differs.", y.Class)
+			j.bad(x, "", "same", "The classes of this track give the same in a week; this one differs from another.")
 			return
 		}
 	}

@@ -58,9 +58,9 @@ export function Trial({
           {t.breaks.length > 0 ? (
             <Note title="It breaks:" tone="clay">
               <ul>
-                {t.breaks.map((b) => (
-                  <li key={`${b.week} ${b.class} ${b.what}`}>
-                    Week {b.week}, {b.name}: {b.what}
+                {together(t.breaks).map((b) => (
+                  <li key={`${b.week} ${b.what}`}>
+                    Week {b.week}, {b.names.join(" and ")}: {b.what}
                   </li>
                 ))}
               </ul>
@@ -111,4 +111,15 @@ function People({ title, all }: { title: string; all: S["SeasonGain"][] }) {
       </p>
     </>
   );
+}
+
+/** together puts what is broken alike in several classes of a week into one line. */
+export function together(all: S["BreachLine"][]): { week: number; names: string[]; what: string }[] {
+  const lines: { week: number; names: string[]; what: string }[] = [];
+  for (const b of all) {
+    const had = lines.find((l) => l.week === b.week && l.what === b.what);
+    if (had) had.names.push(b.name);
+    else lines.push({ week: b.week, names: b.name ? [b.name] : [], what: b.what });
+  }
+  return lines;
 }

@@ -12,7 +12,7 @@ import { Compare } from "./Compare";
 import { LaySeason } from "./LaySeason";
 import { Load } from "./Load";
 import { Misses } from "./Misses";
-import { type Carried, Trial } from "./Moves";
+import { type Carried, Trial, together } from "./Moves";
 import { Planning } from "./Planning";
 import { Publishing } from "./Publishing";
 import { SeasonGrid } from "./SeasonGrid";
@@ -154,7 +154,11 @@ function Head({ page, others, onLay }: { page: S["SeasonPage"]; others: S["Seaso
               : `published, number ${page.published}; ${page.waiting} classes changed since`}
         </span>
         <span className="flex-1" />
-        {may("lay-season") && <Button onClick={onLay}>Lay another</Button>}
+        {may("lay-season") && (
+          <Button className="no-print" onClick={onLay}>
+            Lay another
+          </Button>
+        )}
       </div>
       {others.length > 1 && (
         <p className="no-print text-[12.5px] text-soft">
@@ -188,10 +192,10 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
         <section className="mt-3" data-breaks>
           <h2 className="text-clay">Broken rules</h2>
           <ul>
-            {page.breaks.map((b) => (
-              <li key={`${b.week} ${b.class} ${b.what}`} className="border-b border-hair py-1">
+            {together(page.breaks).map((b) => (
+              <li key={`${b.week} ${b.what}`} className="border-b border-hair py-1">
                 <b>
-                  Week {b.week}, {b.name}.
+                  Week {b.week}, {b.names.join(" and ")}.
                 </b>{" "}
                 {b.what}
               </li>
