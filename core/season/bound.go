@@ -228,7 +228,7 @@ func (x *market) prepare(known float64, patience int) {
 
 // prove is the bound at the prices: every unit's best choice is searched for, in
 // a few steps each at first; where that finds choices nobody knew the prices are moved once more. Then
-// whichever unit leaves most unsure gets ten times as many steps, until all are spent.
+// whichever unit leaves most unsure for its steps gets five times as many, until all are spent.
 func (x *market) prove(steps int) float64 {
 	sure := make([]doubt, len(x.stalls))
 	least := math.Inf(1)
@@ -237,7 +237,7 @@ func (x *market) prove(steps int) float64 {
 	for range 3 {
 		more := false
 		for i := range sure {
-			sure[i] = doubt{steps: min(60, 1+steps/1000)}
+			sure[i] = doubt{steps: min(40, 1+steps/1000)}
 			steps -= x.ask(i, &sure[i])
 			more = more || sure[i].found
 		}
@@ -257,14 +257,14 @@ func (x *market) refine(sure []doubt, steps int, least float64) float64 {
 	for steps > 0 && len(sure) > 0 {
 		at := 0
 		for i := range sure {
-			if sure[i].gap > sure[at].gap {
+			if sure[i].gap/float64(sure[i].steps) > sure[at].gap/float64(sure[at].steps) {
 				at = i
 			}
 		}
 		if sure[at].gap <= 1e-9 {
 			break
 		}
-		if sure[at].steps *= 10; sure[at].steps > steps {
+		if sure[at].steps *= 5; sure[at].steps > steps {
 			sure[at].steps, steps = steps, 0
 		}
 		steps -= x.ask(at, &sure[at])
@@ -311,7 +311,7 @@ func (p Problem) patience() int {
 	if seconds == 0 {
 		seconds = 1
 	}
-	return int(seconds * 400_000)
+	return int(min(seconds, 1)*1_150_000 + seconds*450_000)
 }
 
 // settle moves prices by subgradient steps against the choices known, smoothed

@@ -1,6 +1,7 @@
 package season
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"sync"
@@ -27,6 +28,7 @@ type dive struct {
 	cost   []float64   // of each kind in each dim
 	there  [][]float64 // per dim, need and class: chance
 	spans  []int       // classes of a dim's lane
+	any    [][]float64 // per dim and need: chance of being in any of its classes
 	hopes  [][]float64 // per dim, need and halves had: the most that can still be gained, see rest
 	pools  [][]float64 // per depth, the distributions of all needs
 	now    []uint8
@@ -56,11 +58,17 @@ func newDive(x *market, s *stall, known float64) *dive {
 	for i := range s.dims {
 		classes := m.lanes[s.dims[i].lane].classes
 		d.spans = append(d.spans, len(classes))
-		for _, need := range d.needs {
+		any := make([]float64, len(d.needs))
+		for k, need := range d.needs {
+			absent := 1.0
 			for _, c := range classes {
-				d.there[i] = append(d.there[i], m.chance[int(need.student)*len(m.p.Classes)+int(c)])
+				p := m.chance[int(need.student)*len(m.p.Classes)+int(c)]
+				d.there[i] = append(d.there[i], p)
+				absent *= 1 - p
 			}
+			any[k] = 1 - absent
 		}
+		d.any = append(d.any, any)
 	}
 	d.pools = make([][]float64, 2*n+2)
 	for i := range d.pools {
@@ -114,7 +122,6 @@ func (d *dive) add(all []float64, i, kind int) {
 // down decides dim i, spent so far, in about so many steps, and returns the most
 // that can be gained below.
 func (d *dive) down(i int, spent float64, steps int) float64 {
-	d.nodes++
 	here := d.pools[2*i]
 	if i == len(d.s.dims) {
 		net := d.gained(here) - spent
@@ -155,7 +162,7 @@ func (d *dive) ways(i int, spent float64, each func(sum float64)) {
 	most := d.s.dims[i].most
 	for t := 0; t <= most; t++ {
 		if t > 0 {
-			if d.slack(teaches) <= full {
+			if d.next(teaches, i) <= full {
 				break // what is left to gain is not worth one more
 			}
 			d.add(teaches, i, int(teach))
@@ -169,13 +176,14 @@ func (d *dive) ways(i int, spent float64, each func(sum float64)) {
 		sum := spent
 		for r := 0; r <= most-t; r++ {
 			if r > 0 {
-				if d.slack(reviews) <= half {
+				if d.next(reviews, i) <= half {
 					break
 				}
 				d.add(reviews, i, int(review))
 				sum += half
 			}
 			d.now[2*i+1] = uint8(r)
+			d.nodes++
 			each(sum)
 		}
 		d.now[2*i+1] = 0
@@ -183,11 +191,12 @@ func (d *dive) ways(i int, spent float64, each func(sum float64)) {
 	d.now[2*i] = 0
 }
 
-// slack is the weight not covered yet.
-func (d *dive) slack(all []float64) float64 {
+// next is the most one more item of a dim can add, whatever else is given: who
+// is there at all, and is not covered yet.
+func (d *dive) next(all []float64, i int) float64 {
 	sum := 0.0
 	for k, n := range d.needs {
-		sum += n.weight * (1 - all[k*d.stride+int(n.halves)])
+		sum += n.weight * d.any[i][k] * (1 - all[k*d.stride+int(n.halves)])
 	}
 	return sum
 }
@@ -262,33 +271,43 @@ func (d *dive) tollsFrom(i int, guess []float64) {
 		}
 		return d.needs[k].weight * sum
 	}
-	for {
-		at, most := -1, 1e-12
-		for k := range d.needs {
-			g := gain(k)
-			if g <= 0 {
-				continue
+	// Level by level: in each pass every toll that still may rises one step, those
+	// that lower the bound most for what they take first.
+	takes := func(k int) float64 {
+		more, sum := tollAt(level[k]+1)-tollAt(level[k]), 1e-12
+		for j := i; j < n; j++ {
+			if u := uses[k][j] * more; u > left[j]+1e-15 {
+				return math.Inf(1)
+			} else if u > 0 {
+				sum += u / (left[j] + 1e-12)
 			}
-			more, takes := tollAt(level[k]+1)-tollAt(level[k]), 1e-12
-			for j := i; j < n; j++ {
-				if u := uses[k][j] * more; u > left[j]+1e-15 {
-					takes = math.Inf(1)
-				} else if u > 0 {
-					takes += u / (left[j] + 1e-12)
+		}
+		return sum
+	}
+	ratio, order := make([]float64, len(d.needs)), make([]int, 0, len(d.needs))
+	for {
+		order = order[:0]
+		for k := range d.needs {
+			if g := gain(k); g > 1e-12 {
+				if ratio[k] = g / takes(k); ratio[k] > 1e-12 {
+					order = append(order, k)
 				}
 			}
-			if g/takes > most {
-				at, most = k, g/takes
-			}
 		}
-		if at < 0 {
+		if len(order) == 0 {
 			break
 		}
-		more := tollAt(level[at]+1) - tollAt(level[at])
-		for j := i; j < n; j++ {
-			left[j] -= uses[at][j] * more
+		slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(ratio[b], ratio[a]) })
+		for _, k := range order[:(len(order)+7)/8] { // the others may be better off after these
+			if math.IsInf(takes(k), 1) {
+				continue
+			}
+			more := tollAt(level[k]+1) - tollAt(level[k])
+			for j := i; j < n; j++ {
+				left[j] -= uses[k][j] * more
+			}
+			level[k]++
 		}
-		level[at]++
 	}
 	for k, need := range d.needs {
 		row := d.hopes[i][k*d.stride : (k+1)*d.stride]
