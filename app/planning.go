@@ -35,7 +35,9 @@ func (a *App) lay(f *facts, id string, seconds float64, watch season.Watch) (sea
 	if p.Seconds = seconds; seconds == 0 {
 		p.Seconds = a.Patience
 	}
-	plan, err := season.Solve(p, watch)
+	// The planner counts steps, and this server may be slower than they suppose.
+	end := time.Now().Add(2*time.Second + time.Duration(3*p.Seconds*float64(time.Second)))
+	plan, err := season.Solve(p, func(x season.Progress) bool { return time.Now().Before(end) && (watch == nil || watch(x)) })
 	if err != nil {
 		return plan, refuse("plan", "%v", f.inWords(err))
 	}
