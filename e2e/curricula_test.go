@@ -4,6 +4,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -89,7 +90,11 @@ func TestADraftIsRepairedUntilTheAuditIsQuiet(t *testing.T) {
 		}
 		eval[bool](b, `(document.querySelectorAll("section[aria-label=Audit] details").forEach(d => d.open = true), true)`)
 		before := count()
-		// The first finding's repair where it has one, else its Accept.
+		// The first finding's repair where it has one, else its Accept; of a list that is at rest.
+		for was := ""; was != before; time.Sleep(120 * time.Millisecond) {
+			was, before = before, count()
+		}
+		eval[bool](b, `(document.querySelectorAll("section[aria-label=Audit] details").forEach(d => d.open = true), true)`)
 		what := eval[string](b, `(() => { const d = [...document.querySelectorAll("section[aria-label=Audit] details")][0]; const x = d.querySelector("button"); return x.getAttribute("aria-label") ?? x.innerText; })()`)
 		b.click(what)
 		if strings.HasPrefix(what, "Accept: ") {
