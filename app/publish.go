@@ -84,7 +84,12 @@ func (a *App) PublishView(ctx context.Context, u User, id string) (PublishPage, 
 // breaks lists the rules a season's plan breaks from today on.
 func (f *facts) breaks(s academy.Season, today calendar.Day) []BreachLine {
 	p, _ := f.problem(s, today)
-	return f.breachLines(season.Breaches(unpinned(p), held(p, s.Plan.Placements)))
+	return f.breaksIn(p, *s.Plan)
+}
+
+// breaksIn is breaks for a problem at hand.
+func (f *facts) breaksIn(p season.Problem, plan season.Plan) []BreachLine {
+	return f.breachLines(season.Breaches(unpinned(p), held(p, plan.Placements)))
 }
 
 // held marks what was held, of which no rule is asked.
@@ -289,15 +294,6 @@ func (a *App) Calendar(ctx context.Context, token string) ([]byte, error) {
 		return nil, err
 	}
 	return f.calendar(feed, a.zone, a.now()), nil
-}
-
-// SeasonCalendar is a season's plan as an iCalendar file.
-func (a *App) SeasonCalendar(ctx context.Context, u User) ([]byte, error) {
-	f, err := a.read(ctx, u.Academy)
-	if err != nil {
-		return nil, err
-	}
-	return f.calendar(store.Feed{Academy: u.Academy, Scope: "all"}, a.zone, a.now()), nil
 }
 
 func (f *facts) calendar(feed store.Feed, zone *time.Location, now time.Time) []byte {

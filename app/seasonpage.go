@@ -165,7 +165,7 @@ func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error)
 		Line: SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}}
 	p, _ := f.problem(s, page.Today)
 	if s.Plan != nil {
-		page.Breaks = f.breachLines(season.Breaches(unpinned(p), held(p, s.Plan.Placements)))
+		page.Breaks = f.breaksIn(p, *s.Plan)
 		page.Scores = scoreLines(s.Plan.Scores)
 		page.Waiting = len(f.unpublished(s))
 	}
@@ -298,18 +298,12 @@ func (f *facts) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
 	for _, st := range p.Students {
 		person := f.person[st.ID]
 		rank := f.rank(person)
-		line := StudentShare{ID: st.ID, Name: person.Name, Belt: rank.Belt, Rank: rank.Name, Lowest: []UnitShare{}}
-		sum, weights := 0.0, 0.0
+		line := StudentShare{ID: st.ID, Name: person.Name, Belt: rank.Belt, Rank: rank.Name, Mean: meanOf(each, st.ID), Lowest: []UnitShare{}}
 		for _, c := range each {
 			if c.Student == st.ID {
 				u, _ := f.unit(c.Unit)
 				line.Lowest = append(line.Lowest, UnitShare{u.Name, c.Chance})
-				sum += c.Weight * c.Chance
-				weights += c.Weight
 			}
-		}
-		if weights > 0 {
-			line.Mean = sum / weights
 		}
 		slices.SortStableFunc(line.Lowest, func(a, b UnitShare) int { return cmp.Compare(a.Chance, b.Chance) })
 		line.Lowest = line.Lowest[:min(3, len(line.Lowest))]
@@ -405,12 +399,12 @@ func (a *App) Why(ctx context.Context, u User, id string, week int, class string
 	if !ok || week < 1 || week > s.Weeks {
 		return WhyPage{}, &Missing{"class", class}
 	}
+	p, _ := f.problem(s, a.today())
 	dummy := SeasonPage{Today: a.today()}
 	if s.Plan != nil {
-		dummy.Breaks = f.breaks(s, a.today())
+		dummy.Breaks = f.breaksIn(p, *s.Plan)
 	}
 	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Night: academy.Occurrence(class, s.DayOf(week, c))}
-	p, _ := f.problem(s, a.today())
 	for _, st := range p.Students {
 		page.Expected += st.Chance[class]
 	}

@@ -21,7 +21,6 @@ type search struct {
 	units  []int32 // units that may be laid in them
 	chosen []item  // the new contents in the making
 	other  []item
-	moves  int
 	told   int64   // watch is asked again after this much work
 	covers float64 // coverage of the best
 }
@@ -125,7 +124,6 @@ func (h *search) round(heat float64, relays int, watch func() bool) bool {
 }
 
 func (h *search) takes(now, next, heat float64) bool {
-	h.moves++
 	return next >= now || h.rng.Float64() < math.Exp((next-now)/heat)
 }
 

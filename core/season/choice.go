@@ -87,18 +87,6 @@ func newDive(x *market, s *stall, known float64) *dive {
 	return d
 }
 
-// hear moves a distribution on by one presence.
-func hear(row []float64, top, step int, p float64) {
-	if p <= 0 {
-		return
-	}
-	for j := top - 1; j >= 0; j-- {
-		moved := row[j] * p
-		row[j] -= moved
-		row[min(top, j+step)] += moved
-	}
-}
-
 // gained is the weight covered by distributions.
 func (d *dive) gained(all []float64) float64 {
 	sum := d.base

@@ -31,17 +31,20 @@ func newTally(need int) tally {
 }
 
 func (d tally) add(chance float64, halves int) {
-	if chance <= 0 || halves <= 0 {
+	if halves > 0 {
+		hear(d, len(d)-1, halves, chance)
+	}
+}
+
+// hear moves a distribution on by one presence.
+func hear(row []float64, top, step int, p float64) {
+	if p <= 0 {
 		return
 	}
-	top := len(d) - 1
-	for i := top; i >= 0; i-- {
-		moved := d[i] * chance
-		if i == top {
-			continue // already there, and stays
-		}
-		d[i] -= moved
-		d[min(top, i+halves)] += moved
+	for j := top - 1; j >= 0; j-- {
+		moved := row[j] * p
+		row[j] -= moved
+		row[min(top, j+step)] += moved
 	}
 }
 

@@ -59,15 +59,14 @@ type square struct {
 }
 
 type unitModel struct {
-	cost      [2]int // minutes of a teach and a review
-	requires  []int32
-	opens     []int32 // units that require it
-	area      int32
-	mayLead   uint64 // coaches signed off for it
-	needs     []need
-	most      float64 // the weight of all its needs
-	salt      uint64
-	trackMask uint64
+	cost     [2]int // minutes of a teach and a review
+	requires []int32
+	opens    []int32 // units that require it
+	area     int32
+	mayLead  uint64 // coaches signed off for it
+	needs    []need
+	most     float64 // the weight of all its needs
+	salt     uint64
 }
 
 // need is one student's open need: halves are still missing.
@@ -174,7 +173,6 @@ func (m *model) readTracks() {
 		for u := range m.p.Units {
 			if m.can[t][u] = may(int32(u)); m.can[t][u] {
 				m.teaches[t] = append(m.teaches[t], int32(u))
-				m.units[u].trackMask |= 1 << (t % 64)
 			}
 		}
 	}
@@ -205,7 +203,6 @@ func (m *model) allow(t, u int) {
 	m.can[t][u] = true
 	m.teaches[t] = append(m.teaches[t], int32(u))
 	slices.Sort(m.teaches[t])
-	m.units[u].trackMask |= 1 << (t % 64)
 	for _, d := range m.units[u].opens {
 		m.allow(t, int(d))
 	}
@@ -447,13 +444,7 @@ func (m *model) value(u int, occs []occ) (covered, way float64) {
 		for _, o := range occs {
 			step := 2 - int(o.kind)
 			for _, c := range m.lanes[o.lane].classes {
-				if p := row[c]; p > 0 {
-					for j := top - 1; j >= 0; j-- {
-						moved := d[j] * p
-						d[j] -= moved
-						d[min(top, j+step)] += moved
-					}
-				}
+				hear(d[:], top, step, row[c])
 			}
 		}
 		sum := 0.0

@@ -12,7 +12,6 @@ type state struct {
 	occs   [][]occ // per unit
 	mark   []uint64
 	val    []float64
-	way    []float64
 	sum    float64 // of val, the weight of needs covered
 	memo   *memo
 	work   int64
@@ -35,7 +34,7 @@ const memoBits = 18
 func newMemo() *memo { return &memo{make([]uint64, 1<<memoBits), make([][2]float64, 1<<memoBits)} }
 
 func newState(m *model) *state {
-	st := &state{m: m, sq: make([][]item, len(m.squares)), used: make([]int, len(m.squares)), occs: make([][]occ, len(m.units)), mark: make([]uint64, len(m.units)), val: make([]float64, len(m.units)), way: make([]float64, len(m.units)), memo: newMemo(), marked: make([]bool, len(m.units))}
+	st := &state{m: m, sq: make([][]item, len(m.squares)), used: make([]int, len(m.squares)), occs: make([][]occ, len(m.units)), mark: make([]uint64, len(m.units)), val: make([]float64, len(m.units)), memo: newMemo(), marked: make([]bool, len(m.units))}
 	st.likes = newLikes(m)
 	st.crew = newCrew(m)
 	for u := range m.units {
@@ -124,7 +123,7 @@ func (st *state) settle() {
 		st.marked[u] = false
 		v := st.valueAt(u, st.mark[u], st.occs[u])
 		st.sum += v[0] - st.val[u]
-		st.val[u], st.way[u] = v[0], v[1]
+		st.val[u] = v[0]
 		st.likes.unit(st, u)
 	}
 	for _, s := range st.stirs {

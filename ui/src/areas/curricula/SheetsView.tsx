@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { textFile } from "../../kit/file";
 
 /** SheetsView prints a rank as a booklet or a test sheet, and takes lists in and out. */
 export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
@@ -22,10 +23,7 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
   );
   async function choose(f: File | undefined) {
     if (!f) return;
-    const bytes = new Uint8Array(await f.arrayBuffer());
-    let text = "";
-    for (const b of bytes) text += String.fromCharCode(b);
-    const body = { name: f.name, text: btoa(text) };
+    const body = await textFile(f);
     setFile(body);
     look.mutate(body);
   }

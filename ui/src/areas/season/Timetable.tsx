@@ -5,6 +5,7 @@ import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Input, Select } from "../../kit/Field";
+import { textFile } from "../../kit/file";
 import { weekday } from "../../kit/words";
 import { ClassForm, CoachForm, TrackForm } from "./TimetableForms";
 
@@ -197,9 +198,7 @@ function Import({ tracks }: { tracks: S["TrackLine"][] }) {
   );
   async function choose(f: File | undefined) {
     if (!f) return;
-    let text = "";
-    for (const b of new Uint8Array(await f.arrayBuffer())) text += String.fromCharCode(b);
-    const body = { name: f.name, text: btoa(text) };
+    const body = await textFile(f);
     setFile(body);
     look.mutate(body);
   }
