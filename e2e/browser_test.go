@@ -135,6 +135,12 @@ func (b *browser) until(what, script string, args ...any) {
 			return
 		}
 	}
+	b.never(what)
+}
+
+// never ends the test with what the page shows instead.
+func (b *browser) never(what string) {
+	b.t.Helper()
 	b.picture(filepath.Join(os.TempDir(), "vereda-failed.png"))
 	require.Failf(b.t, "did not happen in 15 seconds", "%s\nThe page says:\n%s", what, b.words())
 }
@@ -159,44 +165,48 @@ func (b *browser) seesNot(words string) {
 // click presses what is called so with the mouse.
 func (b *browser) click(name string) {
 	b.t.Helper()
-	b.until("find: "+name, `!!`+find, name)
-	b.clickAt(`(() => { const e = `+find+`; e.scrollIntoView({block: "center"}); const r = e.getBoundingClientRect(); return [r.x + r.width/2, r.y + r.height/2]; })()`, name)
+	b.clickAt("find: "+name, find, name)
 }
 
 // clickOn presses what a selector names, for things without words of their own.
 func (b *browser) clickOn(selector string) {
 	b.t.Helper()
-	b.until("find: "+selector, `!!document.querySelector(%s)`, selector)
-	b.clickAt(`(() => { const e = document.querySelector(%s); e.scrollIntoView({block: "center"}); const r = e.getBoundingClientRect(); return [r.x + r.width/2, r.y + r.height/2]; })()`, selector)
+	b.clickAt("find: "+selector, `document.querySelector(%s)`, selector)
 }
 
-func (b *browser) clickAt(script, arg string) {
+// clickAt presses the middle of what a script finds. What is still being laid
+// out moves, and may be taken away and put up again: it is pressed where it
+// was found twice in the same place.
+func (b *browser) clickAt(what, script, arg string) {
 	b.t.Helper()
-	// What is still being laid out moves: it is pressed where it comes to rest.
-	at := eval[[]float64](b, script, arg)
-	for range 20 {
-		time.Sleep(25 * time.Millisecond)
-		was := at
-		if at = eval[[]float64](b, script, arg); slices.Equal(was, at) {
-			break
+	middle := `(() => { const e = ` + script + `; if (!e) return []; e.scrollIntoView({block: "center"}); const r = e.getBoundingClientRect(); return [r.x + r.width/2, r.y + r.height/2]; })()`
+	var was []float64
+	moved := 0
+	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(25 * time.Millisecond) {
+		at := eval[[]float64](b, middle, arg)
+		if len(at) == 2 && (slices.Equal(was, at) || moved > 20) {
+			b.do(chromedp.MouseClickXY(at[0], at[1]))
+			return
+		}
+		was = at
+		if len(at) == 2 {
+			moved++
 		}
 	}
-	b.do(chromedp.MouseClickXY(at[0], at[1]))
+	b.never(what)
 }
 
 // fill replaces what stands in the field of that name.
 func (b *browser) fill(field, words string) {
 	b.t.Helper()
-	b.until("find: "+field, `!!`+find, field)
-	eval[bool](b, `(() => { const e = `+find+`; e.scrollIntoView({block: "center"}); e.focus(); if (e.select) e.select(); return true; })()`, field)
+	b.until("find: "+field, `(() => { const e = `+find+`; if (!e) return false; e.scrollIntoView({block: "center"}); e.focus(); if (e.select) e.select(); return true; })()`, field)
 	b.write(words)
 }
 
 // choose takes an option of a list.
 func (b *browser) choose(field, option string) {
 	b.t.Helper()
-	b.until("find: "+field, `!!`+find, field)
-	eval[bool](b, `(() => { const e = `+find+`; e.focus(); return true; })()`, field)
+	b.until("find: "+field, `(() => { const e = `+find+`; if (!e) return false; e.focus(); return true; })()`, field)
 	b.write(option)
 }
 

@@ -85,17 +85,23 @@ func TestADraftIsRepairedUntilTheAuditIsQuiet(t *testing.T) {
 	b.until("the audit is as it was", `document.querySelector("section[aria-label=Audit]").innerText.startsWith(%s)`, strings.SplitN(first, "\n\n", 2)[0])
 	accepted := 0
 	for range 60 {
-		if strings.Contains(count(), "The audit is quiet.") {
+		// A list that is at rest: what was just answered may still be on its way out.
+		before := count()
+		for was := ""; was != before; {
+			was = before
+			time.Sleep(120 * time.Millisecond)
+			before = count()
+		}
+		// The first finding's repair where it has one, else its Accept.
+		what := eval[string](b, `(() => {
+			document.querySelectorAll("section[aria-label=Audit] details").forEach(d => d.open = true);
+			const x = document.querySelector("section[aria-label=Audit] details button");
+			return x ? x.getAttribute("aria-label") ?? x.innerText : "";
+		})()`)
+		if what == "" {
 			break
 		}
-		eval[bool](b, `(document.querySelectorAll("section[aria-label=Audit] details").forEach(d => d.open = true), true)`)
-		before := count()
-		// The first finding's repair where it has one, else its Accept; of a list that is at rest.
-		for was := ""; was != before; time.Sleep(120 * time.Millisecond) {
-			was, before = before, count()
-		}
-		eval[bool](b, `(document.querySelectorAll("section[aria-label=Audit] details").forEach(d => d.open = true), true)`)
-		what := eval[string](b, `(() => { const d = [...document.querySelectorAll("section[aria-label=Audit] details")][0]; const x = d.querySelector("button"); return x.getAttribute("aria-label") ?? x.innerText; })()`)
+		before = count()
 		b.click(what)
 		if strings.HasPrefix(what, "Accept: ") {
 			b.fill("Why it is accepted", "Taught at the seminar")
