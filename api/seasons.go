@@ -205,6 +205,23 @@ func (s *Server) timetable() {
 		id, err := s.app.SaveCoach(ctx, u, in.ID, in.Body.Email, in.Body.Terms)
 		return Done{Change: id}, err
 	})
+	operation(s, remove, "/timetable/coaches/{id}", "remove-coach", "End somebody's coaching", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
+		id, err := s.app.RemoveCoach(ctx, u, in.ID)
+		return Done{Change: id}, err
+	})
+	operation(s, get, "/units", "list-units", "What seasons are planned with, and whether the minutes will do", func(ctx context.Context, u app.User, in *struct {
+		Season string `query:"season" doc:"Whose minutes are counted; the latest when left out"`
+	}) (app.UnitsPage, error) {
+		return s.app.Units(ctx, u, in.Season)
+	})
+	operation(s, put, "/units", "save-unit", "Keep a unit; without an identifier a new one", func(ctx context.Context, u app.User, in *body[academy.Unit]) (Done, error) {
+		id, change, err := s.app.SaveUnit(ctx, u, in.Body)
+		return Done{Change: change, ID: id}, err
+	})
+	operation(s, remove, "/units/{id}", "remove-unit", "Take a unit away", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
+		id, err := s.app.RemoveUnit(ctx, u, in.ID)
+		return Done{Change: id}, err
+	})
 	type file struct {
 		Track string `query:"track" doc:"For classes whose track is not named"`
 		Body  exchange.TextFile

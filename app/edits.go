@@ -83,6 +83,12 @@ func (f *facts) leftHanging(gone store.Part, together []store.Part) []string {
 				used = append(used, s.Name)
 			}
 		}
+	case gone.Kind == docUnit:
+		for _, use := range f.unitUses(gone.ID) {
+			if !slices.ContainsFunc(together, func(x store.Part) bool { other, ok := f.unit(x.ID); return ok && other.Name == use.who }) {
+				used = append(used, use.who)
+			}
+		}
 	case gone.Kind == docTrack:
 		for _, c := range f.classes {
 			if c.Track == gone.ID {

@@ -84,6 +84,7 @@ type Cell struct {
 	LeadID string       `json:"lead_id,omitempty"`
 	Items  []CellItem   `json:"items"`
 	Pinned bool         `json:"pinned,omitempty"`
+	SameAs string       `json:"same_as,omitempty" doc:"An earlier class of the week that teaches exactly this, in a track where all do"`
 	Breaks []string     `json:"breaks,omitempty" doc:"Rules broken here"`
 }
 
@@ -213,10 +214,24 @@ func (f *facts) grid(page *SeasonPage, s academy.Season) {
 	for _, c := range f.classes {
 		row := SeasonRow{Class: c.ID, Name: c.Name, Track: f.tracks[c.Track].Name, Day: c.Weekday, Start: c.Start}
 		for w := 1; w <= s.Weeks; w++ {
-			row.Cells = append(row.Cells, f.seasonCell(page, s, c, w))
+			cell := f.seasonCell(page, s, c, w)
+			if f.tracks[c.Track].Mode == "same" {
+				cell.SameAs = sameAs(page.Rows, row.Track, cell)
+			}
+			row.Cells = append(row.Cells, cell)
 		}
 		page.Rows = append(page.Rows, row)
 	}
+}
+
+// sameAs is the first class above, of the same track and week, that teaches the same.
+func sameAs(above []SeasonRow, track string, cell Cell) string {
+	for _, r := range above {
+		if r.Track == track && len(cell.Items) > 0 && slices.Equal(r.Cells[cell.Week-1].Items, cell.Items) {
+			return r.Class
+		}
+	}
+	return ""
 }
 
 func (f *facts) seasonCell(page *SeasonPage, s academy.Season, c academy.Class, week int) Cell {
@@ -381,6 +396,7 @@ type StandLine struct {
 
 // CoachWhy is a coach and why they do not lead.
 type CoachWhy struct {
+	ID   string `json:"id"`
 	Name string `json:"name"`
 	Why  string `json:"why"`
 }
@@ -423,7 +439,7 @@ func (a *App) Why(ctx context.Context, u User, id string, week int, class string
 		page.Minutes += minutesOf(unit, it.Kind)
 		if i == 0 {
 			for _, o := range r.LeadWhy {
-				page.LeadWhy = append(page.LeadWhy, CoachWhy{f.nameOf(o.Coach), words(o.Why, "could; has led more for their share, or is needed elsewhere that week")})
+				page.LeadWhy = append(page.LeadWhy, CoachWhy{o.Coach, f.nameOf(o.Coach), words(o.Why, "could; has led more for their share, or is needed elsewhere that week")})
 			}
 		}
 	}

@@ -20,10 +20,8 @@ import (
 // closed. left says of units that may not be in any track, why.
 func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem, left []season.Unplaced) {
 	p = season.Problem{Weeks: s.Weeks, Spacing: f.settings.Spacing, Goal: "full", Seed: 1}
-	minAge := map[string]int{}
 	for _, t := range f.tracks {
 		p.Tracks = append(p.Tracks, season.Track{ID: t.ID, Mode: t.Mode, School: t.School, Assumed: t.Assumed})
-		minAge[t.ID] = t.MinAge
 	}
 	slices.SortFunc(p.Tracks, func(a, b season.Track) int { return cmp.Compare(a.ID, b.ID) })
 	for _, c := range f.classes {
@@ -36,7 +34,7 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 		p.Closures = append(p.Closures, season.Closure{Week: c.Week, Class: c.Class})
 	}
 	f.lockPast(&p, s, today)
-	left = f.planUnits(&p, minAge)
+	left = f.planUnits(&p)
 	for _, w := range s.Wanted {
 		if slices.ContainsFunc(p.Units, func(u season.Unit) bool { return u.ID == w.Unit }) {
 			p.Wanted = append(p.Wanted, w)
@@ -112,21 +110,26 @@ func (f *facts) pin(p *season.Problem, s academy.Season) {
 	}
 }
 
+// gated says why a track cannot teach a unit, going by the youngest it takes.
+func (f *facts) gated(u academy.Unit, t academy.Track) (why string) {
+	for _, id := range u.Techniques {
+		x, _ := f.lib.Technique(id)
+		for _, no := range safety.GateRefusals(t.MinAge, 0, x.Risks, f.settings.Gates) {
+			why = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
+		}
+	}
+	return why
+}
+
 // planUnits adds the units, each to the tracks whose youngest may do all of it.
-func (f *facts) planUnits(p *season.Problem, minAge map[string]int) []season.Unplaced {
+func (f *facts) planUnits(p *season.Problem) []season.Unplaced {
 	var left []season.Unplaced
 	gone := map[string]bool{}
 	for _, u := range f.units {
 		out := season.Unit{ID: u.ID, Name: u.Name, Minutes: u.Minutes, ReviewMinutes: u.ReviewMinutes, Area: u.Area, Signoff: u.Signoff}
 		why := "No track teaches it."
 		for _, track := range u.Tracks {
-			refused := ""
-			for _, id := range u.Techniques {
-				t, _ := f.lib.Technique(id)
-				for _, no := range safety.GateRefusals(minAge[track], 0, t.Risks, f.settings.Gates) {
-					refused = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", t.Name, f.tracks[track].Name, minAge[track], no.Why)
-				}
-			}
+			refused := f.gated(u, f.tracks[track])
 			if refused == "" {
 				out.Tracks = append(out.Tracks, track)
 			} else {

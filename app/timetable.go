@@ -11,6 +11,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/season"
 	"vereda/exchange"
 )
 
@@ -20,6 +21,7 @@ type TimetablePage struct {
 	Classes []academy.Class `json:"classes" doc:"In the order of the week"`
 	Coaches []CoachLine     `json:"coaches"`
 	Signoff []string        `json:"signoffs" doc:"Words for sign-offs in use"`
+	Others  []Named         `json:"others" doc:"People who are no coaches"`
 }
 
 // TrackLine is a track and what hangs on it.
@@ -44,11 +46,10 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 	if err != nil {
 		return TimetablePage{}, err
 	}
-	page := TimetablePage{Tracks: []TrackLine{}, Classes: slices.Clone(f.classes), Coaches: []CoachLine{}, Signoff: []string{}}
+	page := TimetablePage{Tracks: []TrackLine{}, Classes: slices.Clone(f.classes), Coaches: []CoachLine{}, Signoff: f.signoffWords(), Others: []Named{}}
 	if page.Classes == nil {
 		page.Classes = []academy.Class{}
 	}
-	words := map[string]bool{}
 	for _, t := range f.tracks {
 		l := TrackLine{Track: t, Assumes: []Named{}}
 		for _, c := range f.classes {
@@ -60,9 +61,6 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 			if slices.Contains(x.Tracks, t.ID) {
 				l.Units++
 			}
-			if x.Signoff != "" {
-				words[x.Signoff] = true
-			}
 			if slices.Contains(t.Assumed, x.ID) {
 				l.Assumes = append(l.Assumes, Named{x.ID, x.Name})
 			}
@@ -71,22 +69,34 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 	}
 	slices.SortFunc(page.Tracks, func(x, y TrackLine) int { return cmp.Compare(x.Name, y.Name) })
 	for _, p := range f.people {
-		if p.Coach != nil {
-			t := *p.Coach
-			if t.Out == nil {
-				t.Out = []academy.Span{}
-			}
-			page.Coaches = append(page.Coaches, CoachLine{p.ID, p.Name, p.Email, t})
-			for _, s := range t.Signoffs {
-				words[s] = true
-			}
+		if p.Coach == nil {
+			page.Others = append(page.Others, Named{p.ID, p.Name})
+			continue
+		}
+		t := *p.Coach
+		if t.Out == nil {
+			t.Out = []academy.Span{}
+		}
+		page.Coaches = append(page.Coaches, CoachLine{p.ID, p.Name, p.Email, t})
+	}
+	return page, nil
+}
+
+// signoffWords are the sign-offs units ask for and coaches hold.
+func (f *facts) signoffWords() []string {
+	words := []string{}
+	for _, u := range f.units {
+		if u.Signoff != "" {
+			words = append(words, u.Signoff)
 		}
 	}
-	for w := range words {
-		page.Signoff = append(page.Signoff, w)
+	for _, p := range f.people {
+		if p.Coach != nil {
+			words = append(words, p.Coach.Signoffs...)
+		}
 	}
-	slices.Sort(page.Signoff)
-	return page, nil
+	slices.Sort(words)
+	return slices.Compact(words)
 }
 
 // SaveTrack keeps a track; without an identifier it is a new one.
@@ -102,6 +112,11 @@ func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track) (id, chang
 		}
 		if t.MinAge < 0 || t.MinAge > 99 {
 			return refuse("min_age", "%d is outside 0 to 99", t.MinAge)
+		}
+		for i, known := range t.Assumed {
+			if _, ok := f.unit(known); !ok {
+				return refuse(fmt.Sprintf("assumed[%d]", i), "%q is not among the units", known)
+			}
 		}
 		kept := t
 		kept.ID = id
@@ -236,8 +251,37 @@ func (a *App) SaveCoach(ctx context.Context, u User, id string, email string, t 
 		if email != "" && (!strings.Contains(email, "@") || strings.ContainsAny(email, " \r\n<>")) {
 			return refuse("email", "%q is not an address", email)
 		}
-		p.Coach, p.Email = &t, email
 		b.Says = "Changed the terms of " + p.Name
+		if p.Coach == nil {
+			b.Says = "Made " + p.Name + " a coach"
+		}
+		p.Coach, p.Email = &t, email
+		return b.put(docPerson, id, p)
+	})
+}
+
+// RemoveCoach ends somebody's coaching. It refuses while a plan has them lead
+// something still to come.
+func (a *App) RemoveCoach(ctx context.Context, u User, id string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		p, ok := f.person[id]
+		if !ok || p.Coach == nil {
+			return &Missing{"coach", id}
+		}
+		for _, s := range f.seasons {
+			for _, plan := range []*season.Plan{s.Plan, s.Stands()} {
+				if plan == nil {
+					continue
+				}
+				for _, x := range plan.Placements {
+					if c, ok := f.class(x.Class); ok && x.Lead == id && s.DayOf(x.Week, c) >= a.today() {
+						return refuse("coach", "%s leads %s in week %d of %s: say they are away from then on, and repair the plan first", p.Name, c.Name, x.Week, s.Name)
+					}
+				}
+			}
+		}
+		p.Coach = nil
+		b.Says = p.Name + " is no coach any more"
 		return b.put(docPerson, id, p)
 	})
 }

@@ -131,7 +131,7 @@ const find = `(() => {
 func (b *browser) until(what, script string, args ...any) {
 	b.t.Helper()
 	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(40 * time.Millisecond) {
-		if eval[bool](b, script, args...) {
+		if eval[bool](b, "!!("+script+")", args...) {
 			return
 		}
 	}

@@ -135,5 +135,5 @@ func TestUnplacedSaysWhy(t *testing.T) {
 	require.NoError(t, err)
 	i := slices.IndexFunc(plan.Unplaced, func(u Unplaced) bool { return u.Unit == "escape" })
 	require.GreaterOrEqual(t, i, 0)
-	assert.Equal(t, "It stands on Hip escape, which is not taught either.", plan.Unplaced[i].Why)
+	assert.Equal(t, "It stands on Hip escape, which its tracks do not teach either.", plan.Unplaced[i].Why)
 }

@@ -208,7 +208,7 @@ func (st *state) whyNot(u int) string {
 			somewhere = somewhere || m.can[t][u] && st.first(t, r) != never
 		}
 		if !somewhere {
-			return fmt.Sprintf("It stands on %s, which is not taught either.", st.m.nameOf(int(r)))
+			return fmt.Sprintf("It stands on %s, which its tracks do not teach either.", st.m.nameOf(int(r)))
 		}
 	}
 	return "No minutes are left; what is placed helps more students."

@@ -1479,7 +1479,8 @@ export interface paths {
         /** Keep a coach's terms */
         put: operations["save-coach"];
         post?: never;
-        delete?: never;
+        /** End somebody's coaching */
+        delete: operations["remove-coach"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1531,6 +1532,41 @@ export interface paths {
         put: operations["save-track"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What seasons are planned with, and whether the minutes will do */
+        get: operations["list-units"];
+        /** Keep a unit; without an identifier a new one */
+        put: operations["save-unit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/units/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a unit away */
+        delete: operations["remove-unit"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1885,6 +1921,8 @@ export interface components {
             lead_id?: string;
             on: string;
             pinned?: boolean;
+            /** @description An earlier class of the week that teaches exactly this, in a track where all do */
+            same_as?: string;
             /** @enum {string} */
             state: "planned" | "empty" | "closed" | "past";
             /** Format: int64 */
@@ -2012,6 +2050,7 @@ export interface components {
             terms: components["schemas"]["AcademyTerms"];
         };
         CoachWhy: {
+            id: string;
             name: string;
             why: string;
         };
@@ -4019,6 +4058,8 @@ export interface components {
             /** @description In the order of the week */
             classes: components["schemas"]["AcademyClass"][];
             coaches: components["schemas"]["CoachLine"][];
+            /** @description People who are no coaches */
+            others: components["schemas"]["Named"][];
             /** @description Words for sign-offs in use */
             signoffs: string[];
             tracks: components["schemas"]["TrackLine"][];
@@ -4073,10 +4114,71 @@ export interface components {
             loses: components["schemas"]["SeasonGain"][];
             says: string;
         };
+        UnitLine: {
+            area: string;
+            /** @description Tracks in which it counts as known */
+            assumed: string[];
+            id: string;
+            /** Format: int64 */
+            minutes: number;
+            movement?: string;
+            name: string;
+            /** @description What stands on it */
+            opens: string[];
+            /** @description Why a track of it cannot teach it */
+            refused: string[];
+            requires?: string[];
+            /** Format: int64 */
+            review_minutes: number;
+            signoff?: string;
+            stands_on: components["schemas"]["Named"][];
+            teaches: components["schemas"]["Named"][];
+            techniques: string[];
+            track_names: string;
+            tracks: string[];
+        };
         UnitShare: {
             /** Format: double */
             chance: number;
             name: string;
+        };
+        UnitTrack: {
+            context: string;
+            /**
+             * Format: double
+             * @description Minutes: each unit once, × (1 + review share)
+             */
+            demand: number;
+            enough: boolean;
+            id: string;
+            name: string;
+            /** @description Which season the supply is of */
+            season?: string;
+            /**
+             * Format: int64
+             * @description Teaching minutes from today to the season's end; in mode same those of a week's longest class
+             */
+            supply: number;
+            /**
+             * Format: int64
+             * @description Not known before
+             */
+            units: number;
+        };
+        UnitsPage: {
+            /** @description In use */
+            areas: string[];
+            movements: components["schemas"]["Named"][];
+            /**
+             * Format: double
+             * @description Part of the teaching that is taught again
+             */
+            review_share: number;
+            /** @description In use */
+            signoffs: string[];
+            tracks: components["schemas"]["UnitTrack"][];
+            /** @description By area, then by name */
+            units: components["schemas"]["UnitLine"][];
         };
         UnplacedLine: {
             name: string;
@@ -12007,6 +12109,82 @@ export interface operations {
             };
         };
     };
+    "remove-coach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "take-timetable": {
         parameters: {
             query?: {
@@ -12181,6 +12359,237 @@ export interface operations {
                 "application/json": components["schemas"]["AcademyTrack"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-units": {
+        parameters: {
+            query?: {
+                /** @description Whose minutes are counted; the latest when left out */
+                season?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitsPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "save-unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcademyUnit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -1,14 +1,17 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/Leaves";
+import { useUnits } from "../season/Units";
 
 /** OrderView proposes a teaching order with its reasons, and the units it makes. */
 export function OrderView({ page }: { page: S["CurriculumPage"] }) {
   const may = useMay();
   const o = page.order;
-  const [tracks, setTracks] = useState("fundamentals");
+  const all = useUnits("").data?.tracks ?? [];
+  const [tracks, setTracks] = useState<string[]>([]);
   const takeIt = useDo(
     (_: undefined) => take(client.POST("/api/curricula/{id}/order", { params: { path: { id: page.line.id } } })),
     () => "Took the proposed order.",
@@ -57,23 +60,31 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
         </table>
         {may("make-units") && (
           <form
-            className="mt-1.5 flex items-end gap-2"
+            className="mt-1.5 flex flex-wrap items-center gap-3"
             onSubmit={(e) => {
               e.preventDefault();
-              units.mutate(tracks.split(/[ ,;]+/).filter(Boolean));
+              units.mutate(tracks);
             }}
           >
-            <label className="flex flex-col">
-              <span className="cap">Taught in tracks</span>
-              <input
-                className="h-[31px] w-56 rounded-sm border border-rule bg-white px-2"
-                value={tracks}
-                onChange={(e) => setTracks(e.target.value)}
-              />
-            </label>
-            <Button type="submit" disabled={units.isPending}>
+            <fieldset>
+              <legend className="cap">Taught in</legend>
+              {all.map((t) => (
+                <label key={t.id} className="mr-3 text-[13.5px]">
+                  <input
+                    type="checkbox"
+                    checked={tracks.includes(t.id)}
+                    onChange={() => setTracks(tracks.includes(t.id) ? tracks.filter((x) => x !== t.id) : [...tracks, t.id])}
+                  />{" "}
+                  {t.name}
+                </label>
+              ))}
+            </fieldset>
+            <Button type="submit" disabled={units.isPending || tracks.length === 0}>
               Make units of what no unit teaches yet
             </Button>
+            <Link className="link text-[13px]" to="/season?view=units">
+              All units
+            </Link>
           </form>
         )}
         {units.error && <p className="text-clay">{units.error.message}</p>}

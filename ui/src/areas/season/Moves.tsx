@@ -6,8 +6,8 @@ import { Note } from "../../kit/Leaves";
 import { date, percent } from "../../kit/words";
 import type { Spot } from "./Season";
 
-/** Carried is a unit picked up from a class, to be put into another. */
-export type Carried = { unit: string; name: string; kind: string; from?: Spot };
+/** Carried is a unit picked up from a class, to be put into another; or a coach who is to lead the class named in from. */
+export type Carried = { unit: string; name: string; kind: string; from?: Spot; lead?: string };
 
 /** Trial says what putting a carried unit somewhere would lead to: the coverage, what breaks, who loses. */
 export function Trial({
@@ -22,7 +22,9 @@ export function Trial({
   onDone: () => void;
 }) {
   const id = page.line.id;
-  const body: S["SeasonMove"] = { unit: carried.unit, kind: carried.kind as "teach", from: carried.from, to: target ?? undefined };
+  const body: S["SeasonMove"] = carried.lead
+    ? { lead: carried.lead, to: carried.from }
+    : { unit: carried.unit, kind: carried.kind as "teach", from: carried.from, to: target ?? undefined };
   const trial = useQuery({
     queryKey: ["trial", id, body],
     queryFn: () => take(client.POST("/api/seasons/{id}/moves/trial", { params: { path: { id } }, body })),
@@ -37,9 +39,9 @@ export function Trial({
   const points = t ? (t.after - t.before) * 100 : 0;
   return (
     <section data-trial>
-      <p className="cap">Picked up</p>
+      <p className="cap">{carried.lead ? "Another coach" : "Picked up"}</p>
       <h1>{carried.name}</h1>
-      {!target && (
+      {!target && !carried.lead && (
         <p className="mt-1 text-soft">
           Pick the class it goes to: click it, or walk there with the arrow keys and press Enter. Escape puts it back. Taken out for good:
         </p>
@@ -86,9 +88,15 @@ export function Trial({
       )}
       <div className="mt-3 flex gap-2">
         <Button look={t && t.breaks.length > 0 ? "warn" : "main"} disabled={!t || make.isPending} onClick={() => make.mutate(undefined)}>
-          {!target ? "Take it out" : t && t.breaks.length > 0 ? "Make this move all the same" : "Make this move"}
+          {carried.lead
+            ? "Give them the class"
+            : !target
+              ? "Take it out"
+              : t && t.breaks.length > 0
+                ? "Make this move all the same"
+                : "Make this move"}
         </Button>
-        <Button onClick={onDone}>Put it back</Button>
+        <Button onClick={onDone}>{carried.lead ? "Leave it" : "Put it back"}</Button>
       </div>
       <p className="mt-2 text-[12.5px] text-soft">
         A class changed by hand is pinned: it stays when the season is planned again. The whole move can be undone.

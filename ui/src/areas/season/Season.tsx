@@ -17,6 +17,8 @@ import { Planning } from "./Planning";
 import { Publishing } from "./Publishing";
 import { SeasonGrid } from "./SeasonGrid";
 import { Timetable } from "./Timetable";
+import { UnitLeaf } from "./UnitForm";
+import { Units } from "./Units";
 import { Why } from "./Why";
 
 export type Spot = { week: number; class: string };
@@ -28,14 +30,17 @@ const views = [
   ["ways", "Block or spiral", "compare-ways"],
   ["chances", "Who comes", "list-chances"],
   ["timetable", "Timetable and coaches", "get-timetable"],
+  ["units", "Units", "list-units"],
   ["publish", "Publish", "preview-publishing"],
 ] as const;
 
 /** Season: which class teaches what, who leads it, and why. */
 export default function Season() {
   const { id } = useParams();
-  const [search] = useSearchParams();
+  const [search, setSearch] = useSearchParams();
   const view = search.get("view") ?? "";
+  const unit = search.get("unit") ?? "";
+  const openUnit = (x?: string) => setSearch(x ? { view: "units", unit: x } : { view: "units" }, { replace: true });
   const may = useMay();
   const [laying, lay] = useState(false);
   const [spot, setSpot] = useState<Spot | null>(null);
@@ -63,6 +68,8 @@ export default function Season() {
         left={
           view === "timetable" ? (
             <Timetable />
+          ) : view === "units" ? (
+            <Units season="" open={unit} onOpen={openUnit} />
           ) : (
             <Empty title="No season yet">
               <p>A season is some weeks of the weekly timetable. Lay one, and the planner says which class teaches what.</p>
@@ -74,12 +81,15 @@ export default function Season() {
                   <Link className="link" to="/season?view=timetable">
                     See the timetable first
                   </Link>
+                  <Link className="link" to="/season?view=units">
+                    See the units it will teach
+                  </Link>
                 </>
               )}
             </Empty>
           )
         }
-        right={<Empty title="Nothing planned" />}
+        right={view === "units" && unit ? <UnitLeaf season="" id={unit} onDone={openUnit} /> : <Empty title="Nothing planned" />}
       />
     );
   }
@@ -117,6 +127,7 @@ export default function Season() {
               {view === "ways" && <Compare page={p} />}
               {view === "chances" && <Chances season={p.line.id} />}
               {view === "timetable" && <Timetable page={p} />}
+              {view === "units" && <Units season={p.line.id} open={unit} onOpen={openUnit} />}
               {view === "publish" && <Publishing season={p.line.id} />}
             </div>
           )}
@@ -125,6 +136,8 @@ export default function Season() {
       right={
         laying ? (
           <LaySeason onDone={() => lay(false)} />
+        ) : p && view === "units" && unit ? (
+          <UnitLeaf season={p.line.id} id={unit} onDone={openUnit} />
         ) : p && view === "" && carried ? (
           <Trial key={JSON.stringify([carried, target])} page={p} carried={carried} target={target} onDone={drop} />
         ) : p && view === "" && spot ? (
@@ -221,16 +234,14 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
       {page.unplaced.length > 0 && (
         <>
           <h2 className="mt-4">Left out</h2>
-          <table className="grid-lines mt-1">
-            <tbody>
-              {page.unplaced.map((u) => (
-                <tr key={u.unit} className="align-top">
-                  <td className="w-2/5">{u.name}</td>
-                  <td className="text-soft">{u.why}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          {[...new Set(page.unplaced.map((u) => u.why))].map((why) => {
+            const units = page.unplaced.filter((u) => u.why === why);
+            return (
+              <p key={why} className="border-b border-hair py-1">
+                {units.map((u) => u.name).join(" · ")} <span className="block text-[13px] text-soft">{why}</span>
+              </p>
+            );
+          })}
         </>
       )}
     </>

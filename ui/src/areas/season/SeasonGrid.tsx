@@ -108,9 +108,14 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                     !carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class },
                                   )
                                 }
-                                className={`flex h-full min-h-[64px] w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
+                                className={`flex h-full ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
                               >
-                                <Inside cell={c} hue={hue} onCarry={may && c.state === "planned" ? onCarry : undefined} />
+                                <Inside
+                                  cell={c}
+                                  hue={hue}
+                                  as={page.rows.find((x) => x.class === c.same_as)}
+                                  onCarry={may && c.state === "planned" ? onCarry : undefined}
+                                />
                               </button>
                             </div>
                           </td>
@@ -171,9 +176,26 @@ function Pin() {
   );
 }
 
-function Inside({ cell, hue, onCarry }: { cell: S["Cell"]; hue: (area: string) => string; onCarry?: (c: Carried | null) => void }) {
+function Inside({
+  cell,
+  hue,
+  as,
+  onCarry,
+}: {
+  cell: S["Cell"];
+  hue: (area: string) => string;
+  as?: S["SeasonRow"];
+  onCarry?: (c: Carried | null) => void;
+}) {
   if (cell.state === "closed") return <span className="bg-paper text-[12px] leading-4 text-soft">{cell.why}</span>;
   if (cell.items.length === 0) return <span className="text-[12px] text-soft">{cell.state === "past" ? "over" : "empty"}</span>;
+  if (as)
+    return (
+      <span className={`text-[12px] leading-[15px] text-soft ${cell.state === "past" ? "opacity-60" : ""}`}>
+        as {weekday(as.day)}
+        <Lead cell={cell} />
+      </span>
+    );
   return (
     <span className={`flex flex-col gap-0.5 text-[12.5px] leading-[15px] ${cell.state === "past" ? "opacity-60" : ""}`}>
       {[...cell.items]
@@ -193,9 +215,15 @@ function Inside({ cell, hue, onCarry }: { cell: S["Cell"]; hue: (area: string) =
             <span>{i.name}</span>
           </span>
         ))}
-      <span className={`head num text-[12px] ${cell.lead ? "text-soft" : "font-bold text-clay"}`}>
-        {cell.lead ?? "no coach"} {cell.pinned && <Pin />}
-      </span>
+      <Lead cell={cell} />
+    </span>
+  );
+}
+
+function Lead({ cell }: { cell: S["Cell"] }) {
+  return (
+    <span className={`head num block text-[12px] ${cell.lead ? "text-soft" : "font-bold text-clay"}`}>
+      {cell.lead ?? "no coach"} {cell.pinned && <Pin />}
     </span>
   );
 }

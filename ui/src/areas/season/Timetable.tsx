@@ -14,6 +14,7 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
   const may = useMay();
   const table = useQuery({ queryKey: ["timetable"], queryFn: () => take(client.GET("/api/timetable")) });
   const [form, open] = useState<{ class?: S["AcademyClass"]; track?: S["AcademyTrack"]; coach?: string } | null>(null);
+  const [person, choose] = useState("");
   const setTrack = useDo(
     (t: S["AcademyTrack"]) => take(client.PUT("/api/timetable/tracks", { body: t })),
     (_, t) => `Changed the track ${t.name}.`,
@@ -23,6 +24,10 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
   const t = table.data;
   const nameOf = (id: string) => t.classes.find((c) => c.id === id)?.name ?? id;
   const close = () => open(null);
+  const other = t.others.find((o) => o.id === form?.coach);
+  const coach =
+    t.coaches.find((c) => c.id === form?.coach) ??
+    (other && { ...other, terms: { available: [], signoffs: [], max_per_week: 2, share: 0.1, out: [] } });
   const blank: S["AcademyClass"] = {
     id: "",
     name: "",
@@ -171,10 +176,28 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
           ))}
         </tbody>
       </table>
-      {form?.coach && (
+      {may("save-coach") && t.others.length > 0 && (
+        <div className="mt-1 flex items-end gap-2">
+          <div className="w-64">
+            <Select label="Somebody who is no coach yet" value={person} onChange={(e) => choose(e.target.value)}>
+              <option value="">choose a person</option>
+              {t.others.map((o) => (
+                <option key={o.id} value={o.id}>
+                  {o.name}
+                </option>
+              ))}
+            </Select>
+          </div>
+          <Button disabled={!person} onClick={() => open({ coach: person })}>
+            Make them a coach
+          </Button>
+        </div>
+      )}
+      {coach && (
         <CoachForm
-          key={form.coach}
-          coach={t.coaches.find((c) => c.id === form.coach) as S["CoachLine"]}
+          key={coach.id}
+          coach={coach}
+          fresh={!t.coaches.some((c) => c.id === coach.id)}
           classes={t.classes}
           signoffs={t.signoffs}
           onDone={close}

@@ -4,6 +4,7 @@ import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { weekday } from "../../kit/words";
+import { useUnits } from "./Units";
 
 const whole = (text: string) => Number(text.replace(/\D/g, ""));
 
@@ -63,7 +64,9 @@ export function ClassForm({ entry, tracks, onDone }: { entry: S["AcademyClass"];
       keep="Keep the class"
       wrong={keep.error?.message ?? out.error?.message}
     >
-      <Input label="Class name" value={c.name} error={wrong.name} onChange={(e) => set({ ...c, name: e.target.value })} />
+      <div className="col-span-2">
+        <Input label="Class name" value={c.name} error={wrong.name} onChange={(e) => set({ ...c, name: e.target.value })} />
+      </div>
       <Select label="Its track" value={c.track} error={wrong.track} onChange={(e) => set({ ...c, track: e.target.value })}>
         {tracks.map((t) => (
           <option key={t.id} value={t.id}>
@@ -78,7 +81,7 @@ export function ClassForm({ entry, tracks, onDone }: { entry: S["AcademyClass"];
           </option>
         ))}
       </Select>
-      <Input label="Start" type="time" value={c.start} error={wrong.start} onChange={(e) => set({ ...c, start: e.target.value })} />
+      <Input label="Start" placeholder="18:00" value={c.start} error={wrong.start} onChange={(e) => set({ ...c, start: e.target.value })} />
       <Input
         label="Minutes in all"
         inputMode="numeric"
@@ -113,6 +116,9 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"]; onDone:
     onDone,
   );
   const wrong = keep.error?.fields ?? {};
+  const units = useUnits("");
+  const known = t.assumed ?? [];
+  const teaches = (units.data?.units ?? []).filter((u) => known.includes(u.id) || (track.id && u.tracks.includes(track.id)));
   return (
     <Form
       title={track.id ? track.name : "A new track"}
@@ -140,6 +146,21 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"]; onDone:
         hint="Years; gates by age go by it"
         onChange={(e) => set({ ...t, min_age: whole(e.target.value) || undefined })}
       />
+      {teaches.length > 0 && (
+        <fieldset className="col-span-full columns-2 md:columns-3">
+          <legend className="cap">Known before: taught to nobody, and may be reviewed at once</legend>
+          {teaches.map((u) => (
+            <label key={u.id} className="block text-[13px]">
+              <input
+                type="checkbox"
+                checked={known.includes(u.id)}
+                onChange={() => set({ ...t, assumed: known.includes(u.id) ? known.filter((x) => x !== u.id) : [...known, u.id] })}
+              />{" "}
+              {u.name}
+            </label>
+          ))}
+        </fieldset>
+      )}
     </Form>
   );
 }
@@ -147,11 +168,13 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"]; onDone:
 /** CoachForm writes a coach's terms: availability, sign-offs, limit, share, days away, address. */
 export function CoachForm({
   coach,
+  fresh,
   classes,
   signoffs,
   onDone,
 }: {
   coach: S["CoachLine"];
+  fresh: boolean;
   classes: S["AcademyClass"][];
   signoffs: string[];
   onDone: () => void;
@@ -163,13 +186,24 @@ export function CoachForm({
       take(
         client.PUT("/api/timetable/coaches/{id}", { params: { path: { id: coach.id } }, body: { email: email || undefined, terms: t } }),
       ),
-    () => `Changed the terms of ${coach.name}.`,
+    () => (fresh ? `Made ${coach.name} a coach.` : `Changed the terms of ${coach.name}.`),
+    onDone,
+  );
+  const out = useDo(
+    (_: undefined) => take(client.DELETE("/api/timetable/coaches/{id}", { params: { path: { id: coach.id } } })),
+    () => `${coach.name} is no coach any more.`,
     onDone,
   );
   const wrong = keep.error?.fields ?? {};
   const toggle = (list: string[], x: string) => (list.includes(x) ? list.filter((y) => y !== x) : [...list, x]);
   return (
-    <Form title={coach.name} send={() => keep.mutate(undefined)} onDone={onDone} keep="Keep the terms" wrong={keep.error?.message}>
+    <Form
+      title={fresh ? `${coach.name}, a new coach` : coach.name}
+      send={() => keep.mutate(undefined)}
+      onDone={onDone}
+      keep="Keep the terms"
+      wrong={keep.error?.message ?? out.error?.message}
+    >
       <fieldset className="col-span-2">
         <legend className="cap">Available for</legend>
         {classes.map((c) => (
@@ -241,6 +275,11 @@ export function CoachForm({
       >
         Add days away
       </Button>
+      {!fresh && (
+        <Button className="self-end justify-self-start" look="quiet" onClick={() => out.mutate(undefined)}>
+          No coach any more
+        </Button>
+      )}
     </Form>
   );
 }

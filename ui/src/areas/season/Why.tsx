@@ -63,13 +63,25 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
       )}
       {w.lead_why.length > 0 && (
         <section className="mt-3">
-          <h3>Why {w.lead}</h3>
+          <h3>{w.lead ? `Why ${w.lead}` : "Who could lead"}</h3>
           <table className="grid-lines">
             <tbody>
               {w.lead_why.map((c) => (
                 <tr key={c.name}>
                   <td className="w-2/5">{c.name}</td>
                   <td className="text-soft">{c.why}</td>
+                  {may("make-move") && w.cell.state === "planned" && (
+                    <td className="no-print whitespace-nowrap text-right">
+                      <button
+                        type="button"
+                        className="link text-[13px]"
+                        aria-label={`Give it to ${c.name}`}
+                        onClick={() => onCarry({ lead: c.id, unit: "", name: c.name, kind: "", from: spot })}
+                      >
+                        give it
+                      </button>
+                    </td>
+                  )}
                 </tr>
               ))}
             </tbody>
@@ -130,7 +142,7 @@ function Item({ item, coverage, onMove }: { item: S["WhyItem"]; coverage: number
       <p className="num text-[13px] text-soft">
         Without it the season loses {(item.worth * 100).toFixed(1)} points of coverage.
         {item.instead &&
-          ` The best other choice, ${item.instead}, would leave ${(item.instead_coverage * 100).toFixed(1)}%, against ${(coverage * 100).toFixed(1)}%.`}
+          ` The best other choice, ${item.instead}, would leave ${(item.instead_coverage * 100).toFixed(1)}%, against ${(coverage * 100).toFixed(1)}%.${item.instead_coverage > coverage ? " Spacing, school and the coaches stand against it." : ""}`}
       </p>
     </section>
   );

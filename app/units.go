@@ -1,0 +1,239 @@
+package app
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/season"
+)
+
+// UnitsPage is what seasons are planned with: every unit, and whether the
+// minutes there are will do.
+type UnitsPage struct {
+	Units     []UnitLine  `json:"units" doc:"By area, then by name"`
+	Tracks    []UnitTrack `json:"tracks"`
+	Areas     []string    `json:"areas" doc:"In use"`
+	Signoffs  []string    `json:"signoffs" doc:"In use"`
+	Movements []Named     `json:"movements"`
+	Share     float64     `json:"review_share" doc:"Part of the teaching that is taught again"`
+}
+
+// UnitLine is a unit with names.
+type UnitLine struct {
+	academy.Unit
+	Teaches  []Named  `json:"teaches"`
+	Stands   []Named  `json:"stands_on"`
+	Opens    []string `json:"opens" doc:"What stands on it"`
+	Assumed  []string `json:"assumed" doc:"Tracks in which it counts as known"`
+	TrackSay string   `json:"track_names"`
+	Refused  []string `json:"refused" doc:"Why a track of it cannot teach it"`
+}
+
+// UnitTrack is a track's demand and supply of minutes: every unit once and reviewed,
+// against what the season open now offers.
+type UnitTrack struct {
+	ID      string  `json:"id"`
+	Name    string  `json:"name"`
+	Units   int     `json:"units" doc:"Not known before"`
+	Demand  float64 `json:"demand" doc:"Minutes: each unit once, × (1 + review share)"`
+	Supply  int     `json:"supply" doc:"Teaching minutes from today to the season's end; in mode same those of a week's longest class"`
+	Season  string  `json:"season,omitempty" doc:"Which season the supply is of"`
+	Enough  bool    `json:"enough"`
+	Context string  `json:"context"`
+}
+
+// Units lists the units. id names the season whose minutes are counted; without one the latest.
+func (a *App) Units(ctx context.Context, u User, id string) (UnitsPage, error) {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return UnitsPage{}, err
+	}
+	page := UnitsPage{Units: []UnitLine{}, Tracks: []UnitTrack{}, Areas: []string{}, Signoffs: f.signoffWords(), Movements: []Named{}, Share: reviewShare}
+	for _, x := range f.units {
+		page.Units = append(page.Units, f.unitLine(x))
+		if !slices.Contains(page.Areas, x.Area) {
+			page.Areas = append(page.Areas, x.Area)
+		}
+	}
+	slices.Sort(page.Areas)
+	slices.SortFunc(page.Units, func(x, y UnitLine) int {
+		return cmp.Or(cmp.Compare(x.Area, y.Area), cmp.Compare(x.Name, y.Name), cmp.Compare(x.ID, y.ID))
+	})
+	for _, t := range f.lib.Techniques() {
+		if t.Kind == "movement" {
+			page.Movements = append(page.Movements, Named{t.ID, t.Name})
+		}
+	}
+	s, ok := f.openSeason(id)
+	for _, t := range f.tracks {
+		page.Tracks = append(page.Tracks, f.unitTrack(t, s, ok, a.today()))
+	}
+	slices.SortFunc(page.Tracks, func(x, y UnitTrack) int { return cmp.Or(cmp.Compare(x.Name, y.Name), cmp.Compare(x.ID, y.ID)) })
+	return page, nil
+}
+
+func (f *facts) openSeason(id string) (academy.Season, bool) {
+	if s, err := f.season(id); err == nil {
+		return s, true
+	}
+	if len(f.seasons) == 0 {
+		return academy.Season{}, false
+	}
+	return slices.MaxFunc(f.seasons, func(x, y academy.Season) int { return cmp.Compare(x.Start, y.Start) }), true
+}
+
+func (f *facts) unitLine(x academy.Unit) UnitLine {
+	l := UnitLine{Unit: x, Teaches: []Named{}, Stands: []Named{}, Opens: []string{}, Assumed: []string{}, Refused: []string{}}
+	for _, t := range x.Techniques {
+		l.Teaches = append(l.Teaches, Named{t, f.lib.Name(t)})
+	}
+	for _, r := range x.Requires {
+		other, _ := f.unit(r)
+		l.Stands = append(l.Stands, Named{r, other.Name})
+	}
+	for _, other := range f.units {
+		if slices.Contains(other.Requires, x.ID) {
+			l.Opens = append(l.Opens, other.Name)
+		}
+	}
+	for i, t := range x.Tracks {
+		if i > 0 {
+			l.TrackSay += ", "
+		}
+		l.TrackSay += f.tracks[t].Name
+		if why := f.gated(x, f.tracks[t]); why != "" {
+			l.Refused = append(l.Refused, why)
+		}
+	}
+	for _, t := range f.tracks {
+		if slices.Contains(t.Assumed, x.ID) {
+			l.Assumed = append(l.Assumed, t.ID)
+		}
+	}
+	slices.Sort(l.Assumed)
+	return l
+}
+
+func (f *facts) unitTrack(t academy.Track, s academy.Season, open bool, today calendar.Day) UnitTrack {
+	l := UnitTrack{ID: t.ID, Name: t.Name, Context: t.Context}
+	for _, x := range f.units {
+		if slices.Contains(x.Tracks, t.ID) && !slices.Contains(t.Assumed, x.ID) {
+			l.Units++
+			l.Demand += float64(x.Minutes) * (1 + reviewShare)
+		}
+	}
+	if !open {
+		return l
+	}
+	l.Season = s.Name
+	for w := 1; w <= s.Weeks; w++ {
+		longest := 0
+		for _, c := range f.classes {
+			shut := slices.ContainsFunc(s.Closures, func(k academy.Closure) bool { return k.Week == w && (k.Class == "" || k.Class == c.ID) })
+			if c.Track != t.ID || shut || s.DayOf(w, c) < today {
+				continue
+			}
+			if t.Mode == "split" {
+				l.Supply += c.TeachMinutes
+			}
+			longest = max(longest, c.TeachMinutes)
+		}
+		if t.Mode == "same" {
+			l.Supply += longest
+		}
+	}
+	l.Enough = float64(l.Supply) >= l.Demand
+	return l
+}
+
+// SaveUnit keeps a unit; without an identifier it is a new one. What is
+// planned stays where it is; where it does not fit any more the plan says so.
+func (a *App) SaveUnit(ctx context.Context, u User, x academy.Unit) (id, change string, err error) {
+	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
+		if id = x.ID; id == "" {
+			id = freshID(x.Name, func(s string) bool { _, taken := f.unit(s); return taken })
+		} else if _, ok := f.unit(id); !ok {
+			return &Missing{"unit", id}
+		}
+		if err := refuseAll(x.Check(f.lib, f.tracks, f.units)); err != nil {
+			return err
+		}
+		kept := x
+		kept.ID = id
+		b.Says = "Changed the unit " + x.Name
+		if x.ID == "" {
+			b.Says = "Added the unit " + x.Name
+		}
+		return b.put(docUnit, id, kept)
+	})
+	return id, change, err
+}
+
+// RemoveUnit takes a unit away. It refuses while something speaks of it.
+func (a *App) RemoveUnit(ctx context.Context, u User, id string) (string, error) {
+	return a.change(ctx, u, func(f *facts, b *batch) error {
+		x, ok := f.unit(id)
+		if !ok {
+			return &Missing{"unit", id}
+		}
+		if used := f.unitUses(id); len(used) > 0 {
+			return refuse("unit", "%s stays: %s %s. Take it out there first", x.Name, used[0].who, used[0].how)
+		}
+		b.Says = "Took out the unit " + x.Name
+		return b.put(docUnit, id, nil)
+	})
+}
+
+// unitUse is one place that speaks of a unit.
+type unitUse struct{ who, how string }
+
+// unitUses says who speaks of a unit.
+func (f *facts) unitUses(id string) []unitUse {
+	var used []unitUse
+	for _, other := range f.units {
+		if slices.Contains(other.Requires, id) {
+			used = append(used, unitUse{other.Name, "stands on it"})
+		}
+	}
+	for _, t := range f.tracks {
+		if slices.Contains(t.Assumed, id) {
+			used = append(used, unitUse{t.Name, "counts it as known"})
+		}
+	}
+	holds := func(plan *season.Plan) *season.Placement {
+		if plan == nil {
+			return nil
+		}
+		for i := range plan.Placements {
+			if slices.ContainsFunc(plan.Placements[i].Items, func(it season.Item) bool { return it.Unit == id }) {
+				return &plan.Placements[i]
+			}
+		}
+		return nil
+	}
+	for _, s := range f.seasons {
+		for _, plan := range []*season.Plan{s.Plan, s.Stands()} {
+			if at := holds(plan); at != nil {
+				c, _ := f.class(at.Class)
+				used = append(used, unitUse{s.Name, fmt.Sprintf("has it in %s in week %d", c.Name, at.Week)})
+				break
+			}
+		}
+		if slices.ContainsFunc(s.Wanted, func(w season.Wanted) bool { return w.Unit == id }) {
+			used = append(used, unitUse{s.Name, "wants it by a date"})
+		}
+	}
+	for at, n := range f.nights {
+		if slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == id }) {
+			class, on, _ := academy.SplitOccurrence(at)
+			c, _ := f.class(class)
+			used = append(used, unitUse{c.Name, "was given it by hand for " + on.String()})
+		}
+	}
+	slices.SortFunc(used, func(x, y unitUse) int { return cmp.Or(cmp.Compare(x.who, y.who), cmp.Compare(x.how, y.how)) })
+	return used
+}

@@ -1,0 +1,166 @@
+package app_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/core/academy"
+	"vereda/core/season"
+)
+
+func units(t *testing.T, a *app.App, season string) app.UnitsPage {
+	t.Helper()
+	p, err := a.Units(t.Context(), head, season)
+	require.NoError(t, err)
+	return p
+}
+
+func unit(t *testing.T, p app.UnitsPage, name string) app.UnitLine {
+	t.Helper()
+	i := slices.IndexFunc(p.Units, func(x app.UnitLine) bool { return x.Name == name })
+	require.GreaterOrEqual(t, i, 0, "there is no unit %q", name)
+	return p.Units[i]
+}
+
+func TestUnitsAreWrittenUndoneAndKeptWhileSpokenOf(t *testing.T) {
+	a, id := laid(t)
+	ctx := t.Context()
+	cut := unit(t, units(t, a, id), "Knee cut")
+	x := academy.Unit{Name: "Knee cut", Area: "passing", Techniques: cut.Techniques, Tracks: cut.Tracks, Minutes: 15, ReviewMinutes: 5, Requires: []string{cut.ID}}
+	fresh, change, err := a.SaveUnit(ctx, head, x)
+	require.NoError(t, err)
+	assert.NotEqual(t, cut.ID, fresh, "the same name, an identifier of its own")
+	after := units(t, a, id)
+	was := after.Units[slices.IndexFunc(after.Units, func(x app.UnitLine) bool { return x.ID == cut.ID })]
+	assert.Contains(t, was.Opens, "Knee cut")
+
+	var refused *app.Refused
+	_, err = a.RemoveUnit(ctx, head, cut.ID)
+	require.ErrorAs(t, err, &refused)
+	assert.Contains(t, err.Error(), "stays: ")
+	_, _, err = a.SaveUnit(ctx, head, academy.Unit{ID: cut.ID, Name: cut.Name, Area: cut.Area, Techniques: cut.Techniques, Tracks: cut.Tracks, Minutes: cut.Minutes, ReviewMinutes: cut.ReviewMinutes, Requires: []string{fresh}})
+	require.ErrorAs(t, err, &refused)
+	assert.Contains(t, err.Error(), "stand on each other")
+	_, err = a.RemoveUnit(ctx, head, "nothing")
+	var missing *app.Missing
+	require.ErrorAs(t, err, &missing)
+	x.ID = "nothing"
+	_, _, err = a.SaveUnit(ctx, head, x)
+	require.ErrorAs(t, err, &missing)
+
+	// What was added goes again, unless something has come to stand on it.
+	x.ID, x.Name, x.Requires = "", "Knee cut, again", []string{fresh}
+	_, second, err := a.SaveUnit(ctx, head, x)
+	require.NoError(t, err)
+	_, err = a.Undo(ctx, head, change)
+	require.ErrorAs(t, err, &refused)
+	assert.Contains(t, err.Error(), "Knee cut, again speaks of it now")
+	for _, c := range []string{second, change} {
+		_, err = a.Undo(ctx, head, c)
+		require.NoError(t, err)
+	}
+	assert.Equal(t, units(t, a, id).Units, slices.DeleteFunc(units(t, a, id).Units, func(x app.UnitLine) bool { return x.ID == fresh }))
+
+	// A planned unit made longer than any class: the plan stands and says so.
+	require.Empty(t, page(t, a, id).Breaks)
+	taught := page(t, a, id).Rows[0].Cells[2].Items[0]
+	long := unit(t, units(t, a, id), taught.Name).Unit
+	long.Minutes, long.ReviewMinutes = 170, 170
+	_, change, err = a.SaveUnit(ctx, head, long)
+	require.NoError(t, err)
+	assert.NotEmpty(t, page(t, a, id).Breaks)
+	_, err = a.RemoveUnit(ctx, head, long.ID)
+	require.ErrorAs(t, err, &refused)
+	_, err = a.Undo(ctx, head, change)
+	require.NoError(t, err)
+	assert.Empty(t, page(t, a, id).Breaks)
+}
+
+// Demand is every unit once and the part that comes again; supply what the
+// season still has, by hand counted here.
+func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
+	a, id := laid(t)
+	ctx := t.Context()
+	at := func(p app.UnitsPage, track string) app.UnitTrack {
+		return p.Tracks[slices.IndexFunc(p.Tracks, func(x app.UnitTrack) bool { return x.ID == track })]
+	}
+	before := units(t, a, id)
+	demand := 0.0
+	for _, x := range before.Units {
+		if slices.Contains(x.Tracks, "fundamentals") && !slices.Contains(x.Assumed, "fundamentals") {
+			demand += 1.35 * float64(x.Minutes)
+		}
+	}
+	fund := at(before, "fundamentals")
+	assert.InDelta(t, demand, fund.Demand, 1e-9)
+	assert.Equal(t, 6*35, fund.Supply, "six weeks, the same in both classes: the longest has 35")
+	assert.False(t, fund.Enough)
+	assert.Equal(t, "Winter", fund.Season)
+	assert.Equal(t, 5*28+6*40, at(before, "no-gi").Supply, "split: each class, but the one of yesterday")
+
+	_, err := a.SetClosures(ctx, head, id, []academy.Closure{{Week: 2}, {Week: 3, Class: "nogi-weekend"}})
+	require.NoError(t, err)
+	after := units(t, a, id)
+	assert.Equal(t, 5*35, at(after, "fundamentals").Supply)
+	assert.Equal(t, 4*28+4*40, at(after, "no-gi").Supply)
+	assert.Equal(t, after.Tracks, units(t, a, "").Tracks, "the latest season where none is named")
+
+	// A track that takes younger people is refused what its gates keep from them.
+	tracks, err := a.Timetable(ctx, head)
+	require.NoError(t, err)
+	nogi := tracks.Tracks[slices.IndexFunc(tracks.Tracks, func(x app.TrackLine) bool { return x.ID == "no-gi" })].Track
+	nogi.MinAge = 9
+	_, _, err = a.SaveTrack(ctx, head, nogi)
+	require.NoError(t, err)
+	refusals := 0
+	for _, x := range units(t, a, id).Units {
+		refusals += len(x.Refused)
+	}
+	assert.Greater(t, refusals, 1, "leg attacks are not for nine-year-olds")
+	nogi.Assumed = append(nogi.Assumed, "nothing")
+	_, _, err = a.SaveTrack(ctx, head, nogi)
+	var refused *app.Refused
+	require.ErrorAs(t, err, &refused)
+}
+
+func TestCoachesComeAndGo(t *testing.T) {
+	a, id := laid(t)
+	ctx := t.Context()
+	others := func() []app.Named {
+		p, err := a.Timetable(ctx, head)
+		require.NoError(t, err)
+		return p.Others
+	}
+	oren := app.Named{ID: "oren-vask", Name: "Oren Vask"}
+	require.Contains(t, others(), oren)
+	_, err := a.SaveCoach(ctx, head, "oren-vask", "", academy.Terms{Available: []string{"fund-early"}, Signoffs: []string{}, MaxPerWeek: 1, Share: 0.1})
+	require.NoError(t, err)
+	assert.NotContains(t, others(), oren)
+
+	to := season.Spot{Week: 2, Class: "fund-early"}
+	trial, err := a.TryMove(ctx, head, id, season.Move{To: &to, Lead: "oren-vask"})
+	require.NoError(t, err)
+	assert.Contains(t, trial.Says, "to Oren Vask")
+	assert.InDelta(t, trial.Before, trial.After, 1e-12, "who leads changes nobody's chance")
+	given, err := a.MakeMove(ctx, head, id, season.Move{To: &to, Lead: "oren-vask"})
+	require.NoError(t, err)
+	_, err = a.RemoveCoach(ctx, head, "oren-vask")
+	var refused *app.Refused
+	require.ErrorAs(t, err, &refused)
+	assert.Contains(t, err.Error(), "leads Fundamentals, early week in week 2 of Winter")
+	_, err = a.Undo(ctx, head, given)
+	require.NoError(t, err)
+	gone, err := a.RemoveCoach(ctx, head, "oren-vask")
+	require.NoError(t, err)
+	assert.Contains(t, others(), oren)
+	_, err = a.Undo(ctx, head, gone)
+	require.NoError(t, err)
+	assert.NotContains(t, others(), oren)
+	var missing *app.Missing
+	_, err = a.RemoveCoach(ctx, head, "piet-lindqvar")
+	assert.ErrorAs(t, err, &missing)
+}

@@ -1,0 +1,193 @@
+package e2e
+
+import (
+	"regexp"
+	"strconv"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// What a season is planned with: a unit is added, refused where it would stand on
+// itself, made too long for its class and undone; a track counts it as known.
+func TestUnitsAreWrittenAndAPlanSaysWhatNoLongerFits(t *testing.T) {
+	b, coverage := planned(t)
+	taught := eval[string](b, `document.querySelector("[data-cell] [draggable=true].font-semibold").innerText.trim()`)
+	b.click("Units")
+	b.sees("Units to teach", "Still there in Winter season", "Add a unit")
+	b.show("season-units")
+
+	t.Log("A new one, with what is missing said field by field.")
+	b.click("Add a unit")
+	b.fill("Unit name", "Frames and the way home")
+	b.click("Keep the unit")
+	b.sees("names none: choose what the unit teaches", "is empty: name the area it belongs to")
+	b.fill("Area", "half guard")
+	b.choose("Add a technique", "Knee cut pass")
+	b.click("Add a technique: Knee cut pass")
+	b.until("it is listed", `!!document.querySelector("[aria-label='Take out of Teaches: Knee cut pass']")`)
+	b.choose("Add a unit it stands on", "Hips on the floor")
+	b.click("Add a unit it stands on: Hips on the floor")
+	b.click("Keep the unit")
+	b.sees("Added the unit Frames and the way home.", "none: it is never taught")
+
+	t.Log("What it stands on cannot stand on it.")
+	b.fill("Search units", "Hips on the floor")
+	b.click("Hips on the floor")
+	b.sees("Frames and the way home", "stand on it")
+	b.choose("Add a unit it stands on", "Frames and the way home")
+	b.click("Add a unit it stands on: Frames and the way home")
+	b.click("Keep the unit")
+	b.sees("they would stand on each other: Hips on the floor, which stands on Frames and the way home, which stands on Hips on the floor")
+	b.click("Take it out")
+	b.sees("Hips on the floor stays: ", "stands on it. Take it out there first")
+	b.click("Leave it")
+
+	t.Log("A unit that is planned is made longer than its classes.")
+	b.fill("Search units", taught)
+	b.click(taught)
+	b.until("its form", `document.querySelector("[data-unit-form] h1")?.innerText.trim() === %s`, taught)
+	b.fill("Minutes", "170")
+	b.click("Keep the unit")
+	b.sees("Changed the unit " + taught)
+	b.click("The plan")
+	b.sees("Broken rules", "minutes")
+	b.click("Undo")
+	b.sees("Undone")
+	b.seesNot("Broken rules")
+	b.covers(coverage)
+}
+
+// Coaches and tracks: somebody is made a coach, given a class by hand, and stays
+// as long as they lead something; a track is told what it knows before.
+func TestSomebodyIsMadeACoachAndGivenAClass(t *testing.T) {
+	b, coverage := planned(t)
+	b.click("Timetable and coaches")
+	b.choose("Somebody who is no coach yet", "Oren Vask")
+	b.click("Make them a coach")
+	b.sees("Oren Vask, a new coach")
+	b.fill("At most a week", "50")
+	b.click("Keep the terms")
+	b.sees("50 is outside 0 to 40")
+	b.fill("At most a week", "2")
+	b.clickOn(`form[aria-label="Oren Vask, a new coach"] fieldset:first-of-type label:nth-of-type(2) input`)
+	b.click("Keep the terms")
+	b.sees("Made Oren Vask a coach.")
+
+	t.Log("The class he may lead, and one he may not.")
+	b.click("The plan")
+	b.clickOn(`[data-cell="2/fund-late"]`)
+	b.sees("Why ")
+	b.click("Give it to Oren Vask")
+	b.sees("Another coach", "It breaks:", "not available")
+	b.click("Leave it")
+	b.clickOn(`[data-cell="2/fund-early"]`)
+	b.click("Give it to Oren Vask")
+	b.sees("Another coach", "Coverage")
+	b.until("the trial answers", `/No rule is broken|It breaks/.test(document.querySelector("[data-trial]").innerText)`)
+	b.click("Give them the class")
+	b.sees("to Oren Vask")
+	b.until("his initials stand there", `document.querySelector('[data-cell="2/fund-early"]').innerText.includes("OV")`)
+
+	b.click("Timetable and coaches")
+	b.click("Oren Vask")
+	b.click("No coach any more")
+	b.sees("leads Fundamentals, early week in week 2 of Winter season")
+	b.click("The plan")
+	b.clickOn(`[data-cell="2/fund-early"]`) // puts the class away
+	b.covers(coverage)
+
+	t.Log("What a track knows before.")
+	b.click("Timetable and coaches")
+	b.clickOn("[data-tracks] tbody tr:first-child button")
+	b.sees("Known before: taught to nobody, and may be reviewed at once")
+	b.click("Knee-line frame")
+	b.click("Keep the track")
+	b.sees("Changed the track Fundamentals.")
+	b.until("it is known before", `/known before: .*Knee-line frame/.test(document.querySelector("[data-tracks]").innerText)`)
+}
+
+// Closures are set in the season's own list; a week that falls out later is
+// repaired from the plan, and both are undone.
+func TestWeeksAreClosed(t *testing.T) {
+	b, coverage := planned(t)
+	b.click("Timetable and coaches")
+	b.click("Add a closure")
+	b.fill("Week", "40")
+	b.click("Keep the closures")
+	b.sees("week 40 is not in a season of 6 weeks")
+	b.fill("Week", "6")
+	b.choose("Which", "No-gi, weekend")
+	b.fill("Why", "The hall is let")
+	b.click("Keep the closures")
+	b.sees("Set the closures of Winter season.")
+	b.click("The plan")
+	b.sees("The hall is let")
+	b.click("Undo")
+	b.sees("Undone")
+	b.seesNot("The hall is let")
+
+	b.clickOn(`[data-cell="3/fund-early"]`)
+	b.sees("Something happened")
+	b.choose("What", "The whole week is closed")
+	b.fill("Why (shown in the plan)", "Flood")
+	b.click("Show the repair")
+	b.sees("if nothing else changes", "repaired", "nothing")
+	rows := b.texts("[data-repair] tbody tr")
+	gone := 0
+	for _, r := range rows {
+		if regexp.MustCompile(`^\w+ (7|8|9|10|11|12|13) Dec .* nothing$`).MatchString(r) {
+			gone++
+		}
+	}
+	require.Equal(t, 4, gone, "all four classes of that week: %v", rows)
+	b.click("Repair plan")
+	b.sees("and repaired the plan", "Flood")
+	assert.Equal(t, 4, eval[int](b, `[...document.querySelectorAll("[data-cell]")].filter((e) => e.innerText.includes("Flood")).length`))
+	b.click("Undo")
+	b.sees("Undone")
+	b.seesNot("Flood")
+	b.clickOn(`[data-cell="3/fund-early"]`) // puts the class away again
+	b.covers(coverage)
+}
+
+// A unit is dragged with the mouse to another week: what it would lead to is
+// shown, made, and undone. The class it went to is pinned.
+func TestAUnitIsDragged(t *testing.T) {
+	b, coverage := planned(t)
+	b.clickOn(`[aria-label="Put this away"]`)
+	// Something that is reviewed in a class of the second week, to a later class of its track.
+	from := eval[string](b, `(() => {
+		for (const c of document.querySelectorAll("[data-cell]")) {
+			if (c.dataset.cell.startsWith("2/") && c.querySelector("[draggable=true].text-soft")) return c.dataset.cell;
+		}
+		return "";
+	})()`)
+	require.NotEmpty(t, from)
+	to := ""
+	for week := 3; week <= 5 && to == ""; week++ {
+		to = eval[string](b, `(() => {
+			const unit = document.querySelector("[data-cell='" + %s + "'] [draggable=true].text-soft").innerText.trim();
+			const to = document.querySelector("[data-cell='" + %s + "']");
+			return to.innerText.includes(unit) ? "" : to.dataset.cell;
+		})()`, from, strconv.Itoa(week)+from[1:])
+	}
+	require.NotEmpty(t, to, "a later class without it")
+	unit := eval[string](b, `document.querySelector("[data-cell='" + %s + "'] [draggable=true].text-soft").innerText.trim()`, from)
+	time.Sleep(300 * time.Millisecond)
+	b.do(chromedp.DragAndDrop(chromedp.CSS(`[data-cell="`+from+`"] [draggable=true].text-soft`), chromedp.CSS(`[data-cell="`+to+`"]`)))
+	b.sees("Picked up", "Coverage")
+	b.until("the trial answers", `/No rule is broken|It breaks/.test(document.querySelector("[data-trial]")?.innerText)`)
+	b.click("Make this move")
+	b.sees("Moved " + unit)
+	b.until("it is there, pinned", `(() => { const e = document.querySelector("[data-cell='" + %s + "']"); return e.innerText.includes(%s) && e.getAttribute("aria-label").includes("pinned"); })()`, to, unit)
+	b.until("and gone where it was", `!document.querySelector("[data-cell='" + %s + "']").innerText.includes(%s)`, from, unit)
+	b.press(kb.Escape)
+	b.click("Undo")
+	b.sees("Undone")
+	b.covers(coverage)
+}

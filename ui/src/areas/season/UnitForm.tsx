@@ -1,0 +1,227 @@
+import { type FormEvent, useState } from "react";
+import { Link } from "react-router";
+import { client, type S, take } from "../../api/client";
+import { useDo } from "../../api/use";
+import { Button } from "../../kit/Button";
+import { Input, Select } from "../../kit/Field";
+import { useTechniques } from "../library/words";
+import { useUnits } from "./Units";
+
+const blank: S["AcademyUnit"] = { id: "", name: "", area: "", techniques: [], tracks: [], minutes: 20, review_minutes: 8 };
+const whole = (text: string) => Number(text.replace(/\D/g, ""));
+
+/** UnitLeaf is one unit, or a new one, to be written. */
+export function UnitLeaf({ season, id, onDone }: { season: string; id: string; onDone: (id?: string) => void }) {
+  const units = useUnits(season);
+  if (!units.data) return null;
+  const line = units.data.units.find((x) => x.id === id);
+  if (id !== "new" && !line) return <p className="text-clay">There is no unit of that name any more.</p>;
+  return <UnitForm key={id} line={line} page={units.data} onDone={onDone} />;
+}
+
+function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["UnitsPage"]; onDone: (id?: string) => void }) {
+  const [u, set] = useState<S["AcademyUnit"]>(() => (line ? written(line) : blank));
+  const library = useTechniques();
+  const keep = useDo(
+    (_: undefined) => take(client.PUT("/api/units", { body: u })),
+    () => (line ? `Changed the unit ${u.name}.` : `Added the unit ${u.name}.`),
+    (done) => onDone(done.id),
+  );
+  const out = useDo(
+    (_: undefined) => take(client.DELETE("/api/units/{id}", { params: { path: { id: u.id } } })),
+    () => `Took out the unit ${u.name}.`,
+    () => onDone(),
+  );
+  const wrong = keep.error?.fields ?? {};
+  const under = (field: string) => Object.entries(wrong).find(([k]) => k === field || k.startsWith(`${field}[`))?.[1];
+  const techniques = library.filter((t) => t.kind !== "movement");
+  const name = (id: string) =>
+    library.find((t) => t.id === id)?.name ??
+    page.units.find((x) => x.id === id)?.name ??
+    line?.teaches.find((t) => t.id === id)?.name ??
+    id;
+  function send(e: FormEvent) {
+    e.preventDefault();
+    keep.mutate(undefined);
+  }
+  return (
+    <form onSubmit={send} aria-label={line ? line.name : "A new unit"} className="flex flex-col gap-2.5" data-unit-form>
+      <div>
+        <p className="cap">Unit</p>
+        <h1>{line ? line.name : "A new unit"}</h1>
+      </div>
+      <Input label="Unit name" autoFocus={!line} value={u.name} error={wrong.name} onChange={(e) => set({ ...u, name: e.target.value })} />
+      <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,1fr)_minmax(0,1fr)] gap-2">
+        <Input
+          label="Area"
+          list="unit-areas"
+          value={u.area}
+          error={wrong.area}
+          hint="Blocks stay in one"
+          onChange={(e) => set({ ...u, area: e.target.value })}
+        />
+        <datalist id="unit-areas">
+          {page.areas.map((a) => (
+            <option key={a} value={a} />
+          ))}
+        </datalist>
+        <Input
+          label="Minutes"
+          inputMode="numeric"
+          value={u.minutes || ""}
+          error={wrong.minutes}
+          hint="Taught"
+          onChange={(e) => set({ ...u, minutes: whole(e.target.value) })}
+        />
+        <Input
+          label="Review minutes"
+          inputMode="numeric"
+          value={u.review_minutes || ""}
+          error={wrong.review_minutes}
+          hint="Reviewed"
+          onChange={(e) => set({ ...u, review_minutes: whole(e.target.value) })}
+        />
+      </div>
+      <Picked
+        title="Teaches"
+        add="Add a technique"
+        ids={u.techniques}
+        all={techniques}
+        name={name}
+        link
+        error={under("techniques")}
+        onChange={(techniques) => set({ ...u, techniques })}
+      />
+      <Select
+        label="Movement it stands on"
+        value={u.movement ?? ""}
+        error={wrong.movement}
+        onChange={(e) => set({ ...u, movement: e.target.value || undefined })}
+      >
+        <option value="">none</option>
+        {page.movements.map((m) => (
+          <option key={m.id} value={m.id}>
+            {m.name}
+          </option>
+        ))}
+      </Select>
+      <fieldset>
+        <legend className="cap">Tracks that teach it</legend>
+        {page.tracks.map((t) => (
+          <label key={t.id} className="mr-4 text-[13.5px]">
+            <input
+              type="checkbox"
+              checked={u.tracks.includes(t.id)}
+              onChange={() => set({ ...u, tracks: u.tracks.includes(t.id) ? u.tracks.filter((x) => x !== t.id) : [...u.tracks, t.id] })}
+            />{" "}
+            {t.name}
+          </label>
+        ))}
+        {under("tracks") && <p className="text-[12.5px] text-clay">{under("tracks")}</p>}
+      </fieldset>
+      <Picked
+        title="Stands on"
+        add="Add a unit it stands on"
+        ids={u.requires ?? []}
+        all={page.units.filter((x) => x.id !== u.id)}
+        name={name}
+        error={under("requires")}
+        onChange={(requires) => set({ ...u, requires })}
+      />
+      <Input
+        label="Sign-off its coach needs"
+        list="unit-signoffs"
+        value={u.signoff ?? ""}
+        error={wrong.signoff}
+        hint="Left empty: every coach may teach it"
+        onChange={(e) => set({ ...u, signoff: e.target.value || undefined })}
+      />
+      <datalist id="unit-signoffs">
+        {page.signoffs.map((s) => (
+          <option key={s} value={s} />
+        ))}
+      </datalist>
+      {(keep.error || out.error) && <p className="text-clay">{(keep.error ?? out.error)?.message}</p>}
+      <div className="flex gap-2">
+        <Button type="submit" look="main" disabled={keep.isPending}>
+          Keep the unit
+        </Button>
+        <Button onClick={() => onDone()}>Leave it</Button>
+        {line && (
+          <Button look="quiet" onClick={() => out.mutate(undefined)}>
+            Take it out
+          </Button>
+        )}
+      </div>
+      {line && line.opens.length > 0 && <p className="text-[13px] text-soft">{line.opens.join(", ")} stand on it.</p>}
+      <p className="text-[12.5px] text-soft">
+        A plan stays as it is when a unit changes; what breaks is marked in it. Plan again to use the new minutes.
+      </p>
+    </form>
+  );
+}
+
+/** written is the unit of a line, without the names around it. */
+function written(x: S["UnitLine"]): S["AcademyUnit"] {
+  const { id, name, techniques, movement, tracks, minutes, review_minutes, requires, area, signoff } = x;
+  return { id, name, techniques, movement, tracks, minutes, review_minutes, requires, area, signoff };
+}
+
+function Picked(props: {
+  title: string;
+  add: string;
+  ids: string[];
+  all: { id: string; name: string }[];
+  name: (id: string) => string;
+  link?: boolean;
+  error?: string;
+  onChange: (ids: string[]) => void;
+}) {
+  const [picked, pick] = useState("");
+  return (
+    <fieldset>
+      <legend className="cap">{props.title}</legend>
+      {props.ids.map((id) => (
+        <p key={id} className="flex items-baseline gap-2 border-b border-hair">
+          {props.link ? (
+            <Link className="link" to={`/library/${id}`}>
+              {props.name(id)}
+            </Link>
+          ) : (
+            <span>{props.name(id)}</span>
+          )}
+          <button
+            type="button"
+            className="link ml-auto text-[13px]"
+            aria-label={`Take out of ${props.title}: ${props.name(id)}`}
+            onClick={() => props.onChange(props.ids.filter((x) => x !== id))}
+          >
+            take out
+          </button>
+        </p>
+      ))}
+      <div className="mt-1 grid grid-cols-[minmax(0,1fr)_auto] items-end gap-2">
+        <Select label={props.add} error={props.error} value={picked} onChange={(e) => pick(e.target.value)}>
+          <option value="">choose</option>
+          {props.all
+            .filter((x) => !props.ids.includes(x.id))
+            .map((x) => (
+              <option key={x.id} value={x.id}>
+                {x.name}
+              </option>
+            ))}
+        </Select>
+        <Button
+          disabled={!picked}
+          aria-label={`${props.add}: ${props.name(picked)}`}
+          onClick={() => {
+            props.onChange([...props.ids, picked]);
+            pick("");
+          }}
+        >
+          Add
+        </Button>
+      </div>
+    </fieldset>
+  );
+}
