@@ -12,12 +12,12 @@ import (
 //
 // It forgets which week is which: a unit may be given in every lane as often as there are weeks, and what
 // it is worth then depends on how often alone, which is computed exactly. What ties the units together are the minutes
-// of each class through the season. Each class gets a price per minute; every unit, left to itself, takes what is best
-// for it at these prices; what all of them gain, and the price of all minutes, together bound every plan, whatever the
-// prices (Lagrange). The prices are moved until the bound is low.
+// of each class. Each item in a lane gets a price, at first so much a minute of its class; every unit, left to itself, takes what
+// is best for it at these prices, every class packs its minutes with the items that pay most (packing); what all units gain, and what all
+// classes are paid, together bound every plan, whatever the prices (Lagrange). The prices are moved until the bound is low.
 //
-// It is too high, never too low: the order of weeks, what a unit stands on and that a coach must be there are
-// left out, and minutes may be shared out in fractions. Pricing every week apart was tried and gave no lower bound for ten times the
+// It is too high, never too low: what a unit stands on counts only for the first day it can be taught, and the
+// classes may pack other items than the units choose. Pricing every week apart was tried and gave no lower bound for ten times the
 // work. Costs, for each unit, a search over how often it is given in each lane, cut off by what the rest could gain at most.
 func (m *model) bound(known float64) float64 {
 	if m.weights == 0 {
@@ -35,8 +35,9 @@ type market struct {
 	capacity []float64 // minutes of each resource
 	price    []float64 // of a minute of each
 	stalls   []stall   // per unit
-	base     float64   // what units nobody can place are worth as they are
-	work     int       // steps spent, of about a microsecond
+	packing  packing
+	base     float64 // what units nobody can place are worth as they are
+	work     int     // steps spent, of about a microsecond
 }
 
 // stall is one unit's side of the market: where it may be given, and the
@@ -46,7 +47,8 @@ type stall struct {
 	fixed  []occ
 	dims   []dim
 	pool   []choice
-	ground float64 // value as fixed
+	cost   []float64 // price of a teach and a review in each dim
+	ground float64   // value as fixed
 }
 
 // dim is a lane a unit may be given in: what it uses, and how often at most.
@@ -60,17 +62,17 @@ type dim struct {
 	minutes [2]float64
 }
 
-// choice is how often a unit is given in each dim, teaches and reviews; what
-// that is worth and what minutes it takes.
+// choice is how often a unit is given in each dim, teaches and reviews, and
+// what that is worth.
 type choice struct {
 	counts []uint8
 	value  float64
-	uses   []use
+	uses   []use // the counts that are not 0
 }
 
 type use struct {
-	resource int32
-	minutes  float64
+	at    int32
+	times float64
 }
 
 func newMarket(m *model) *market {
@@ -97,8 +99,10 @@ func newMarket(m *model) *market {
 			continue
 		}
 		s.order(m)
+		s.cost = make([]float64, 2*len(s.dims))
 		x.stalls = append(x.stalls, s)
 	}
+	x.packing = newPacking(x)
 	return x
 }
 
@@ -214,7 +218,7 @@ func (x *market) prepare(known float64, patience int) {
 	}
 	wide := 0.3
 	for range 16 {
-		x.settle(wide, 0.004, 250)
+		x.settle(x.price, wide, 0.004, 250)
 		wide = max(0.05, wide*0.75)
 		more := false
 		for i := range x.stalls {
@@ -226,146 +230,103 @@ func (x *market) prepare(known float64, patience int) {
 	}
 }
 
-// prove is the bound at the prices: every unit's best choice is searched for, in
-// a few steps each at first; where that finds choices nobody knew the prices are moved once more. Then
-// whichever unit leaves most unsure for its steps gets five times as many, until all are spent.
-func (x *market) prove(steps int) float64 {
-	sure := make([]doubt, len(x.stalls))
-	least := math.Inf(1)
-	var best []doubt
-	var at []float64 // the prices the best belongs to
-	for range 3 {
-		more := false
-		for i := range sure {
-			sure[i] = doubt{steps: min(40, 1+steps/1000)}
-			steps -= x.ask(i, &sure[i])
-			more = more || sure[i].found
-		}
-		if sum := x.sum(sure); sum < least {
-			least, best, at = sum, slices.Clone(sure), slices.Clone(x.price)
-		}
-		if !more || steps <= 0 {
-			break
-		}
-		x.settle(0.03, 0.002, 250)
-	}
-	copy(x.price, at)
-	return x.refine(best, steps, least)
-}
-
-func (x *market) refine(sure []doubt, steps int, least float64) float64 {
-	for steps > 0 && len(sure) > 0 {
-		at := 0
-		for i := range sure {
-			if sure[i].gap/float64(sure[i].steps) > sure[at].gap/float64(sure[at].steps) {
-				at = i
-			}
-		}
-		if sure[at].gap <= 1e-9 {
-			break
-		}
-		if sure[at].steps *= 5; sure[at].steps > steps {
-			sure[at].steps, steps = steps, 0
-		}
-		steps -= x.ask(at, &sure[at])
-	}
-	return min(least, x.sum(sure))
-}
-
-// sum is the bound: what the minutes cost and what every unit gains at most.
-func (x *market) sum(sure []doubt) float64 {
-	sum := x.base
-	for r, c := range x.capacity {
-		sum += x.price[r] * c
-	}
-	for i := range sure {
-		sum += sure[i].most
-	}
-	return sum
-}
-
-// doubt is what is known of a unit's best choice: at most so much, and by how
-// much that is more than what was found.
-type doubt struct {
-	steps     int
-	most, gap float64
-	found     bool
-}
-
-func (x *market) ask(i int, d *doubt) (nodes int) {
-	s := &x.stalls[i]
-	had := len(s.pool)
-	d.most, nodes = s.exactly(x, d.steps)
-	d.found = d.found || len(s.pool) > had
-	_, known := s.bestOf(x.price)
-	d.gap = d.most - known
-	if d.steps > 5_000_000 {
-		d.gap = 0 // sure enough
-	}
-	return nodes
-}
-
 // patience is how many steps a bound may take.
 func (p Problem) patience() int {
 	seconds := p.Seconds
 	if seconds == 0 {
 		seconds = 1
 	}
-	return int(min(seconds, 1)*1_150_000 + seconds*450_000)
+	return int(min(seconds, 1)*850_000 + seconds*450_000)
 }
 
-// settle moves prices by subgradient steps against the choices known, smoothed
-// and scaled for each resource, ever shorter, and keeps the best met.
-func (x *market) settle(wide, narrow float64, steps int) {
-	n := len(x.price)
-	price, slope := slices.Clone(x.price), make([]float64, n)
-	lead, spread := make([]float64, n), make([]float64, n)
+// settle moves the price of a minute of each resource by subgradient steps against the
+// choices known, smoothed and scaled for each, ever shorter, and keeps the best met.
+func (x *market) settle(best []float64, wide, narrow float64, steps int) {
+	n := len(best)
+	price, slope := slices.Clone(best), make([]float64, n)
 	mean := 0.0
 	for _, p := range price {
 		mean += p / float64(n)
 	}
 	low := math.Inf(1)
-	pace, shrink := wide*mean, math.Pow(narrow/wide, 1/float64(steps))
-	const inertia, memory = 0.7, 0.98
+	walk := newWalk(n, wide*mean, narrow*mean, steps)
 	pools := 0
 	for i := range x.stalls {
 		pools += len(x.stalls[i].pool)
 	}
 	x.work += steps * pools / 60
-	for k := range steps {
+	for range steps {
 		sum := x.base
 		for r, c := range x.capacity {
 			slope[r] = c
 			sum += price[r] * c
 		}
 		for i := range x.stalls {
-			c, net := x.stalls[i].bestOf(price)
+			s := &x.stalls[i]
+			s.priced(price)
+			c, net := s.best()
 			sum += net
 			for _, k := range c.uses {
-				slope[k.resource] -= k.minutes
+				d := &s.dims[k.at/2]
+				for _, r := range d.uses {
+					slope[r] -= k.times * d.minutes[k.at%2]
+				}
 			}
 		}
 		if sum < low-1e-9 {
 			low = sum
-			copy(x.price, price)
+			copy(best, price)
 		}
-		for r, g := range slope {
-			lead[r] = inertia*lead[r] + (1-inertia)*g
-			spread[r] = memory*spread[r] + (1-memory)*g*g
-			price[r] = max(0, price[r]-pace*lead[r]/(1e-9+math.Sqrt(spread[r]/(1-math.Pow(memory, float64(k+1))))))
-		}
-		pace *= shrink
+		walk.step(price, slope)
+	}
+	for i := range x.stalls {
+		x.stalls[i].priced(best)
 	}
 }
 
-// bestOf is the known choice worth most at these prices, and what it gains.
-func (s *stall) bestOf(price []float64) (*choice, float64) {
+// priced sets what a unit's items cost at so much a minute.
+func (s *stall) priced(price []float64) {
+	for i := range s.dims {
+		sum := 0.0
+		for _, r := range s.dims[i].uses {
+			sum += price[r]
+		}
+		s.cost[2*i], s.cost[2*i+1] = sum*s.dims[i].minutes[0], sum*s.dims[i].minutes[1]
+	}
+}
+
+// walk is a descent along slopes that jump: they are smoothed, scaled one by
+// one, and the pace falls by the same factor with each step.
+type walk struct {
+	lead, spread []float64
+	pace, shrink float64
+	fade         float64
+}
+
+func newWalk(n int, wide, narrow float64, steps int) *walk {
+	return &walk{lead: make([]float64, n), spread: make([]float64, n), pace: wide, shrink: math.Pow(narrow/max(wide, 1e-300), 1/float64(max(1, steps))), fade: 1}
+}
+
+// step moves prices down the slope, none under 0.
+func (w *walk) step(price, slope []float64) {
+	const inertia, memory = 0.7, 0.98
+	w.fade *= memory
+	for r, g := range slope {
+		w.lead[r] = inertia*w.lead[r] + (1-inertia)*g
+		w.spread[r] = memory*w.spread[r] + (1-memory)*g*g
+		price[r] = max(0, price[r]-w.pace*w.lead[r]/(1e-9+math.Sqrt(w.spread[r]/(1-w.fade))))
+	}
+	w.pace *= w.shrink
+}
+
+// best is the known choice worth most at the prices, and what it gains.
+func (s *stall) best() (*choice, float64) {
 	at, most := 0, math.Inf(-1)
 	for i := range s.pool {
 		c := &s.pool[i]
 		net := c.value
 		for _, k := range c.uses {
-			net -= price[k.resource] * k.minutes
+			net -= s.cost[k.at] * k.times
 		}
 		if net > most {
 			at, most = i, net
@@ -448,33 +409,20 @@ func (s *stall) worth(x *market, counts []uint8, climb float64) float64 {
 func (s *stall) note(x *market, counts []uint8) {
 	c := choice{counts: slices.Clone(counts), value: s.worth(x, counts, 0)}
 	for i, n := range counts {
-		for _, r := range s.dims[i/2].uses {
-			if n > 0 {
-				c.uses = append(c.uses, use{r, float64(n) * s.dims[i/2].minutes[i%2]})
-			}
+		if n > 0 {
+			c.uses = append(c.uses, use{int32(i), float64(n)})
 		}
 	}
 	s.pool = append(s.pool, c)
 }
 
-// cost is the price of one more of a kind in a dim.
-func (s *stall) cost(x *market, i int) float64 {
-	sum := 0.0
-	for _, r := range s.dims[i/2].uses {
-		sum += x.price[r]
-	}
-	return sum * s.dims[i/2].minutes[i%2]
-}
-
 // improve climbs from the best known choice by single steps and exchanges, and
 // says whether it found a better one.
 func (s *stall) improve(x *market) bool {
-	start, most := s.bestOf(x.price)
+	start, most := s.best()
 	counts := slices.Clone(start.counts)
-	cost := make([]float64, len(counts))
-	spent := 0.0
+	cost, spent := s.cost, 0.0
 	for i := range cost {
-		cost[i] = s.cost(x, i)
 		spent += float64(counts[i]) * cost[i]
 	}
 	found := false

@@ -12,13 +12,20 @@ import (
 // dim, which turns back where the rest cannot bring enough (dive.rest). It may take about so many steps and shares them out
 // among the branches; where they end, what the rest could bring at most stands for what it would: too high, but true.
 func (s *stall) exactly(x *market, steps int) (most float64, nodes int) {
-	_, known := s.bestOf(x.price)
+	_, known := s.best()
 	d := newDive(x, s, known)
-	most = d.down(0, 0, steps)
+	if steps >= sharesFrom {
+		d.share()
+	}
+	most = d.down(0, 0, d.base+d.rest(0, d.pools[0]), max(2, steps-d.work))
 	if d.counts != nil {
 		s.note(x, d.counts)
 	}
-	return max(most, d.most), d.nodes * (4 + len(d.needs)) / 24
+	each := 4 + len(d.needs)
+	if d.shares != nil {
+		each = each * 5 / 3 // two bounds a node
+	}
+	return max(most, d.most), d.work + d.nodes*each/24
 }
 
 // dive is one such search.
@@ -30,11 +37,15 @@ type dive struct {
 	spans  []int       // classes of a dim's lane
 	any    [][]float64 // per dim and need: chance of being in any of its classes
 	hopes  [][]float64 // per dim, need and halves had: the most that can still be gained, see rest
+	shares [][]float64 // the same, by shares
+	left   []float64   // per dim, of the price of a half what the tolls do not pay when all is open
 	pools  [][]float64 // per depth, the distributions of all needs
+	below  [][]float64 // per depth, the hopes of its ways
 	now    []uint8
 	counts []uint8 // better than known
 	most   float64
 	nodes  int
+	work   int // steps spent before the search
 	stride int
 	base   float64 // weight of needs that are met already
 }
@@ -51,10 +62,7 @@ func newDive(x *market, s *stall, known float64) *dive {
 		}
 	}
 	n := len(s.dims)
-	d.cost, d.there = make([]float64, 2*n), make([][]float64, n)
-	for i := range d.cost {
-		d.cost[i] = s.cost(x, i)
-	}
+	d.cost, d.there = s.cost, make([][]float64, n)
 	for i := range s.dims {
 		classes := m.lanes[s.dims[i].lane].classes
 		d.spans = append(d.spans, len(classes))
@@ -70,6 +78,7 @@ func newDive(x *market, s *stall, known float64) *dive {
 		}
 		d.any = append(d.any, any)
 	}
+	d.below = make([][]float64, n)
 	d.pools = make([][]float64, 2*n+2)
 	for i := range d.pools {
 		d.pools[i] = make([]float64, len(d.needs)*d.stride)
@@ -83,7 +92,7 @@ func newDive(x *market, s *stall, known float64) *dive {
 			}
 		}
 	}
-	d.hopeFor(x.price)
+	d.hopeFor()
 	return d
 }
 
@@ -108,37 +117,41 @@ func (d *dive) add(all []float64, i, kind int) {
 }
 
 // down decides dim i, spent so far, in about so many steps, and returns the most
-// that can be gained below.
-func (d *dive) down(i int, spent float64, steps int) float64 {
-	here := d.pools[2*i]
+// that can be gained below; hope is what the rest could bring at most.
+func (d *dive) down(i int, spent, hope float64, steps int) float64 {
 	if i == len(d.s.dims) {
-		net := d.gained(here) - spent
+		net := d.gained(d.pools[2*i]) - spent
 		if net > d.most+1e-9 && d.s.sound(d.now) {
 			d.most, d.counts = net, slices.Clone(d.now)
 		}
 		return min(net, d.most)
 	}
-	hope := d.base + d.rest(i, here) - spent
 	if hope <= d.most+1e-9 {
 		return d.most
 	}
 	if steps < 2 {
 		return hope
 	}
-	branches := 1
-	if i+1 < len(d.s.dims) {
-		branches = 0
+	hopes, branches := d.below[i][:0], 0
+	d.ways(i, spent, func(sum float64) {
+		h := d.base + d.rest(i+1, d.pools[2*i+2]) - sum
+		if hopes = append(hopes, h); h > d.most+1e-9 {
+			branches++
+		}
+	})
+	d.below[i] = hopes
+	most := d.most
+	if branches > 0 {
+		at := 0
 		d.ways(i, spent, func(sum float64) {
-			if d.base+d.rest(i+1, d.pools[2*i+2])-sum > d.most+1e-9 {
-				branches++
+			h := hopes[at]
+			at++
+			if h > d.most+1e-9 {
+				most = max(most, d.down(i+1, sum, h, (steps-1)/branches))
 			}
 		})
 	}
-	most := d.most
-	if branches > 0 {
-		d.ways(i, spent, func(sum float64) { most = max(most, d.down(i+1, sum, (steps-1)/branches)) })
-	}
-	return min(hope, most)
+	return max(d.most, min(hope, most))
 }
 
 // ways goes through how often a dim may be used; the distributions then are
@@ -150,8 +163,9 @@ func (d *dive) ways(i int, spent float64, each func(sum float64)) {
 	most := d.s.dims[i].most
 	for t := 0; t <= most; t++ {
 		if t > 0 {
-			if d.next(teaches, i) <= full {
-				break // what is left to gain is not worth one more
+			// What is left to gain is not worth one more, unless it is the one the reviews wait for.
+			if d.next(teaches, i) <= full && (t > 1 || !d.waits(i)) {
+				break
 			}
 			d.add(teaches, i, int(teach))
 			spent += full
@@ -179,6 +193,19 @@ func (d *dive) ways(i int, spent float64, each func(sum float64)) {
 	d.now[2*i] = 0
 }
 
+// waits says whether a dim's track is taught the unit nowhere yet.
+func (d *dive) waits(i int) bool {
+	if d.s.dims[i].known {
+		return false
+	}
+	for j := range i {
+		if d.s.dims[j].track == d.s.dims[i].track && d.now[2*j] > 0 {
+			return false
+		}
+	}
+	return true
+}
+
 // next is the most one more item of a dim can add, whatever else is given: who
 // is there at all, and is not covered yet.
 func (d *dive) next(all []float64, i int) float64 {
@@ -203,16 +230,23 @@ func (d *dive) rest(i int, from []float64) float64 {
 	for j, p := range from {
 		sum += p * hopes[j]
 	}
+	if d.shares != nil {
+		other := 0.0
+		for j, p := range from {
+			other += p * d.shares[i][j]
+		}
+		sum = min(sum, other)
+	}
 	return sum
 }
 
 // hopeFor sets the tolls of each depth, raising the one that lowers the bound
 // most for what it takes of the prices, step by step.
-func (d *dive) hopeFor(price []float64) {
+func (d *dive) hopeFor() {
 	n := len(d.s.dims)
 	d.hopes = make([][]float64, n+1)
 	guess := slices.Clone(d.pools[0]) // the distributions if the best known choice is taken
-	best, _ := d.s.bestOf(price)
+	best, _ := d.s.best()
 	for i := 0; i <= n; i++ {
 		d.hopes[i] = make([]float64, len(guess))
 		d.tollsFrom(i, guess)
@@ -296,6 +330,9 @@ func (d *dive) tollsFrom(i int, guess []float64) {
 			}
 			level[k]++
 		}
+	}
+	if i == 0 {
+		d.left = left
 	}
 	for k, need := range d.needs {
 		row := d.hopes[i][k*d.stride : (k+1)*d.stride]

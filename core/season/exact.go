@@ -2,7 +2,7 @@ package season
 
 // exact tries to prove the best coverage of a small season: every content of
 // every square in turn, day by day. It turns back where what is still open cannot bring more than the
-// best known (the bound's prices, with what is left of the minutes), and where a state was met before that
+// best known (the bound's prices, with what the classes left can be paid), and where a state was met before that
 // differs in nothing that matters. It says whether it finished; the search then holds
 // the optimum.
 func (m *model) exact(h *search) bool {
@@ -32,7 +32,7 @@ type exhaust struct {
 	h      *search
 	st     *state
 	market *market
-	left   []float64 // per square, the price of all minutes from it on
+	left   []float64 // per square, what the classes from it on can be paid
 	stalls map[int32]*stall
 	hopes  map[uint64]float64 // unit and mark: the most it can still come to
 	met    map[uint64]bool
@@ -42,6 +42,7 @@ type exhaust struct {
 func newExhaust(m *model, h *search) *exhaust {
 	e := &exhaust{m: m, h: h, st: newState(m), market: newMarket(m), stalls: map[int32]*stall{}, hopes: map[uint64]float64{}, met: map[uint64]bool{}}
 	e.market.prepare(h.score*m.weights, 200_000)
+	e.market.prove(200_000)
 	for i := range e.market.stalls {
 		s := &e.market.stalls[i]
 		e.stalls[int32(s.u)] = s
@@ -53,30 +54,14 @@ func newExhaust(m *model, h *search) *exhaust {
 	return e
 }
 
-// priceLeft adds up, from each square on, what its minutes cost at the prices.
+// priceLeft adds up, from each square on, what the classes can be paid at the prices.
 func (e *exhaust) priceLeft() {
-	m := e.m
-	e.left = make([]float64, len(m.squares)+1)
-	dims := map[int32]*dim{} // by resource
-	for i := range e.market.stalls {
-		for j := range e.market.stalls[i].dims {
-			d := &e.market.stalls[i].dims[j]
-			dims[d.uses[len(d.uses)-1]] = d
-		}
-	}
-	for s := len(m.squares) - 1; s >= 0; s-- {
+	e.left = make([]float64, len(e.m.squares)+1)
+	k := &e.market.packing
+	for s := len(e.m.squares) - 1; s >= 0; s-- {
 		e.left[s] = e.left[s+1]
-		q := &m.squares[s]
-		for r, d := range dims {
-			length := q.minutes
-			if m.p.Tracks[d.track].Mode == "same" {
-				length = min(length, d.of)
-			} else if d.of != int(q.classes[0]) {
-				continue
-			}
-			if d.track == q.track && !q.fixed {
-				e.left[s] += e.market.price[r] * float64(m.fillable(q.track, length))
-			}
+		if of := k.of[s]; of >= 0 {
+			e.left[s] += k.fill(&k.packs[of], nil)
 		}
 	}
 }
@@ -187,7 +172,7 @@ func (e *exhaust) unitHope(u int32, of *stall) float64 {
 	if h, ok := e.hopes[k]; ok {
 		return h
 	}
-	s := stall{u: int(u), fixed: e.st.occs[u], dims: of.dims, ground: e.st.val[u]}
+	s := stall{u: int(u), fixed: e.st.occs[u], dims: of.dims, cost: of.cost, ground: e.st.val[u]}
 	s.note(e.market, make([]uint8, 2*len(s.dims)))
 	h, _ := s.exactly(e.market, 2000)
 	e.hopes[k] = h
