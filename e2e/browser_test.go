@@ -123,7 +123,7 @@ const find = `(() => {
     return text(e.innerText || e.value);
   };
   const seen = (e) => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== "hidden" && !e.disabled; };
-  const all = [...document.querySelectorAll("button,a[href],input,select,textarea,summary,[role=tab],[role=option],[role=radio]")].filter(seen);
+  const all = [...document.querySelectorAll("button,a[href],input,select,textarea,summary,[role=button],[role=tab],[role=option],[role=radio]")].filter(seen);
   return all.find((e) => name(e) === want) || all.find((e) => name(e).startsWith(want)) || all.find((e) => name(e).includes(want)) || null;
 })()`
 

@@ -98,8 +98,10 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                 onDrop({ week: c.week, class: c.class });
                               }}
                             >
-                              <button
-                                type="button"
+                              {/* biome-ignore lint/a11y/useSemanticElements: some browsers let nothing be dragged out of a button */}
+                              <div
+                                role="button"
+                                tabIndex={0}
                                 data-cell={`${c.week}/${c.class}`}
                                 aria-pressed={spot?.week === c.week && spot.class === c.class}
                                 aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}`}
@@ -108,7 +110,12 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                     !carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class },
                                   )
                                 }
-                                className={`flex h-full ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
+                                onKeyDown={(e) => {
+                                  if (e.key !== "Enter" && e.key !== " ") return;
+                                  e.preventDefault();
+                                  e.currentTarget.click();
+                                }}
+                                className={`flex h-full cursor-pointer ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
                               >
                                 <Inside
                                   cell={c}
@@ -116,7 +123,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                   as={page.rows.find((x) => x.class === c.same_as)}
                                   onCarry={may && c.state === "planned" ? onCarry : undefined}
                                 />
-                              </button>
+                              </div>
                             </div>
                           </td>
                         ))}
@@ -235,8 +242,8 @@ function move(e: KeyboardEvent<HTMLElement>) {
   const at = document.activeElement?.closest("td");
   const row = at?.parentElement as HTMLTableRowElement | null | undefined;
   if (!step || !at || !row) return;
-  const rows = [...(row.parentElement?.querySelectorAll("tr") ?? [])].filter((r) => r.querySelector("button"));
+  const rows = [...(row.parentElement?.querySelectorAll("tr") ?? [])].filter((r) => r.querySelector("[data-cell]"));
   const next = rows[rows.indexOf(row) + step[0]]?.children[[...row.children].indexOf(at) + step[1]];
-  next?.querySelector("button")?.focus();
+  next?.querySelector<HTMLElement>("[data-cell]")?.focus();
   e.preventDefault();
 }

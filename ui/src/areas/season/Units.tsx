@@ -103,7 +103,7 @@ function Minutes({ tracks, share }: { tracks: S["UnitTrack"][]; share: number })
   if (tracks.length === 0) return null;
   const season = tracks.find((t) => t.season)?.season;
   return (
-    <table className="grid-lines mt-1 max-w-2xl" data-minutes>
+    <table className="grid-lines mt-1 max-w-3xl" data-minutes>
       <thead>
         <tr>
           <th>Track</th>
