@@ -6,10 +6,15 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/core/calendar"
+	"vereda/store/storetest"
 )
 
 // What a season is planned with: a unit is added, refused where it would stand on
@@ -190,4 +195,36 @@ func TestAUnitIsDragged(t *testing.T) {
 	b.click("Undo")
 	b.sees("Undone")
 	b.covers(coverage)
+}
+
+// A season of thirty weeks prints on one sheet: in two bands, since thirty columns would be too narrow to read.
+func TestASeasonPrintsOnOneSheet(t *testing.T) {
+	h := open(t)
+	ctx := t.Context()
+	head := storetest.Users[app.Head]
+	id, err := h.app.LaySeason(ctx, head, app.NewSeason{Name: "Long season", Start: calendar.DayOf(now), Weeks: 30})
+	require.NoError(t, err)
+	_, err = h.app.PlanSeason(ctx, head, id, 0.2)
+	require.NoError(t, err)
+	b := h.person(t, 1280, 800)
+	b.signIn(app.Head)
+	b.goTo("/season/" + id)
+	b.sees("Long season", "Plan again")
+	require.Len(t, b.texts(".season-sheet table"), 1)
+	require.Equal(t, 31, eval[int](b, `document.querySelectorAll(".season-sheet thead th").length`))
+	pdf, err := chromedp.Run(b.ctx, chromedp.PrintToPDF(func(p *page.PrintToPDFParams) { yes := true; p.PreferCSSPageSize = &yes }))
+	require.NoError(t, err)
+	pages := regexp.MustCompile(`/Type /Page\b[^s]`).FindAll(pdf, -1)
+	assert.Len(t, pages, 1)
+	size := regexp.MustCompile(`/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]`).FindSubmatch(pdf)
+	require.NotNil(t, size)
+	assert.Regexp(t, `^119[01]`, string(size[1]), "A3 across, in points")
+
+	eval[bool](b, `(window.dispatchEvent(new Event("beforeprint")), true)`)
+	require.Len(t, b.texts(".season-sheet table"), 2)
+	heads := eval[[]string](b, `[...document.querySelectorAll(".season-sheet thead th")].map((e) => e.innerText)`)
+	assert.Len(t, heads, 32)
+	assert.Equal(t, eval[int](b, `document.querySelectorAll("[data-cell]").length`), 30*4, "every class once")
+	eval[bool](b, `(window.dispatchEvent(new Event("afterprint")), true)`)
+	b.until("one again", `document.querySelectorAll(".season-sheet table").length === 1`)
 }

@@ -1,6 +1,7 @@
 import { type CSSProperties, Fragment, type KeyboardEvent } from "react";
 import type { S } from "../../api/client";
 import { useMay } from "../../api/use";
+import { usePrinting } from "../../kit/printing";
 import { shortDate, weekday } from "../../kit/words";
 import type { Carried } from "./Moves";
 import type { Spot } from "./Season";
@@ -23,6 +24,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
   const may = useMay()("make-move");
   const hue = (area: string) => hues[page.areas.indexOf(area) % hues.length] ?? "#56615b";
   const tracks = [...new Set(page.rows.map((r) => r.track))];
+  const bands = inBands(page.weeks, usePrinting() ? 20 : page.weeks.length);
   function keys(e: KeyboardEvent<HTMLElement>) {
     const cell = page.rows.flatMap((r) => r.cells).find((c) => `${c.week}/${c.class}` === (e.target as HTMLElement).dataset.cell);
     if (e.key === "Escape" && carried) {
@@ -39,101 +41,104 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
   return (
     <>
       <div className="season-sheet mt-1 overflow-x-auto">
-        <table
-          className="grid-lines min-w-(--sheet) table-fixed print:w-full print:min-w-0"
-          style={{ "--sheet": `${92 + page.weeks.length * 88}px` } as CSSProperties}
-          onKeyDown={keys}
-        >
-          <thead>
-            <tr>
-              <th className="sticky left-0 z-10 print:static w-[92px] bg-paper">Class</th>
-              {page.weeks.map((w) => {
-                const now = page.today >= w.start && page.today < next(w.start);
+        {bands.map((weeks) => (
+          <table
+            key={weeks[0]?.week}
+            className="grid-lines min-w-(--sheet) table-fixed print:mb-3 print:w-full print:min-w-0"
+            style={{ "--sheet": `${92 + weeks.length * 88}px` } as CSSProperties}
+            onKeyDown={keys}
+          >
+            <thead>
+              <tr>
+                <th className="sticky left-0 z-10 print:static w-[92px] bg-paper">Class</th>
+                {weeks.map((w) => {
+                  const now = page.today >= w.start && page.today < next(w.start);
+                  return (
+                    <th key={w.week} aria-current={now ? "date" : undefined} className={now ? "border-b-4! border-lake!" : ""}>
+                      {shortDate(w.start)}
+                      {now && <span className="block text-[11px] leading-3 font-normal text-lake">this week</span>}
+                    </th>
+                  );
+                })}
+              </tr>
+            </thead>
+            <tbody>
+              {tracks.map((t) => {
+                const way = page.ways.find((w) => w.name === t);
                 return (
-                  <th key={w.week} aria-current={now ? "date" : undefined} className={now ? "border-b-4! border-lake!" : ""}>
-                    {shortDate(w.start)}
-                    {now && <span className="block text-[11px] leading-3 font-normal text-lake">this week</span>}
-                  </th>
+                  <Fragment key={t}>
+                    <tr>
+                      <th colSpan={weeks.length + 1} className="pt-2! text-left text-[12.5px]">
+                        <span className="sticky left-0 print:static">
+                          {t}
+                          {way && (
+                            <span className="font-normal text-soft">
+                              {" "}
+                              · {way.school}, {way.mode === "same" ? "the same in all classes of a week" : "split among its classes"}
+                            </span>
+                          )}
+                        </span>
+                      </th>
+                    </tr>
+                    {page.rows
+                      .filter((r) => r.track === t)
+                      .map((r) => (
+                        <tr key={r.class}>
+                          <td className="num sticky left-0 z-10 print:static bg-paper !py-1.5 !align-top" title={r.name}>
+                            {weekday(r.day)} {r.start}
+                            <span className="block text-[12px] leading-4 text-soft">{r.name.replace(`${r.track}, `, "")}</span>
+                          </td>
+                          {r.cells.slice((weeks[0]?.week ?? 1) - 1, weeks.at(-1)?.week).map((c) => (
+                            <td
+                              key={c.week}
+                              className={`h-px !p-0 !align-top ${c.state === "closed" ? "shut" : ""} ${c.state === "past" ? "bg-wash" : ""}`}
+                            >
+                              {/* biome-ignore lint/a11y/noStaticElementInteractions: the button inside does the same by keys */}
+                              <div
+                                className="h-full"
+                                onDragOver={(e) => may && carried && e.preventDefault()}
+                                onDrop={(e) => {
+                                  e.preventDefault();
+                                  onDrop({ week: c.week, class: c.class });
+                                }}
+                              >
+                                {/* biome-ignore lint/a11y/useSemanticElements: some browsers let nothing be dragged out of a button */}
+                                <div
+                                  role="button"
+                                  tabIndex={0}
+                                  data-cell={`${c.week}/${c.class}`}
+                                  aria-pressed={spot?.week === c.week && spot.class === c.class}
+                                  aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}`}
+                                  onClick={() =>
+                                    onSpot(
+                                      !carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class },
+                                    )
+                                  }
+                                  onKeyDown={(e) => {
+                                    if (e.key !== "Enter" && e.key !== " ") return;
+                                    e.preventDefault();
+                                    e.currentTarget.click();
+                                  }}
+                                  className={`flex h-full cursor-pointer ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
+                                >
+                                  <Inside
+                                    cell={c}
+                                    hue={hue}
+                                    as={page.rows.find((x) => x.class === c.same_as)}
+                                    onCarry={may && c.state === "planned" ? onCarry : undefined}
+                                  />
+                                </div>
+                              </div>
+                            </td>
+                          ))}
+                        </tr>
+                      ))}
+                  </Fragment>
                 );
               })}
-            </tr>
-          </thead>
-          <tbody>
-            {tracks.map((t) => {
-              const way = page.ways.find((w) => w.name === t);
-              return (
-                <Fragment key={t}>
-                  <tr>
-                    <th colSpan={page.weeks.length + 1} className="pt-2! text-left text-[12.5px]">
-                      <span className="sticky left-0 print:static">
-                        {t}
-                        {way && (
-                          <span className="font-normal text-soft">
-                            {" "}
-                            · {way.school}, {way.mode === "same" ? "the same in all classes of a week" : "split among its classes"}
-                          </span>
-                        )}
-                      </span>
-                    </th>
-                  </tr>
-                  {page.rows
-                    .filter((r) => r.track === t)
-                    .map((r) => (
-                      <tr key={r.class}>
-                        <td className="num sticky left-0 z-10 print:static bg-paper !py-1.5 !align-top" title={r.name}>
-                          {weekday(r.day)} {r.start}
-                          <span className="block text-[12px] leading-4 text-soft">{r.name.replace(`${r.track}, `, "")}</span>
-                        </td>
-                        {r.cells.map((c) => (
-                          <td
-                            key={c.week}
-                            className={`h-px !p-0 !align-top ${c.state === "closed" ? "shut" : ""} ${c.state === "past" ? "bg-wash" : ""}`}
-                          >
-                            {/* biome-ignore lint/a11y/noStaticElementInteractions: the button inside does the same by keys */}
-                            <div
-                              className="h-full"
-                              onDragOver={(e) => may && carried && e.preventDefault()}
-                              onDrop={(e) => {
-                                e.preventDefault();
-                                onDrop({ week: c.week, class: c.class });
-                              }}
-                            >
-                              {/* biome-ignore lint/a11y/useSemanticElements: some browsers let nothing be dragged out of a button */}
-                              <div
-                                role="button"
-                                tabIndex={0}
-                                data-cell={`${c.week}/${c.class}`}
-                                aria-pressed={spot?.week === c.week && spot.class === c.class}
-                                aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}`}
-                                onClick={() =>
-                                  onSpot(
-                                    !carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class },
-                                  )
-                                }
-                                onKeyDown={(e) => {
-                                  if (e.key !== "Enter" && e.key !== " ") return;
-                                  e.preventDefault();
-                                  e.currentTarget.click();
-                                }}
-                                className={`flex h-full cursor-pointer ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
-                              >
-                                <Inside
-                                  cell={c}
-                                  hue={hue}
-                                  as={page.rows.find((x) => x.class === c.same_as)}
-                                  onCarry={may && c.state === "planned" ? onCarry : undefined}
-                                />
-                              </div>
-                            </div>
-                          </td>
-                        ))}
-                      </tr>
-                    ))}
-                </Fragment>
-              );
-            })}
-          </tbody>
-        </table>
+            </tbody>
+          </table>
+        ))}
       </div>
       <p className="mt-2 flex flex-wrap gap-x-4 gap-y-1 text-[12.5px] text-soft">
         {page.areas.map((a) => (
@@ -159,6 +164,14 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
       </p>
     </>
   );
+}
+
+/** inBands cuts weeks into equal parts of at most so many: on paper more would be too narrow to read. */
+function inBands<T>(weeks: T[], most: number): T[][] {
+  const each = Math.ceil(weeks.length / Math.ceil(weeks.length / Math.max(1, most)));
+  return weeks.length === 0
+    ? [[]]
+    : Array.from({ length: Math.ceil(weeks.length / each) }, (_, i) => weeks.slice(i * each, (i + 1) * each));
 }
 
 function next(day: string): string {
