@@ -181,27 +181,34 @@ func (a *App) RemoveUnit(ctx context.Context, u User, id string) (string, error)
 			return &Missing{"unit", id}
 		}
 		if used := f.unitUses(id); len(used) > 0 {
-			return refuse("unit", "%s stays: %s %s. Take it out there first", x.Name, used[0].who, used[0].how)
+			mend := "Take it out there first"
+			if used[0].on != 0 && used[0].on < a.today() {
+				mend = "What was planned stays on record: take the unit out of its tracks, and it is planned no more"
+			}
+			return refuse("unit", "%s stays: %s %s. %s", x.Name, used[0].who, used[0].how, mend)
 		}
 		b.Says = "Took out the unit " + x.Name
 		return b.put(docUnit, id, nil)
 	})
 }
 
-// unitUse is one place that speaks of a unit.
-type unitUse struct{ who, how string }
+// unitUse is one place that speaks of a unit; on is when, if it is a class.
+type unitUse struct {
+	who, how string
+	on       calendar.Day
+}
 
 // unitUses says who speaks of a unit.
 func (f *facts) unitUses(id string) []unitUse {
 	var used []unitUse
 	for _, other := range f.units {
 		if slices.Contains(other.Requires, id) {
-			used = append(used, unitUse{other.Name, "stands on it"})
+			used = append(used, unitUse{who: other.Name, how: "stands on it"})
 		}
 	}
 	for _, t := range f.tracks {
 		if slices.Contains(t.Assumed, id) {
-			used = append(used, unitUse{t.Name, "counts it as known"})
+			used = append(used, unitUse{who: t.Name, how: "counts it as known"})
 		}
 	}
 	holds := func(plan *season.Plan) *season.Placement {
@@ -219,21 +226,21 @@ func (f *facts) unitUses(id string) []unitUse {
 		for _, plan := range []*season.Plan{s.Plan, s.Stands()} {
 			if at := holds(plan); at != nil {
 				c, _ := f.class(at.Class)
-				used = append(used, unitUse{s.Name, fmt.Sprintf("has it in %s in week %d", c.Name, at.Week)})
+				used = append(used, unitUse{s.Name, fmt.Sprintf("has it in %s in week %d", c.Name, at.Week), s.DayOf(at.Week, c)})
 				break
 			}
 		}
 		if slices.ContainsFunc(s.Wanted, func(w season.Wanted) bool { return w.Unit == id }) {
-			used = append(used, unitUse{s.Name, "wants it by a date"})
+			used = append(used, unitUse{who: s.Name, how: "wants it by a date"})
 		}
 	}
 	for at, n := range f.nights {
 		if slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == id }) {
 			class, on, _ := academy.SplitOccurrence(at)
 			c, _ := f.class(class)
-			used = append(used, unitUse{c.Name, "was given it by hand for " + on.String()})
+			used = append(used, unitUse{c.Name, "was given it by hand for " + on.String(), on})
 		}
 	}
-	slices.SortFunc(used, func(x, y unitUse) int { return cmp.Or(cmp.Compare(x.who, y.who), cmp.Compare(x.how, y.how)) })
+	slices.SortFunc(used, func(x, y unitUse) int { return cmp.Or(cmp.Compare(x.on, y.on), cmp.Compare(x.who, y.who), cmp.Compare(x.how, y.how)) })
 	return used
 }
