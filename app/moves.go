@@ -100,7 +100,7 @@ func (a *App) moved(f *facts, id string, v season.Move) (academy.Season, season.
 			continue
 		}
 		if c, ok := f.class(at.Class); ok && s.DayOf(at.Week, c) < a.today() {
-			return s, season.Problem{}, season.Plan{}, refuse("move", "%s on %s is over: what is past does not move", c.Name, s.DayOf(at.Week, c))
+			return s, season.Problem{}, season.Plan{}, refuse("move", "%s on %s is over: what is past does not move", c.Name, s.DayOf(at.Week, c).Words())
 		}
 	}
 	p, left := f.problem(s, a.today())
@@ -122,7 +122,7 @@ func unpinned(p season.Problem) season.Problem {
 func (f *facts) moveWords(s academy.Season, v season.Move) string {
 	at := func(x *season.Spot) string {
 		c, _ := f.class(x.Class)
-		return fmt.Sprintf("%s on %s", c.Name, s.DayOf(x.Week, c))
+		return fmt.Sprintf("%s on %s", c.Name, s.DayOf(x.Week, c).Words())
 	}
 	unit, _ := f.unit(v.Unit)
 	switch {
@@ -171,10 +171,10 @@ func (a *App) Pin(ctx context.Context, u User, id string, at season.Spot, pinned
 			return &Missing{"class", at.Class}
 		}
 		s.Pins = slices.DeleteFunc(slices.Clone(s.Pins), func(p season.Spot) bool { return p == at })
-		b.Says = fmt.Sprintf("Let %s on %s move again", c.Name, s.DayOf(at.Week, c))
+		b.Says = fmt.Sprintf("Let %s on %s move again", c.Name, s.DayOf(at.Week, c).Words())
 		if pinned {
 			s.Pins = append(s.Pins, at)
-			b.Says = fmt.Sprintf("Pinned %s on %s", c.Name, s.DayOf(at.Week, c))
+			b.Says = fmt.Sprintf("Pinned %s on %s", c.Name, s.DayOf(at.Week, c).Words())
 		}
 		return b.put(docSeason, s.ID, s)
 	})
@@ -281,7 +281,7 @@ func (a *App) Help(ctx context.Context, u User, id, student, unit string) (HelpL
 	in, _ := f.unit(h.In.Unit)
 	at := season.Spot{Week: h.Week, Class: h.Class}
 	line.Move = &season.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}
-	line.Says = fmt.Sprintf("%s %s in %s on %s", titled(h.In.Kind), in.Name, c.Name, s.DayOf(h.Week, c))
+	line.Says = fmt.Sprintf("%s %s in %s on %s", titled(h.In.Kind), in.Name, c.Name, s.DayOf(h.Week, c).Words())
 	if h.Out != nil {
 		out, _ := f.unit(h.Out.Unit)
 		line.Out = &season.Move{Unit: h.Out.Unit, From: &at}

@@ -120,7 +120,7 @@ func (f *facts) notices(s academy.Season, changes []season.Change) []Notice {
 		for _, c := range changes {
 			had, has := c.Before != nil && c.Before.Lead == p.ID, c.After != nil && c.After.Lead == p.ID
 			class, _ := f.class(c.Class)
-			when := fmt.Sprintf("%s %s, %s", s.DayOf(c.Week, class), class.Start, class.Name)
+			when := fmt.Sprintf("%s %s, %s", s.DayOf(c.Week, class).Words(), class.Start, class.Name)
 			switch {
 			case has && had:
 				lines = append(lines, fmt.Sprintf("%s now teaches: %s", when, f.itemWords(c.After.Items)))

@@ -259,7 +259,7 @@ func (a *App) LaySeason(ctx context.Context, u User, n NewSeason) (string, error
 		}
 		for _, other := range f.seasons {
 			if s.Start < other.Start+calendar.Day(7*other.Weeks) && other.Start < s.Start+calendar.Day(7*s.Weeks) {
-				return refuse("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, other.Start+calendar.Day(7*other.Weeks-1))
+				return refuse("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, (other.Start + calendar.Day(7*other.Weeks-1)).Words())
 			}
 		}
 		b.Says = "Laid " + s.Name

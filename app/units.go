@@ -238,9 +238,11 @@ func (f *facts) unitUses(id string) []unitUse {
 		if slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == id }) {
 			class, on, _ := academy.SplitOccurrence(at)
 			c, _ := f.class(class)
-			used = append(used, unitUse{c.Name, "was given it by hand for " + on.String(), on})
+			used = append(used, unitUse{c.Name, "was given it by hand for " + on.Words(), on})
 		}
 	}
-	slices.SortFunc(used, func(x, y unitUse) int { return cmp.Or(cmp.Compare(x.on, y.on), cmp.Compare(x.who, y.who), cmp.Compare(x.how, y.how)) })
+	slices.SortFunc(used, func(x, y unitUse) int {
+		return cmp.Or(cmp.Compare(x.on, y.on), cmp.Compare(x.who, y.who), cmp.Compare(x.how, y.how))
+	})
 	return used
 }

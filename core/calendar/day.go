@@ -42,6 +42,9 @@ func (d Day) Time() time.Time { return time.Unix(int64(d)*86400, 0).UTC() }
 
 func (d Day) String() string { return d.Time().Format(layout) }
 
+// Words is the day as people say it: Wed 9 Dec 2026.
+func (d Day) Words() string { return d.Time().Format("Mon 2 Jan 2006") }
+
 // MarshalText writes the day as 2006-01-02.
 func (d Day) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
 

@@ -53,3 +53,10 @@ func TestDayIsTextBothWays(t *testing.T) {
 	_, err := ParseDay("24.11.2026")
 	assert.EqualError(t, err, `"24.11.2026" is not a date: write year-month-day, such as 2026-11-24`)
 }
+
+func TestWordsOfADay(t *testing.T) {
+	d, err := ParseDay("2026-12-09")
+	require.NoError(t, err)
+	assert.Equal(t, "Wed 9 Dec 2026", d.Words())
+	assert.Equal(t, 3, d.Weekday(), "the same weekday as it says")
+}

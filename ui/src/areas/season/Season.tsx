@@ -175,11 +175,14 @@ function Head({ page, others, onLay }: { page: S["SeasonPage"]; others: S["Seaso
       </div>
       {others.length > 1 && (
         <p className="no-print text-[12.5px] text-soft">
-          {others.map((s) => (
-            <Link key={s.id} className="link mr-3" to={`/season/${s.id}`}>
-              {s.name}
-            </Link>
-          ))}
+          Other seasons:{" "}
+          {others
+            .filter((s) => s.id !== page.line.id)
+            .map((s) => (
+              <Link key={s.id} className="link mr-3" to={`/season/${s.id}`}>
+                {s.name}
+              </Link>
+            ))}
         </p>
       )}
     </>
