@@ -26,8 +26,8 @@ type search struct {
 }
 
 // stepsPerSecond is how many steps of work a second stands for: what a machine
-// of two 2.5 GHz cores does in 0.6 to 0.9 s, so that the wish in seconds is kept.
-const stepsPerSecond = 1_250_000
+// of two 2.5 GHz cores does in 0.5 to 0.9 s, so that the wish in seconds is kept.
+const stepsPerSecond = 1_150_000
 
 func newSearch(st *state, seed uint64, limit int64) *search {
 	h := &search{st: st, relay: relay{st: st}, rng: dice(mixed(seed)), best: st.contents(), score: st.score(), covers: st.coverage(), limit: limit}

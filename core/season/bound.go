@@ -49,6 +49,7 @@ type stall struct {
 	pool   []choice
 	cost   []float64 // price of a teach and a review in each dim
 	ground float64   // value as fixed
+	dive   *dive     // the last search for its best choice, ready for another at the same prices
 }
 
 // dim is a lane a unit may be given in: what it uses, and how often at most.
@@ -236,7 +237,7 @@ func (p Problem) patience() int {
 	if seconds == 0 {
 		seconds = 1
 	}
-	return int(min(seconds, 1)*850_000 + seconds*450_000)
+	return int(min(seconds, 1)*700_000 + seconds*450_000)
 }
 
 // settle moves the price of a minute of each resource by subgradient steps against the

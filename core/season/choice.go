@@ -13,8 +13,14 @@ import (
 // among the branches; where they end, what the rest could bring at most stands for what it would: too high, but true.
 func (s *stall) exactly(x *market, steps int) (most float64, nodes int) {
 	_, known := s.best()
-	d := newDive(x, s, known)
-	if steps >= sharesFrom {
+	d := s.dive
+	if d == nil || !slices.Equal(d.paid, s.cost) {
+		d = newDive(x, s, known)
+		s.dive = d
+	} else {
+		d.most, d.counts, d.nodes, d.work = known, nil, 0, 0
+	}
+	if steps >= sharesFrom { // anew: a better choice may be known by now
 		d.share()
 	}
 	most = d.down(0, 0, d.base+d.rest(0, d.pools[0]), max(2, steps-d.work))
@@ -33,6 +39,7 @@ type dive struct {
 	s      *stall
 	needs  []need
 	cost   []float64   // of each kind in each dim
+	paid   []float64   // the same, as it was when the search was made ready
 	there  [][]float64 // per dim, need and class: chance
 	spans  []int       // classes of a dim's lane
 	any    [][]float64 // per dim and need: chance of being in any of its classes
@@ -62,7 +69,7 @@ func newDive(x *market, s *stall, known float64) *dive {
 		}
 	}
 	n := len(s.dims)
-	d.cost, d.there = s.cost, make([][]float64, n)
+	d.cost, d.paid, d.there = s.cost, slices.Clone(s.cost), make([][]float64, n)
 	for i := range s.dims {
 		classes := m.lanes[s.dims[i].lane].classes
 		d.spans = append(d.spans, len(classes))
@@ -319,7 +326,8 @@ func (d *dive) tollsFrom(i int, guess []float64) {
 		if len(order) == 0 {
 			break
 		}
-		slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(ratio[b], ratio[a]) })
+		slices.SortFunc(order, func(a, b int) int { return cmp.Or(cmp.Compare(ratio[b], ratio[a]), a-b) })
+		d.work += len(d.needs) * (n - i + 4) / 40
 		for _, k := range order[:(len(order)+7)/8] { // the others may be better off after these
 			if math.IsInf(takes(k), 1) {
 				continue

@@ -64,7 +64,7 @@ func newPacking(x *market) packing {
 		}
 		like[mark], k.of[i] = len(k.packs), len(k.packs)
 		k.packs = append(k.packs, pack{1, goods})
-		k.work += 1 + len(goods)*q.minutes/250
+		k.work += 1 + len(goods)*q.minutes/110
 		most = max(most, len(goods))
 	}
 	longest := 0

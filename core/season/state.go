@@ -141,7 +141,7 @@ func (st *state) valueAt(u int32, mark uint64, occs []occ) [2]float64 {
 		return st.memo.vals[slot]
 	}
 	covered, way := st.m.value(int(u), occs)
-	st.work += int64(len(st.m.units[u].needs)*len(occs)) / 12
+	st.work += int64(len(st.m.units[u].needs)*len(occs)) / 24
 	st.memo.keys[slot], st.memo.vals[slot] = k, [2]float64{covered, way}
 	return st.memo.vals[slot]
 }
