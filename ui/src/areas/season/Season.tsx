@@ -62,34 +62,35 @@ export default function Season() {
     if (carried && s) aim(s);
     else setSpot(s);
   }
-  if (!id && list.data && list.data.length === 0 && !laying) {
+  if (!id && list.data && list.data.length === 0) {
     return (
       <Leaves
         left={
-          view === "timetable" ? (
-            <Timetable />
-          ) : view === "units" ? (
-            <Units season="" open={unit} onOpen={openUnit} />
-          ) : (
-            <Empty title="No season yet">
-              <p>A season is some weeks of the weekly timetable. Lay one, and the planner says which class teaches what.</p>
+          <>
+            <div className="flex flex-wrap items-center gap-3">
+              <h1>No season yet</h1>
               {may("lay-season") && (
-                <>
-                  <Button look="main" onClick={() => lay(true)}>
-                    Lay a season
-                  </Button>
-                  <Link className="link" to="/season?view=timetable">
-                    See the timetable first
-                  </Link>
-                  <Link className="link" to="/season?view=units">
-                    See the units it will teach
-                  </Link>
-                </>
+                <Button look="main" onClick={() => lay(true)}>
+                  Lay a season
+                </Button>
               )}
-            </Empty>
+            </div>
+            <p className="mt-1 text-soft">
+              A season is some weeks of the weekly timetable. Lay one, and the planner says which class teaches what.
+            </p>
+            {may("get-timetable") && <Views base="/season" view={view || "timetable"} only={["timetable", "units"]} />}
+            {may("get-timetable") && (view === "units" ? <Units season="" open={unit} onOpen={openUnit} /> : <Timetable />)}
+          </>
+        }
+        right={
+          laying ? (
+            <LaySeason onDone={() => lay(false)} />
+          ) : view === "units" && unit ? (
+            <UnitLeaf season="" id={unit} onDone={openUnit} />
+          ) : (
+            <Empty title="Nothing planned" />
           )
         }
-        right={view === "units" && unit ? <UnitLeaf season="" id={unit} onDone={openUnit} /> : <Empty title="Nothing planned" />}
       />
     );
   }
@@ -102,20 +103,7 @@ export default function Season() {
           {p && (
             <div className={view === "" ? "season-page" : undefined}>
               <Head page={p} others={list.data ?? []} onLay={() => lay(true)} />
-              <nav aria-label="Views of the season" className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
-                {views
-                  .filter(([, , needs]) => may(needs))
-                  .map(([key, name]) => (
-                    <Link
-                      key={key}
-                      to={`/season/${p.line.id}${key && `?view=${key}`}`}
-                      aria-current={view === key ? "page" : undefined}
-                      className={`head pb-0.5 text-[14px] no-underline ${view === key ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`}
-                    >
-                      {name}
-                    </Link>
-                  ))}
-              </nav>
+              <Views base={`/season/${p.line.id}`} view={view} />
               {view === "" && (
                 <>
                   <Planning page={p} onDone={() => setSpot(null)} />
@@ -147,6 +135,26 @@ export default function Season() {
         )
       }
     />
+  );
+}
+
+function Views({ base, view, only }: { base: string; view: string; only?: string[] }) {
+  const may = useMay();
+  return (
+    <nav aria-label="Views of the season" className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
+      {views
+        .filter(([key, , needs]) => may(needs) && (!only || only.includes(key)))
+        .map(([key, name]) => (
+          <Link
+            key={key}
+            to={`${base}${key && `?view=${key}`}`}
+            aria-current={view === key ? "page" : undefined}
+            className={`head pb-0.5 text-[14px] no-underline ${view === key ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`}
+          >
+            {name}
+          </Link>
+        ))}
+    </nav>
   );
 }
 
