@@ -13,7 +13,8 @@ import (
 
 // Trial is what a move by hand would lead to.
 type Trial struct {
-	Says    string        `json:"says"`
+	Says    string        `json:"says" doc:"The move, as what would be done"`
+	Done    string        `json:"done" doc:"The same, as what was done"`
 	Before  float64       `json:"before"`
 	After   float64       `json:"after"`
 	Breaks  []BreachLine  `json:"breaks" doc:"Rules broken afterwards that are not broken now"`
@@ -42,7 +43,7 @@ func (a *App) TryMove(ctx context.Context, u User, id string, v season.Move) (Tr
 	if err != nil {
 		return Trial{}, err
 	}
-	t := Trial{Says: f.moveWords(s, v), Breaks: f.newBreaches(p, *s.Plan, moved), Changes: f.changeLines(s, season.Diff(*s.Plan, moved)), Loses: []season.Gain{}, Gains: []season.Gain{}}
+	t := Trial{Says: f.moveWords(s, v, false), Done: f.moveWords(s, v, true), Breaks: f.newBreaches(p, *s.Plan, moved), Changes: f.changeLines(s, season.Diff(*s.Plan, moved)), Loses: []season.Gain{}, Gains: []season.Gain{}}
 	var before, after []season.Covered
 	t.Before, before = season.Coverage(p, s.Plan.Placements)
 	t.After, after = season.Coverage(p, moved.Placements)
@@ -82,7 +83,7 @@ func (a *App) MakeMove(ctx context.Context, u User, id string, v season.Move) (s
 			s.Pins = append(slices.Clone(s.Pins), *v.To)
 		}
 		s.Plan = &moved
-		b.Says = f.moveWords(s, v)
+		b.Says = f.moveWords(s, v, true)
 		return b.put(docSeason, s.ID, s)
 	})
 }
@@ -119,23 +120,30 @@ func unpinned(p season.Problem) season.Problem {
 	return p
 }
 
-func (f *facts) moveWords(s academy.Season, v season.Move) string {
+// moveWords says a move, as what was done or what would be.
+func (f *facts) moveWords(s academy.Season, v season.Move, done bool) string {
 	at := func(x *season.Spot) string {
 		c, _ := f.class(x.Class)
 		return fmt.Sprintf("%s on %s", c.Name, s.DayOf(x.Week, c).Words())
 	}
+	verb := func(past, now string) string {
+		if done {
+			return past
+		}
+		return now
+	}
 	unit, _ := f.unit(v.Unit)
 	switch {
 	case v.Lead != "":
-		return fmt.Sprintf("Gave %s to %s", at(v.To), f.nameOf(v.Lead))
+		return fmt.Sprintf("%s %s to %s", verb("Gave", "Give"), at(v.To), f.nameOf(v.Lead))
 	case v.From != nil && v.To != nil:
-		return fmt.Sprintf("Moved %s from %s to %s", unit.Name, at(v.From), at(v.To))
+		return fmt.Sprintf("%s %s from %s to %s", verb("Moved", "Move"), unit.Name, at(v.From), at(v.To))
 	case v.To != nil:
 		return fmt.Sprintf("Put %s into %s", unit.Name, at(v.To))
 	case v.From != nil:
-		return fmt.Sprintf("Took %s out of %s", unit.Name, at(v.From))
+		return fmt.Sprintf("%s %s out of %s", verb("Took", "Take"), unit.Name, at(v.From))
 	}
-	return "Moved nothing"
+	return verb("Moved", "Move") + " nothing"
 }
 
 // newBreaches lists the rules a plan breaks that the one before it does not.

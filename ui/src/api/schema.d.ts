@@ -4109,9 +4109,12 @@ export interface components {
             /** @description Rules broken afterwards that are not broken now */
             breaks: components["schemas"]["BreachLine"][];
             changes: components["schemas"]["ChangeLine"][];
+            /** @description The same, as what was done */
+            done: string;
             gains: components["schemas"]["SeasonGain"][];
             /** @description Students by what they lose, most first: mean chance covered of their needs */
             loses: components["schemas"]["SeasonGain"][];
+            /** @description The move, as what would be done */
             says: string;
         };
         UnitLine: {

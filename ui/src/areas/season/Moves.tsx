@@ -32,7 +32,7 @@ export function Trial({
   });
   const make = useDo(
     (_: undefined) => take(client.POST("/api/seasons/{id}/moves", { params: { path: { id } }, body })),
-    () => `${trial.data?.says}.`,
+    () => `${trial.data?.done}.`,
     onDone,
   );
   const t = trial.data;
