@@ -84,8 +84,11 @@ func (s *Server) planning() {
 	operation(s, remove, "/seasons/{id}/planning", "stop-planning", "End the planning with the best so far", func(ctx context.Context, u app.User, in *ByID) (nothing, error) {
 		return nothing{}, s.app.StopPlanning(ctx, u, in.ID)
 	})
-	operation(s, post, "/seasons/{id}/ways", "compare-ways", "What block and spiral, same and split would lead to", func(ctx context.Context, u app.User, in *ByID) ([]app.Way, error) {
-		return s.app.CompareWays(ctx, u, in.ID)
+	operation(s, post, "/seasons/{id}/ways", "compare-ways", "What block and spiral, same and split would lead to", func(ctx context.Context, u app.User, in *struct {
+		ByID
+		Only int `query:"only" minimum:"0" maximum:"4" doc:"One of the four, so that they can be shown as they come; all when left out"`
+	}) ([]app.Way, error) {
+		return s.app.CompareWays(ctx, u, in.ID, in.Only)
 	})
 	operation(s, put, "/seasons/{id}/ways", "take-way", "Plan every track one way", func(ctx context.Context, u app.User, in *struct {
 		ByID

@@ -147,7 +147,7 @@ func TestHelpIsTheOneChangeItSays(t *testing.T) {
 
 func TestFourWaysAndTakingOne(t *testing.T) {
 	a, id := laid(t)
-	ways, err := a.CompareWays(t.Context(), head, id)
+	ways, err := a.CompareWays(t.Context(), head, id, 0)
 	require.NoError(t, err)
 	require.Len(t, ways, 4)
 	for _, w := range ways {
@@ -155,6 +155,9 @@ func TestFourWaysAndTakingOne(t *testing.T) {
 		assert.LessOrEqual(t, w.Coverage, w.Bound+1e-9)
 		assert.False(t, w.Now, "the demo's tracks differ")
 	}
+	third, err := a.CompareWays(t.Context(), head, id, 3)
+	require.NoError(t, err)
+	assert.Equal(t, ways[2:3], third, "one of them alone is the same")
 	before := page(t, a, id)
 	change, err := a.TakeWay(t.Context(), head, id, "spiral", "split")
 	require.NoError(t, err)

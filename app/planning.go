@@ -163,7 +163,9 @@ type Way struct {
 
 // CompareWays plans a season as block and spiral, same and split, in every
 // track, and keeps nothing.
-func (a *App) CompareWays(ctx context.Context, u User, id string) ([]Way, error) {
+//
+// only names one of the four, counted from 1, so that they can be shown as they come; 0 means all.
+func (a *App) CompareWays(ctx context.Context, u User, id string, only int) ([]Way, error) {
 	f, err := a.read(ctx, u.Academy)
 	if err != nil {
 		return nil, err
@@ -172,9 +174,12 @@ func (a *App) CompareWays(ctx context.Context, u User, id string) ([]Way, error)
 	if err != nil {
 		return nil, err
 	}
-	var all []Way
+	all, at := []Way{}, 0
 	for _, school := range []string{"block", "spiral"} {
 		for _, mode := range []string{"same", "split"} {
+			if at++; only != 0 && at != only {
+				continue
+			}
 			p, _ := f.problem(s, a.today())
 			p.Seconds = a.Patience / 2
 			w := Way{School: school, Mode: mode, Now: true}

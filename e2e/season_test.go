@@ -268,7 +268,7 @@ func TestTheSeasonIsPlayedWith(t *testing.T) {
 
 	b.click("Block or spiral")
 	b.click("Compare the four ways")
-	b.sees("block, same", "spiral, split", "Under half covered")
+	b.sees("block, same", "spiral, split", "Under half covered", "Compare again")
 	require.Len(t, b.texts("[data-ways] tbody tr"), 4)
 	b.show("season-ways")
 	b.click("Plan it so")

@@ -10637,7 +10637,10 @@ export interface operations {
     };
     "compare-ways": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description One of the four, so that they can be shown as they come; all when left out */
+                only?: number;
+            };
             header?: never;
             path: {
                 id: string;

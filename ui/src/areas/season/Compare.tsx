@@ -1,3 +1,4 @@
+import { useRef, useState } from "react";
 import { client, type S, take } from "../../api/client";
 import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
@@ -6,7 +7,17 @@ import { percent } from "../../kit/words";
 /** Compare plans the season four ways and shows what would follow from each, before one is chosen. */
 export function Compare({ page }: { page: S["SeasonPage"] }) {
   const id = page.line.id;
-  const ways = useDo((_: undefined) => take(client.POST("/api/seasons/{id}/ways", { params: { path: { id } } })));
+  const [rows, show] = useState<S["Way"][]>([]);
+  const stopped = useRef(false);
+  // One after the other, each shown when it is there.
+  const ways = useDo(async (_: undefined) => {
+    stopped.current = false;
+    show([]);
+    for (let only = 1; only <= 4 && !stopped.current; only++) {
+      const found = await take(client.POST("/api/seasons/{id}/ways", { params: { path: { id }, query: { only } } }));
+      show((had) => [...had, ...found]);
+    }
+  });
   const choose = useDo(
     (w: S["Way"]) =>
       take(
@@ -14,7 +25,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
       ),
     (_, w) => `Planned ${page.line.name} as ${w.school}, ${w.mode}.`,
   );
-  const best = (of: (w: S["Way"]) => number) => Math.max(...(ways.data ?? []).map(of));
+  const best = (of: (w: S["Way"]) => number) => Math.max(...rows.map(of));
   const cell = (w: S["Way"], of: (w: S["Way"]) => number, words = percent) => (
     <td className={`num text-right ${of(w) >= best(of) - 1e-9 ? "font-bold" : ""}`}>{words(of(w))}</td>
   );
@@ -26,11 +37,21 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
         of a track’s classes of a week: who comes once misses nothing. <b className="text-ink">Split</b> gives each class its own: twice the
         content, and more people miss something.
       </p>
-      <Button className="mt-2" look={ways.data ? "plain" : "main"} disabled={ways.isPending} onClick={() => ways.mutate(undefined)}>
-        {ways.isPending ? "Planning four ways…" : ways.data ? "Compare again" : "Compare the four ways"}
+      <Button className="mt-2" look={rows.length > 0 ? "plain" : "main"} disabled={ways.isPending} onClick={() => ways.mutate(undefined)}>
+        {ways.isPending ? `Planning, ${rows.length} of 4 done` : rows.length > 0 ? "Compare again" : "Compare the four ways"}
       </Button>
+      {ways.isPending && (
+        <Button
+          className="mt-2 ml-2"
+          onClick={() => {
+            stopped.current = true;
+          }}
+        >
+          Stop after this one
+        </Button>
+      )}
       {ways.error && <p className="text-clay">{ways.error.message}</p>}
-      {ways.data && (
+      {rows.length > 0 && (
         <table className="grid-lines mt-3" data-ways>
           <thead>
             <tr>
@@ -47,7 +68,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
             </tr>
           </thead>
           <tbody>
-            {ways.data.map((w) => (
+            {rows.map((w) => (
               <tr key={`${w.school} ${w.mode}`}>
                 <td className="whitespace-nowrap">
                   <b>
@@ -68,7 +89,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
                 {cell(w, (x) => x.school_kept)}
                 {cell(w, (x) => x.fairness)}
                 <td>
-                  <Button disabled={choose.isPending} onClick={() => choose.mutate(w)}>
+                  <Button disabled={choose.isPending || ways.isPending} onClick={() => choose.mutate(w)}>
                     Plan it so
                   </Button>
                 </td>
@@ -78,7 +99,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
         </table>
       )}
       {choose.error && <p className="text-clay">{choose.error.message}</p>}
-      {ways.data && (
+      {rows.length > 0 && (
         <p className="mt-1 text-[12.5px] text-soft">
           The best of each column is bold. Choosing sets the school and the mode of every track; under Timetable and coaches each track can
           be set apart.
