@@ -85,9 +85,7 @@ func (f *facts) leftHanging(gone store.Part, together []store.Part) []string {
 		}
 	case gone.Kind == docUnit:
 		for _, use := range f.unitUses(gone.ID) {
-			if !slices.ContainsFunc(together, func(x store.Part) bool { other, ok := f.unit(x.ID); return ok && other.Name == use.who }) {
-				used = append(used, use.who)
-			}
+			used = append(used, use.who)
 		}
 	case gone.Kind == docTrack:
 		for _, c := range f.classes {
@@ -114,6 +112,9 @@ func (f *facts) leftHanging(gone store.Part, together []store.Part) []string {
 	}
 	return slices.DeleteFunc(used, func(who string) bool {
 		return slices.ContainsFunc(together, func(x store.Part) bool {
+			if u, ok := f.unit(x.ID); ok && x.Kind == docUnit {
+				return who == u.Name
+			}
 			name := f.lib.Name(x.ID)
 			return who == name || who == "fork table "+name || who == "fork table "+x.ID
 		})

@@ -236,11 +236,9 @@ func sameAs(above []SeasonRow, track string, cell Cell) string {
 
 func (f *facts) seasonCell(page *SeasonPage, s academy.Season, c academy.Class, week int) Cell {
 	cell := Cell{Week: week, Class: c.ID, On: s.DayOf(week, c), State: "empty", Items: []CellItem{}}
-	for _, k := range s.Closures {
-		if k.Week == week && (k.Class == "" || k.Class == c.ID) {
-			cell.State, cell.Why = "closed", words(k.Why, "closed")
-			return cell
-		}
+	if why, closed := s.Closed(week, c.ID); closed {
+		cell.State, cell.Why = "closed", words(why, "closed")
+		return cell
 	}
 	if s.Plan != nil {
 		if x, ok := s.Plan.Find(week, c.ID); ok {

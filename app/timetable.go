@@ -11,7 +11,6 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
-	"vereda/core/season"
 	"vereda/exchange"
 )
 
@@ -105,10 +104,8 @@ func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track) (id, chang
 		if strings.TrimSpace(t.Name) == "" {
 			return refuse("name", "is empty: give the track a name")
 		}
-		if id = t.ID; id == "" {
-			id = freshID(t.Name, func(x string) bool { _, taken := f.tracks[x]; return taken })
-		} else if _, ok := f.tracks[id]; !ok {
-			return &Missing{"track", id}
+		if id, err = b.named(docTrack, t.ID, t.Name, func(x string) bool { _, there := f.tracks[x]; return there }); err != nil {
+			return err
 		}
 		if t.MinAge < 0 || t.MinAge > 99 {
 			return refuse("min_age", "%d is outside 0 to 99", t.MinAge)
@@ -120,13 +117,23 @@ func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track) (id, chang
 		}
 		kept := t
 		kept.ID = id
-		b.Says = "Changed the track " + t.Name
-		if t.ID == "" {
-			b.Says = "Added the track " + t.Name
-		}
 		return b.put(docTrack, id, kept)
 	})
 	return id, change, err
+}
+
+// named is the identifier a record is kept under, and says what is done: without one given
+// it is new and gets one of its name. It is an error when the one given is not there.
+func (b *batch) named(kind, given, name string, there func(id string) bool) (string, error) {
+	if given == "" {
+		b.Says = fmt.Sprintf("Added the %s %s", kind, name)
+		return freshID(name, there), nil
+	}
+	b.Says = fmt.Sprintf("Changed the %s %s", kind, name)
+	if !there(given) {
+		return "", &Missing{kind, given}
+	}
+	return given, nil
 }
 
 // freshID makes an identifier of a name.
@@ -152,20 +159,14 @@ func freshID(name string, taken func(string) bool) string {
 // SaveClass keeps a weekly class; without an identifier it is a new one.
 func (a *App) SaveClass(ctx context.Context, u User, c academy.Class) (id, change string, err error) {
 	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
-		if id = c.ID; id == "" {
-			id = freshID(c.Name, func(x string) bool { _, taken := f.class(x); return taken })
-		} else if _, ok := f.class(id); !ok {
-			return &Missing{"class", id}
+		if id, err = b.named(docClass, c.ID, c.Name, func(x string) bool { _, there := f.class(x); return there }); err != nil {
+			return err
 		}
 		if err := refuseAll(f.checkClass(c)); err != nil {
 			return err
 		}
 		kept := c
 		kept.ID = id
-		b.Says = "Changed the class " + c.Name
-		if c.ID == "" {
-			b.Says = "Added the class " + c.Name
-		}
 		return b.put(docClass, id, kept)
 	})
 	return id, change, err
@@ -269,10 +270,7 @@ func (a *App) RemoveCoach(ctx context.Context, u User, id string) (string, error
 			return &Missing{"coach", id}
 		}
 		for _, s := range f.seasons {
-			for _, plan := range []*season.Plan{s.Plan, s.Stands()} {
-				if plan == nil {
-					continue
-				}
+			for _, plan := range s.Plans() {
 				for _, x := range plan.Placements {
 					if c, ok := f.class(x.Class); ok && x.Lead == id && s.DayOf(x.Week, c) >= a.today() {
 						return refuse("coach", "%s leads %s in week %d of %s: say they are away from then on, and repair the plan first", p.Name, c.Name, x.Week, s.Name)

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"vereda/core/academy"
 	"vereda/core/calendar"
@@ -28,7 +29,6 @@ type UnitLine struct {
 	Teaches  []Named  `json:"teaches"`
 	Stands   []Named  `json:"stands_on"`
 	Opens    []string `json:"opens" doc:"What stands on it"`
-	Assumed  []string `json:"assumed" doc:"Tracks in which it counts as known"`
 	TrackSay string   `json:"track_names"`
 	Refused  []string `json:"refused" doc:"Why a track of it cannot teach it"`
 }
@@ -36,14 +36,13 @@ type UnitLine struct {
 // UnitTrack is a track's demand and supply of minutes: every unit once and reviewed,
 // against what the season open now offers.
 type UnitTrack struct {
-	ID      string  `json:"id"`
-	Name    string  `json:"name"`
-	Units   int     `json:"units" doc:"Not known before"`
-	Demand  float64 `json:"demand" doc:"Minutes: each unit once, × (1 + review share)"`
-	Supply  int     `json:"supply" doc:"Teaching minutes from today to the season's end; in mode same those of a week's longest class"`
-	Season  string  `json:"season,omitempty" doc:"Which season the supply is of"`
-	Enough  bool    `json:"enough"`
-	Context string  `json:"context"`
+	ID     string  `json:"id"`
+	Name   string  `json:"name"`
+	Units  int     `json:"units" doc:"Not known before"`
+	Demand float64 `json:"demand" doc:"Minutes: each unit once, × (1 + review share)"`
+	Supply int     `json:"supply" doc:"Teaching minutes from today to the season's end; in mode same those of a week's longest class"`
+	Season string  `json:"season,omitempty" doc:"Which season the supply is of"`
+	Enough bool    `json:"enough"`
 }
 
 // Units lists the units. id names the season whose minutes are counted; without one the latest.
@@ -87,10 +86,7 @@ func (f *facts) openSeason(id string) (academy.Season, bool) {
 }
 
 func (f *facts) unitLine(x academy.Unit) UnitLine {
-	l := UnitLine{Unit: x, Teaches: []Named{}, Stands: []Named{}, Opens: []string{}, Assumed: []string{}, Refused: []string{}}
-	for _, t := range x.Techniques {
-		l.Teaches = append(l.Teaches, Named{t, f.lib.Name(t)})
-	}
+	l := UnitLine{Unit: x, Teaches: f.named(x.Techniques), Stands: []Named{}, Opens: []string{}, Refused: []string{}}
 	for _, r := range x.Requires {
 		other, _ := f.unit(r)
 		l.Stands = append(l.Stands, Named{r, other.Name})
@@ -100,26 +96,19 @@ func (f *facts) unitLine(x academy.Unit) UnitLine {
 			l.Opens = append(l.Opens, other.Name)
 		}
 	}
-	for i, t := range x.Tracks {
-		if i > 0 {
-			l.TrackSay += ", "
-		}
-		l.TrackSay += f.tracks[t].Name
+	var tracks []string
+	for _, t := range x.Tracks {
+		tracks = append(tracks, f.tracks[t].Name)
 		if why := f.gated(x, f.tracks[t]); why != "" {
 			l.Refused = append(l.Refused, why)
 		}
 	}
-	for _, t := range f.tracks {
-		if slices.Contains(t.Assumed, x.ID) {
-			l.Assumed = append(l.Assumed, t.ID)
-		}
-	}
-	slices.Sort(l.Assumed)
+	l.TrackSay = strings.Join(tracks, ", ")
 	return l
 }
 
 func (f *facts) unitTrack(t academy.Track, s academy.Season, open bool, today calendar.Day) UnitTrack {
-	l := UnitTrack{ID: t.ID, Name: t.Name, Context: t.Context}
+	l := UnitTrack{ID: t.ID, Name: t.Name}
 	for _, x := range f.units {
 		if slices.Contains(x.Tracks, t.ID) && !slices.Contains(t.Assumed, x.ID) {
 			l.Units++
@@ -133,8 +122,7 @@ func (f *facts) unitTrack(t academy.Track, s academy.Season, open bool, today ca
 	for w := 1; w <= s.Weeks; w++ {
 		longest := 0
 		for _, c := range f.classes {
-			shut := slices.ContainsFunc(s.Closures, func(k academy.Closure) bool { return k.Week == w && (k.Class == "" || k.Class == c.ID) })
-			if c.Track != t.ID || shut || s.DayOf(w, c) < today {
+			if _, closed := s.Closed(w, c.ID); c.Track != t.ID || closed || s.DayOf(w, c) < today {
 				continue
 			}
 			if t.Mode == "split" {
@@ -154,20 +142,14 @@ func (f *facts) unitTrack(t academy.Track, s academy.Season, open bool, today ca
 // planned stays where it is; where it does not fit any more the plan says so.
 func (a *App) SaveUnit(ctx context.Context, u User, x academy.Unit) (id, change string, err error) {
 	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
-		if id = x.ID; id == "" {
-			id = freshID(x.Name, func(s string) bool { _, taken := f.unit(s); return taken })
-		} else if _, ok := f.unit(id); !ok {
-			return &Missing{"unit", id}
+		if id, err = b.named(docUnit, x.ID, x.Name, func(s string) bool { _, there := f.unit(s); return there }); err != nil {
+			return err
 		}
 		if err := refuseAll(x.Check(f.lib, f.tracks, f.units)); err != nil {
 			return err
 		}
 		kept := x
 		kept.ID = id
-		b.Says = "Changed the unit " + x.Name
-		if x.ID == "" {
-			b.Says = "Added the unit " + x.Name
-		}
 		return b.put(docUnit, id, kept)
 	})
 	return id, change, err
@@ -211,20 +193,13 @@ func (f *facts) unitUses(id string) []unitUse {
 			used = append(used, unitUse{who: t.Name, how: "counts it as known"})
 		}
 	}
-	holds := func(plan *season.Plan) *season.Placement {
-		if plan == nil {
-			return nil
-		}
-		for i := range plan.Placements {
-			if slices.ContainsFunc(plan.Placements[i].Items, func(it season.Item) bool { return it.Unit == id }) {
-				return &plan.Placements[i]
-			}
-		}
-		return nil
+	has := func(items []season.Item) bool {
+		return slices.ContainsFunc(items, func(it season.Item) bool { return it.Unit == id })
 	}
 	for _, s := range f.seasons {
-		for _, plan := range []*season.Plan{s.Plan, s.Stands()} {
-			if at := holds(plan); at != nil {
+		for _, plan := range s.Plans() {
+			if i := slices.IndexFunc(plan.Placements, func(x season.Placement) bool { return has(x.Items) }); i >= 0 {
+				at := plan.Placements[i]
 				c, _ := f.class(at.Class)
 				used = append(used, unitUse{s.Name, fmt.Sprintf("has it in %s in week %d", c.Name, at.Week), s.DayOf(at.Week, c)})
 				break
@@ -235,7 +210,7 @@ func (f *facts) unitUses(id string) []unitUse {
 		}
 	}
 	for at, n := range f.nights {
-		if slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == id }) {
+		if has(n.Items) {
 			class, on, _ := academy.SplitOccurrence(at)
 			c, _ := f.class(class)
 			used = append(used, unitUse{c.Name, "was given it by hand for " + on.Words(), on})

@@ -89,9 +89,14 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 		return p.Tracks[slices.IndexFunc(p.Tracks, func(x app.UnitTrack) bool { return x.ID == track })]
 	}
 	before := units(t, a, id)
+	tracks, err := a.Timetable(ctx, head)
+	require.NoError(t, err)
+	of := func(track string) academy.Track {
+		return tracks.Tracks[slices.IndexFunc(tracks.Tracks, func(x app.TrackLine) bool { return x.ID == track })].Track
+	}
 	demand := 0.0
 	for _, x := range before.Units {
-		if slices.Contains(x.Tracks, "fundamentals") && !slices.Contains(x.Assumed, "fundamentals") {
+		if slices.Contains(x.Tracks, "fundamentals") && !slices.Contains(of("fundamentals").Assumed, x.ID) {
 			demand += 1.35 * float64(x.Minutes)
 		}
 	}
@@ -102,7 +107,7 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 	assert.Equal(t, "Winter", fund.Season)
 	assert.Equal(t, 5*28+6*40, at(before, "no-gi").Supply, "split: each class, but the one of yesterday")
 
-	_, err := a.SetClosures(ctx, head, id, []academy.Closure{{Week: 2}, {Week: 3, Class: "nogi-weekend"}})
+	_, err = a.SetClosures(ctx, head, id, []academy.Closure{{Week: 2}, {Week: 3, Class: "nogi-weekend"}})
 	require.NoError(t, err)
 	after := units(t, a, id)
 	assert.Equal(t, 5*35, at(after, "fundamentals").Supply)
@@ -110,9 +115,7 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 	assert.Equal(t, after.Tracks, units(t, a, "").Tracks, "the latest season where none is named")
 
 	// A track that takes younger people is refused what its gates keep from them.
-	tracks, err := a.Timetable(ctx, head)
-	require.NoError(t, err)
-	nogi := tracks.Tracks[slices.IndexFunc(tracks.Tracks, func(x app.TrackLine) bool { return x.ID == "no-gi" })].Track
+	nogi := of("no-gi")
 	nogi.MinAge = 9
 	_, _, err = a.SaveTrack(ctx, head, nogi)
 	require.NoError(t, err)

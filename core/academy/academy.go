@@ -174,6 +174,27 @@ func (s Season) Stands() *season.Plan {
 	return s.Plan
 }
 
+// Plans are the plan in the making and the one classes go by, as far as there are any.
+func (s Season) Plans() []*season.Plan {
+	var all []*season.Plan
+	for _, p := range []*season.Plan{s.Plan, s.Stands()} {
+		if p != nil && !slices.Contains(all, p) {
+			all = append(all, p)
+		}
+	}
+	return all
+}
+
+// Closed says whether a class is closed in a week, and why as it was written.
+func (s Season) Closed(week int, class string) (why string, closed bool) {
+	for _, c := range s.Closures {
+		if c.Week == week && (c.Class == "" || c.Class == class) {
+			return c.Why, true
+		}
+	}
+	return "", false
+}
+
 // Closure takes out a week or one class of it.
 type Closure struct {
 	Week  int    `json:"week"`

@@ -219,7 +219,7 @@ func (x *market) prepare(known float64, patience int) {
 	}
 	wide := 0.3
 	for range 16 {
-		x.settle(x.price, wide, 0.004, 250)
+		x.settle(wide, 0.004, 250)
 		wide = max(0.05, wide*0.75)
 		more := false
 		for i := range x.stalls {
@@ -242,9 +242,9 @@ func (p Problem) patience() int {
 
 // settle moves the price of a minute of each resource by subgradient steps against the
 // choices known, smoothed and scaled for each, ever shorter, and keeps the best met.
-func (x *market) settle(best []float64, wide, narrow float64, steps int) {
-	n := len(best)
-	price, slope := slices.Clone(best), make([]float64, n)
+func (x *market) settle(wide, narrow float64, steps int) {
+	n := len(x.price)
+	price, slope := slices.Clone(x.price), make([]float64, n)
 	mean := 0.0
 	for _, p := range price {
 		mean += p / float64(n)
@@ -276,12 +276,12 @@ func (x *market) settle(best []float64, wide, narrow float64, steps int) {
 		}
 		if sum < low-1e-9 {
 			low = sum
-			copy(best, price)
+			copy(x.price, price)
 		}
 		walk.step(price, slope)
 	}
 	for i := range x.stalls {
-		x.stalls[i].priced(best)
+		x.stalls[i].priced(x.price)
 	}
 }
 

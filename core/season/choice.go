@@ -14,7 +14,7 @@ import (
 func (s *stall) exactly(x *market, steps int) (most float64, nodes int) {
 	_, known := s.best()
 	d := s.dive
-	if d == nil || !slices.Equal(d.paid, s.cost) {
+	if d == nil || !slices.Equal(d.cost, s.cost) {
 		d = newDive(x, s, known)
 		s.dive = d
 	} else {
@@ -38,8 +38,7 @@ func (s *stall) exactly(x *market, steps int) (most float64, nodes int) {
 type dive struct {
 	s      *stall
 	needs  []need
-	cost   []float64   // of each kind in each dim
-	paid   []float64   // the same, as it was when the search was made ready
+	cost   []float64   // of each kind in each dim, as it was when the search was made ready
 	there  [][]float64 // per dim, need and class: chance
 	spans  []int       // classes of a dim's lane
 	any    [][]float64 // per dim and need: chance of being in any of its classes
@@ -69,7 +68,7 @@ func newDive(x *market, s *stall, known float64) *dive {
 		}
 	}
 	n := len(s.dims)
-	d.cost, d.paid, d.there = s.cost, slices.Clone(s.cost), make([][]float64, n)
+	d.cost, d.there = slices.Clone(s.cost), make([][]float64, n)
 	for i := range s.dims {
 		classes := m.lanes[s.dims[i].lane].classes
 		d.spans = append(d.spans, len(classes))

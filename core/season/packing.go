@@ -45,7 +45,6 @@ func newPacking(x *market) packing {
 	for t := range soonest {
 		soonest[t] = m.soonest(t)
 	}
-	like := map[string]int{}
 	most := 0
 	for i := range m.squares {
 		q := &m.squares[i]
@@ -53,16 +52,16 @@ func newPacking(x *market) packing {
 		if q.fixed {
 			continue
 		}
-		goods, mark := k.goods(q, soonest[q.track])
+		goods := k.goods(q, soonest[q.track])
 		if len(goods) == 0 {
 			continue
 		}
-		if at, ok := like[mark]; ok {
+		if at := slices.IndexFunc(k.packs, func(p pack) bool { return slices.Equal(p.goods, goods) }); at >= 0 {
 			k.packs[at].times++
 			k.of[i] = at
 			continue
 		}
-		like[mark], k.of[i] = len(k.packs), len(k.packs)
+		k.of[i] = len(k.packs)
 		k.packs = append(k.packs, pack{1, goods})
 		k.work += 1 + len(goods)*q.minutes/110
 		most = max(most, len(goods))
@@ -122,12 +121,10 @@ func (m *model) soonest(t int) []int {
 	return first
 }
 
-// goods lists what a square may hold, the earliest to end first, and a word
-// that is the same for squares that may hold the same.
-func (k *packing) goods(q *square, soonest []int) (all []good, mark string) {
+// goods lists what a square may hold, the earliest to end first.
+func (k *packing) goods(q *square, soonest []int) (all []good) {
 	m := k.x.m
 	split := m.p.Tracks[q.track].Mode == "split"
-	mark = string(rune(q.track)) + string(rune(q.minutes))
 	for i := len(q.classes) - 1; i >= 0; i-- {
 		c := int(q.classes[i])
 		length := m.p.Classes[c].TeachMinutes
@@ -146,19 +143,12 @@ func (k *packing) goods(q *square, soonest []int) (all []good, mark string) {
 			}
 			g := good{stall: int32(j), dim: int32(d), until: length, minutes: m.units[s.u].cost}
 			g.may = [2]bool{q.day >= soonest[s.u] && g.minutes[teach] <= length, (q.day > soonest[s.u] || s.dims[d].known) && g.minutes[review] <= length}
-			ways := 0
-			for kind, may := range g.may {
-				if may {
-					ways |= 1 << kind
-				}
-			}
-			if ways > 0 {
+			if g.may[teach] || g.may[review] {
 				all = append(all, g)
-				mark += string(rune(j)) + string(rune(d)) + string(rune(length)) + string(rune('0'+ways))
 			}
 		}
 	}
-	return all, mark
+	return all
 }
 
 // led says whether every class of a square at least so long has a coach who may teach a unit.

@@ -10,7 +10,6 @@ import (
 type proof struct {
 	x     *market
 	sure  []doubt
-	found bool // the last look found choices nobody knew
 	least float64
 	best  []doubt
 	costs [][]float64
@@ -26,10 +25,11 @@ func (x *market) prove(steps int) float64 {
 		p.sure[i].steps = min(40, 1+steps/1000)
 	}
 	for range 3 {
-		if steps -= p.ask(); !p.found || steps <= 0 {
+		known := p.pools()
+		if steps -= p.ask(); p.pools() == known || steps <= 0 {
 			break
 		}
-		x.settle(x.price, 0.03, 0.002, 250)
+		x.settle(0.03, 0.002, 250)
 	}
 	p.back()
 	steps -= p.refine(steps)
@@ -48,10 +48,8 @@ func (x *market) prove(steps int) float64 {
 
 // ask looks at every unit in as many steps as it had, and says what it took.
 func (p *proof) ask() (took int) {
-	p.found = false
 	for i := range p.sure {
 		took += p.x.ask(i, &p.sure[i])
-		p.found = p.found || p.sure[i].found
 	}
 	p.note()
 	return took
@@ -127,14 +125,11 @@ func (x *market) sum(sure []doubt) float64 {
 type doubt struct {
 	steps     int
 	most, gap float64
-	found     bool
 }
 
 func (x *market) ask(i int, d *doubt) (nodes int) {
 	s := &x.stalls[i]
-	had := len(s.pool)
 	d.most, nodes = s.exactly(x, d.steps)
-	d.found = len(s.pool) > had
 	_, known := s.best()
 	d.gap = d.most - known
 	if d.steps > 5_000_000 {

@@ -5,9 +5,8 @@ package season
 // up to its cost. Then every student, left alone, picks for each lane what is best for them, knowing what
 // they have heard in the lanes before; what all of them gain is more than any common choice can (Lagrange once more).
 //
-// The shares start as what each student gains by it at the best known choice, with
-// what is over or wanting spread by weight, so that at first nobody has a reason to pick otherwise; from there they move
-// down the subgradient. Close where students want different numbers of lessons in the same lanes, which tolls,
+// The shares of every further item start in proportion to what each student gains by it at
+// the best known choice; from there they move down the subgradient. Close where students want different numbers of lessons in the same lanes, which tolls,
 // one price for every lesson heard, do not see. Costs needs × dims × ways to use a dim × halves² a round.
 type shares struct {
 	d     *dive

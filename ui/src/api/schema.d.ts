@@ -4119,8 +4119,6 @@ export interface components {
         };
         UnitLine: {
             area: string;
-            /** @description Tracks in which it counts as known */
-            assumed: string[];
             id: string;
             /** Format: int64 */
             minutes: number;
@@ -4146,7 +4144,6 @@ export interface components {
             name: string;
         };
         UnitTrack: {
-            context: string;
             /**
              * Format: double
              * @description Minutes: each unit once, × (1 + review share)

@@ -28,3 +28,8 @@ export function newId(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(12));
   return [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
 }
+
+/** whole reads a whole number out of what was typed; what is no digit is passed over. */
+export function whole(text: string): number {
+  return Number(text.replace(/\D/g, ""));
+}

@@ -4,6 +4,7 @@ import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/Leaves";
+import { Ticks } from "../../kit/Ticks";
 import { useUnits } from "../season/Units";
 
 /** OrderView proposes a teaching order with its reasons, and the units it makes. */
@@ -66,19 +67,7 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
               units.mutate(tracks);
             }}
           >
-            <fieldset>
-              <legend className="cap">Taught in</legend>
-              {all.map((t) => (
-                <label key={t.id} className="mr-3 text-[13.5px]">
-                  <input
-                    type="checkbox"
-                    checked={tracks.includes(t.id)}
-                    onChange={() => setTracks(tracks.includes(t.id) ? tracks.filter((x) => x !== t.id) : [...tracks, t.id])}
-                  />{" "}
-                  {t.name}
-                </label>
-              ))}
-            </fieldset>
+            <Ticks label="Taught in" all={all} chosen={tracks} onChange={setTracks} />
             <Button type="submit" disabled={units.isPending || tracks.length === 0}>
               Make units of what no unit teaches yet
             </Button>

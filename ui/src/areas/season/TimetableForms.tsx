@@ -3,10 +3,9 @@ import { client, type S, take } from "../../api/client";
 import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
-import { weekday } from "../../kit/words";
+import { Ticks } from "../../kit/Ticks";
+import { weekday, whole } from "../../kit/words";
 import { useUnits } from "./Units";
-
-const whole = (text: string) => Number(text.replace(/\D/g, ""));
 
 function Form({
   title,
@@ -147,19 +146,14 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"]; onDone:
         onChange={(e) => set({ ...t, min_age: whole(e.target.value) || undefined })}
       />
       {teaches.length > 0 && (
-        <fieldset className="col-span-full columns-2 md:columns-3">
-          <legend className="cap">Known before: taught to nobody, and may be reviewed at once</legend>
-          {teaches.map((u) => (
-            <label key={u.id} className="block text-[13px]">
-              <input
-                type="checkbox"
-                checked={known.includes(u.id)}
-                onChange={() => set({ ...t, assumed: known.includes(u.id) ? known.filter((x) => x !== u.id) : [...known, u.id] })}
-              />{" "}
-              {u.name}
-            </label>
-          ))}
-        </fieldset>
+        <Ticks
+          label="Known before: taught to nobody, and may be reviewed at once"
+          className="col-span-full columns-2 md:columns-3"
+          stacked
+          all={teaches}
+          chosen={known}
+          onChange={(assumed) => set({ ...t, assumed })}
+        />
       )}
     </Form>
   );
@@ -195,7 +189,6 @@ export function CoachForm({
     onDone,
   );
   const wrong = keep.error?.fields ?? {};
-  const toggle = (list: string[], x: string) => (list.includes(x) ? list.filter((y) => y !== x) : [...list, x]);
   return (
     <Form
       title={fresh ? `${coach.name}, a new coach` : coach.name}
@@ -204,30 +197,32 @@ export function CoachForm({
       keep="Keep the terms"
       wrong={keep.error?.message ?? out.error?.message}
     >
-      <fieldset className="col-span-2">
-        <legend className="cap">Available for</legend>
-        {classes.map((c) => (
-          <label key={c.id} className="mr-3 block text-[13.5px]">
-            <input
-              type="checkbox"
-              checked={t.available.includes(c.id)}
-              onChange={() => set({ ...t, available: toggle(t.available, c.id) })}
-            />{" "}
-            {c.name}{" "}
-            <span className="text-soft">
-              {weekday(c.weekday)} {c.start}
-            </span>
-          </label>
-        ))}
-      </fieldset>
-      <fieldset className="col-span-2">
-        <legend className="cap">Signed off for</legend>
-        {signoffs.map((s) => (
-          <label key={s} className="mr-3 block text-[13.5px]">
-            <input type="checkbox" checked={t.signoffs.includes(s)} onChange={() => set({ ...t, signoffs: toggle(t.signoffs, s) })} /> {s}
-          </label>
-        ))}
-      </fieldset>
+      <Ticks
+        label="Available for"
+        className="col-span-2"
+        stacked
+        all={classes.map((c) => ({
+          id: c.id,
+          name: (
+            <>
+              {c.name}{" "}
+              <span className="text-soft">
+                {weekday(c.weekday)} {c.start}
+              </span>
+            </>
+          ),
+        }))}
+        chosen={t.available}
+        onChange={(available) => set({ ...t, available })}
+      />
+      <Ticks
+        label="Signed off for"
+        className="col-span-2"
+        stacked
+        all={signoffs.map((s) => ({ id: s, name: s }))}
+        chosen={t.signoffs}
+        onChange={(signoffs) => set({ ...t, signoffs })}
+      />
       <Input
         label="At most a week"
         inputMode="numeric"

@@ -4,11 +4,12 @@ import { client, type S, take } from "../../api/client";
 import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
+import { Ticks } from "../../kit/Ticks";
+import { whole } from "../../kit/words";
 import { useTechniques } from "../library/words";
 import { useUnits } from "./Units";
 
 const blank: S["AcademyUnit"] = { id: "", name: "", area: "", techniques: [], tracks: [], minutes: 20, review_minutes: 8 };
-const whole = (text: string) => Number(text.replace(/\D/g, ""));
 
 /** UnitLeaf is one unit, or a new one, to be written. */
 export function UnitLeaf({ season, id, onDone }: { season: string; id: string; onDone: (id?: string) => void }) {
@@ -105,20 +106,13 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
           </option>
         ))}
       </Select>
-      <fieldset>
-        <legend className="cap">Tracks that teach it</legend>
-        {page.tracks.map((t) => (
-          <label key={t.id} className="mr-4 text-[13.5px]">
-            <input
-              type="checkbox"
-              checked={u.tracks.includes(t.id)}
-              onChange={() => set({ ...u, tracks: u.tracks.includes(t.id) ? u.tracks.filter((x) => x !== t.id) : [...u.tracks, t.id] })}
-            />{" "}
-            {t.name}
-          </label>
-        ))}
-        {under("tracks") && <p className="text-[12.5px] text-clay">{under("tracks")}</p>}
-      </fieldset>
+      <Ticks
+        label="Tracks that teach it"
+        all={page.tracks}
+        chosen={u.tracks}
+        onChange={(tracks) => set({ ...u, tracks })}
+        error={under("tracks")}
+      />
       <Picked
         title="Stands on"
         add="Add a unit it stands on"

@@ -7,8 +7,14 @@ import { Ask } from "../../kit/Ask";
 import { Button } from "../../kit/Button";
 import { arrows, Empty } from "../../kit/Leaves";
 
+/** useUnits are the units with their tracks, against a season's minutes; head instructors alone may ask. */
 export function useUnits(season: string) {
-  return useQuery({ queryKey: ["units", season], queryFn: () => take(client.GET("/api/units", { params: { query: { season } } })) });
+  const may = useMay()("list-units");
+  return useQuery({
+    enabled: may,
+    queryKey: ["units", season],
+    queryFn: () => take(client.GET("/api/units", { params: { query: { season } } })),
+  });
 }
 
 /** Units lists what seasons are planned with: minutes, tracks, what stands on what, and whether the minutes there are will do. */
