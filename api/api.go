@@ -19,6 +19,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"vereda/app"
+	"vereda/app/state"
 	"vereda/store"
 )
 
@@ -145,11 +146,11 @@ func (s *Server) signedIn(ctx context.Context) (app.User, error) {
 
 // problem turns what the use case says into a problem detail.
 func problem(err error) error {
-	var refused *app.Refused
-	var missing *app.Missing
-	var changed *app.Changed
-	var forbidden *app.Forbidden
-	var tooMany *app.TooMany
+	var refused *app.ValidationError
+	var missing *app.NotFoundError
+	var changed *app.ConflictError
+	var forbidden *app.ForbiddenError
+	var tooMany *app.RateLimitError
 	switch {
 	case errors.As(err, &refused):
 		details := make([]error, len(refused.Problems))
@@ -167,7 +168,7 @@ func problem(err error) error {
 		return huma.NewError(http.StatusTooManyRequests, sentence(tooMany.Error()))
 	case errors.Is(err, app.ErrSignIn):
 		return huma.Error401Unauthorized(sentence(app.ErrSignIn.Error()) + " Check both and try again.")
-	case errors.Is(err, store.ErrStale):
+	case errors.Is(err, store.ErrStale) || errors.Is(err, state.ErrBusy):
 		return huma.Error409Conflict("Too many changes at the same time. Try again.")
 	}
 	slog.Error("a request failed", "error", err)

@@ -19,8 +19,8 @@ import (
 	"vereda/app"
 	"vereda/core/calendar"
 	"vereda/exchange"
+	"vereda/internal/testkit"
 	"vereda/store"
-	"vereda/store/storetest"
 )
 
 var now = time.Date(2026, 11, 24, 17, 45, 0, 0, time.UTC)
@@ -34,11 +34,11 @@ type house struct {
 
 func open(t *testing.T) house {
 	t.Helper()
-	s := storetest.New(t)
-	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
+	s := testkit.New(t)
+	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
 	a.Patience = 0.05
-	storetest.LoadDemo(t, a, calendar.DayOf(now))
-	storetest.LoadAccounts(t, a)
+	testkit.LoadDemo(t, a, calendar.DayOf(now))
+	testkit.LoadAccounts(t, a)
 	server := New(a, s)
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
@@ -62,7 +62,7 @@ func (h house) anybody() client {
 
 func (h house) as(signIn string) client {
 	c := h.anybody()
-	status, body := c.send("POST", "/api/session", fmt.Sprintf(`{"name":%q,"password":%q}`, signIn, storetest.Password))
+	status, body := c.send("POST", "/api/session", fmt.Sprintf(`{"name":%q,"password":%q}`, signIn, testkit.Password))
 	require.Equal(h.t, 200, status, body)
 	return c
 }
@@ -92,7 +92,7 @@ func calls(season string) map[string]call {
 	table := `{"id":"t","name":"Drawn","at":{"position":"mount","part":"attack"},"cues":[],"rows":[]}`
 	point := `{"id":"under","cue":"{Left} underhook deep"}`
 	return map[string]call{
-		"sign-in": {"POST", "/session", `{"name":"ines","password":"` + storetest.Password + `"}`}, "sign-out": {"DELETE", "/session", ""}, "who-am-i": {"GET", "/session", ""}, "my-page": {"GET", "/me", ""},
+		"sign-in": {"POST", "/session", `{"name":"ines","password":"` + testkit.Password + `"}`}, "sign-out": {"DELETE", "/session", ""}, "who-am-i": {"GET", "/session", ""}, "my-page": {"GET", "/me", ""},
 		"week": {"GET", "/week?of=2026-11-24", ""}, "list-techniques": {"GET", "/techniques?q=esgrima", ""}, "get-technique": {"GET", "/techniques/underhook-get-up?side=left", ""},
 		"save-technique": {"PUT", "/techniques/hip-switch?version=99", `{"id":"hip-switch","name":"Hip switch","kind":"movement","context":"both","summary":"x","seconds_per_rep":4,"teach_minutes":4}`}, "save-key-point": {"PUT", "/techniques/underhook-get-up/points/under?version=1", point},
 		"add-technique": {"POST", "/techniques", `{"id":"","name":"Toe drag","kind":"movement","context":"both","summary":"x","seconds_per_rep":4,"teach_minutes":4}`}, "list-duplicates": {"GET", "/techniques/knee-cut/duplicates", ""}, "merge-techniques": {"POST", "/techniques/knee-cut/merges", `{"drop":"nothing","take":[]}`},
@@ -147,7 +147,7 @@ func TestPermissionsOperationByOperation(t *testing.T) {
 	for id := range permissions {
 		require.Contains(t, all, id, "an operation without a test")
 	}
-	for role, signIn := range storetest.SignIns {
+	for role, signIn := range testkit.SignIns {
 		c := h.as(signIn)
 		for id, call := range all {
 			if id == "sign-out" || id == "sign-in" {
@@ -175,13 +175,13 @@ func TestPermissionsOperationByOperation(t *testing.T) {
 func TestAnotherAcademySeesNothing(t *testing.T) {
 	h := open(t)
 	all := calls(h.layAndPlan())
-	other, err := exchange.Read([]byte(`{"format":"vereda-bundle/1","made_on":"2026-11-24","academy":{"id":"harbour","name":"Harbour Row Mats"},"settings":{"week_start":1,"standard":{"pass_share":0,"live_share":{},"live_default":0,"live_tries":0},"spacing":{"weeks":[],"tolerance":0},"gates":[],"season_need":0},
-		"positions":[],"techniques":[],"ladders":[],"curricula":[],"tracks":[],"classes":[],"units":[],"people":[],"seasons":[],"facts":[]}`))
+	other, err := exchange.Read([]byte(`{"format":"vereda-bundle/2","made_on":"2026-11-24","academy":{"id":"harbour","name":"Harbour Row Mats"},"settings":{"week_start":1,"standard":{"pass_share":0,"live_share":{},"live_default":0,"live_tries":0},"spacing":{"weeks":[],"tolerance":0},"gates":[],"season_need":0},
+		"positions":[],"techniques":[],"ladders":[],"curricula":[],"tracks":[],"classes":[],"units":[],"people":[],"seasons":[],"events":[]}`))
 	require.NoError(t, err)
 	_, err = h.app.Import(t.Context(), other)
 	require.NoError(t, err)
-	require.NoError(t, h.app.AddAccount(t.Context(), "harbour", "rival", storetest.Password, app.Head, "rival"))
-	before, err := h.store.Revision(t.Context(), "lantern-street")
+	require.NoError(t, h.app.AddAccount(t.Context(), "harbour", "rival", testkit.Password, app.Head, "rival"))
+	before, err := h.store.Head(t.Context(), "lantern-street")
 	require.NoError(t, err)
 	c := h.as("rival")
 	ours := regexp.MustCompile(`(?i)oren|pilar|underhook|fundamentals|lantern|blue-1|triangle`)
@@ -195,7 +195,7 @@ func TestAnotherAcademySeesNothing(t *testing.T) {
 			assert.False(t, ours.MatchString(body), "%s shows %s", id, body)
 		}
 	}
-	after, err := h.store.Revision(t.Context(), "lantern-street")
+	after, err := h.store.Head(t.Context(), "lantern-street")
 	require.NoError(t, err)
 	assert.Equal(t, before, after, "and changes nothing")
 }
@@ -204,7 +204,7 @@ func TestAnotherAcademySeesNothing(t *testing.T) {
 func TestAnswersHoldNoNulls(t *testing.T) {
 	h := open(t)
 	all := calls(h.layAndPlan())
-	for role, signIn := range storetest.SignIns {
+	for role, signIn := range testkit.SignIns {
 		c := h.as(signIn)
 		for id, call := range all {
 			if call.method == "GET" && slices.Contains(permissions[id], role) {
@@ -289,7 +289,7 @@ func TestSignInIsLimited(t *testing.T) {
 		require.Equal(t, 401, status, body)
 		require.Contains(t, body, "do not go together")
 	}
-	status, body := c.send("POST", "/api/session", `{"name":"oren","password":"`+storetest.Password+`"}`)
+	status, body := c.send("POST", "/api/session", `{"name":"oren","password":"`+testkit.Password+`"}`)
 	assert.Equal(t, 429, status)
 	assert.Contains(t, body, "wait 15 minutes")
 	status, body = c.send("POST", "/api/session", `{"name":"nobody-at-all","password":"wrong"}`)

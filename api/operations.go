@@ -10,6 +10,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/validation"
 	"vereda/exchange"
 )
 
@@ -110,14 +111,14 @@ func (s *Server) classes() {
 	operation(s, get, "/week", "week", "The seven days around a day", func(ctx context.Context, u app.User, in *struct {
 		Of string `query:"of" format:"date" doc:"Today when left out"`
 	}) ([]app.Day, error) {
-		day := calendar.Day(0)
-		if in.Of != "" {
-			var err error
-			if day, err = calendar.ParseDay(in.Of); err != nil {
-				return nil, &app.Refused{Problems: []library.Problem{{Field: "of", What: err.Error()}}}
-			}
+		if in.Of == "" {
+			return s.app.Week(ctx, u, nil)
 		}
-		return s.app.Week(ctx, u, day)
+		day, err := calendar.ParseDay(in.Of)
+		if err != nil {
+			return nil, &app.ValidationError{Problems: []validation.Problem{{Field: "of", What: err.Error()}}}
+		}
+		return s.app.Week(ctx, u, &day)
 	})
 	operation(s, get, "/classes/{id}", "get-class", "One class on one day", func(ctx context.Context, u app.User, in *ByID) (app.NightPage, error) {
 		return s.app.Night(ctx, u, in.ID)

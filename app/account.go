@@ -37,14 +37,14 @@ func (t *TooMany) Error() string {
 // SignIn returns the account for a name and password.
 func (a *App) SignIn(ctx context.Context, name, password, address string) (User, error) {
 	name = strings.ToLower(strings.TrimSpace(name))
-	forName, forAddress, err := a.store.FailedSince(ctx, name, address, a.now().UTC().Add(-failWindow))
+	forName, forAddress, err := a.Store.FailedSince(ctx, name, address, a.Now().UTC().Add(-failWindow))
 	if err != nil {
 		return User{}, err
 	}
 	if forName >= failsPerName || forAddress >= failsPerSource {
-		return User{}, &TooMany{failWindow}
+		return User{}, &RateLimitError{Wait: failWindow}
 	}
-	account, err := a.store.AccountBySignIn(ctx, name)
+	account, err := a.Store.AccountBySignIn(ctx, name)
 	if err != nil && !errors.Is(err, store.ErrMissing) {
 		return User{}, err
 	}
@@ -52,14 +52,14 @@ func (a *App) SignIn(ctx context.Context, name, password, address string) (User,
 		if errors.Is(err, store.ErrMissing) {
 			samePassword(nobodysHash, password) // takes as long as for somebody
 		}
-		return User{}, errors.Join(ErrSignIn, a.store.FailedSignIn(ctx, name, address, a.now().UTC()))
+		return User{}, errors.Join(ErrSignIn, a.Store.FailedSignIn(ctx, name, address, a.Now().UTC()))
 	}
 	return a.user(ctx, account)
 }
 
 // UserByAccount returns who an account is; for a session that goes on.
 func (a *App) UserByAccount(ctx context.Context, id string) (User, error) {
-	account, err := a.store.AccountByID(ctx, id)
+	account, err := a.Store.AccountByID(ctx, id)
 	if err != nil {
 		return User{}, err
 	}
@@ -71,7 +71,7 @@ func (a *App) user(ctx context.Context, account store.Account) (User, error) {
 	if err != nil {
 		return User{}, err
 	}
-	return User{Account: account.ID, Academy: account.Academy, Role: Role(account.Role), Person: account.Person, Name: f.nameOf(account.Person)}, nil
+	return User{Account: account.ID, Academy: account.Academy, Role: Role(account.Role), Person: account.Person, Name: f.NameOf(account.Person)}, nil
 }
 
 // AcademyName is the name of the user's academy.
@@ -80,7 +80,7 @@ func (a *App) AcademyName(ctx context.Context, u User) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return f.name, nil
+	return f.Name, nil
 }
 
 // AddAccount adds somebody who can sign in.
@@ -89,7 +89,7 @@ func (a *App) AddAccount(ctx context.Context, academy, signIn, password string, 
 	if err != nil {
 		return err
 	}
-	return a.store.AddAccount(ctx, store.Account{ID: newID(), Academy: academy, SignIn: strings.ToLower(signIn), Password: hash, Role: string(role), Person: person}, a.now().UTC())
+	return a.Store.AddAccount(ctx, store.Account{ID: newID(), Academy: academy, SignIn: strings.ToLower(signIn), Password: hash, Role: string(role), Person: person}, a.Now().UTC())
 }
 
 // argon2id with the first recommended option of RFC 9106 scaled to a small

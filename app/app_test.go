@@ -20,21 +20,21 @@ import (
 	"vereda/core/season"
 	"vereda/demo"
 	"vereda/exchange"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 var (
 	now   = time.Date(2026, 11, 24, 17, 45, 0, 0, time.UTC)
-	head  = storetest.Users[app.Head]
-	coach = storetest.Users[app.Coach]
+	head  = testkit.Users[app.Head]
+	coach = testkit.Users[app.Coach]
 )
 
 const tonight = "fund-early.2026-11-24"
 
 func open(t *testing.T) *app.App {
-	a := app.New(storetest.New(t), func() time.Time { return now }, time.UTC, storetest.Files(t))
+	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
 	a.Patience = 0.05
-	storetest.LoadDemo(t, a, calendar.DayOf(now))
+	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	return a
 }
 
@@ -57,7 +57,7 @@ func TestImportAgainChangesNothing(t *testing.T) {
 	require.NoError(t, err)
 	done, err := a.Import(t.Context(), b)
 	require.NoError(t, err)
-	assert.Zero(t, done.Facts, "no fact is doubled")
+	assert.Zero(t, done.Events, "no event is doubled")
 	after, err := a.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
@@ -101,7 +101,7 @@ func TestUndoGivesBackWhatWasThere(t *testing.T) {
 	assert.Equal(t, before.Written.KeyPoints[0].Faults, changed.Written.KeyPoints[0].Faults, "faults stay")
 
 	_, err = a.Undo(t.Context(), coach, first)
-	var forbidden *app.Forbidden
+	var forbidden *app.ForbiddenError
 	assert.ErrorAs(t, err, &forbidden, "a coach undoes only their own")
 	point.Cue = "Changed once more"
 	second, err := a.SaveKeyPoint(t.Context(), head, "knee-cut", point, changed.Version)
@@ -151,14 +151,15 @@ func TestCheckOverruleAndResend(t *testing.T) {
 	stranger := coach
 	stranger.Person = "wim-aldous"
 	_, err = a.Overrule(t.Context(), stranger, "phone-1", true, "I say so")
-	var forbidden *app.Forbidden
+	var forbidden *app.ForbiddenError
 	assert.ErrorAs(t, err, &forbidden)
 	over, err := a.Overrule(t.Context(), head, "phone-1", true, "Saw it in sparring")
 	require.NoError(t, err)
 	assert.Equal(t, curriculum.Passed, over.Mark.Rung)
 	_, err = a.Overrule(t.Context(), head, "phone-1", true, "Again")
-	var missing *app.Missing
-	assert.ErrorAs(t, err, &missing, "a fact is replaced once")
+	var conflict *app.ConflictError
+	assert.ErrorAs(t, err, &conflict, "a check is corrected once")
+	assert.ErrorContains(t, err, "was overruled before")
 	page, err = a.StudentPage(t.Context(), head, "agathe-linden")
 	require.NoError(t, err)
 	i := slices.IndexFunc(page.Checks, func(c app.CheckLine) bool { return c.Name == "Knee cut pass" })
@@ -166,7 +167,7 @@ func TestCheckOverruleAndResend(t *testing.T) {
 	b, err := a.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	log := 0
-	for _, f := range b.Facts {
+	for _, f := range b.Events {
 		if f.ID == "phone-1" || f.Replaces == "phone-1" {
 			log++
 		}
@@ -209,7 +210,7 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Start at the underhook.", next.LastNote)
 	err = a.Record(ctx, coach, "fund-late.2026-11-19", record)
-	var forbidden *app.Forbidden
+	var forbidden *app.ForbiddenError
 	assert.ErrorAs(t, err, &forbidden, "a coach records only their own class")
 }
 
@@ -258,7 +259,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 	taken, err := a.Season(ctx, head, id)
 	require.NoError(t, err)
 	assert.InDelta(t, proposal.After, taken.Line.Coverage, 1e-9, "what was shown is what is kept")
-	week, err := a.Week(ctx, head, calendar.MustDay("2026-12-01"))
+	week, err := a.Week(ctx, head, new(calendar.MustDay("2026-12-01")))
 	require.NoError(t, err)
 	for _, d := range week {
 		for _, c := range d.Classes {
@@ -271,8 +272,8 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 
 // A hold on one region leaves the drills that spare it, and no free rounds.
 func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
-	s := storetest.New(t)
-	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
+	s := testkit.New(t)
+	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
 	a.Patience = 0.05
 	bundle, err := demo.Bundle()
 	require.NoError(t, err)

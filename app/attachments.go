@@ -8,6 +8,7 @@ import (
 	"os"
 
 	"vereda/core/library"
+	"vereda/core/validation"
 	"vereda/exchange"
 	"vereda/store/files"
 )
@@ -16,7 +17,7 @@ import (
 func (a *App) Attach(_ context.Context, u User, in io.Reader) (files.Kept, error) {
 	k, err := a.files.Put(u.Academy, in)
 	if errors.Is(err, files.ErrTooLarge) || errors.Is(err, files.ErrKind) {
-		return k, refuse("file", "%v", err)
+		return k, invalid("file", "%v", err)
 	}
 	return k, err
 }
@@ -27,27 +28,27 @@ func (a *App) Attachment(ctx context.Context, u User, digest string) (*os.File, 
 	if err != nil {
 		return nil, "", err
 	}
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		for _, m := range t.Media {
 			if m.File == digest {
 				file, err := a.files.Get(u.Academy, digest)
 				if errors.Is(err, files.ErrMissing) {
-					err = &Missing{"file", digest}
+					err = notFound("file", digest)
 				}
 				return file, m.Type, err
 			}
 		}
 	}
-	return nil, "", &Missing{"file", digest}
+	return nil, "", notFound("file", digest)
 }
 
 // checkMedia says which files a technique shows that are not kept here.
-func (a *App) checkMedia(academy string, t library.Technique) []library.Problem {
-	var found []library.Problem
+func (a *App) checkMedia(academy string, t library.Technique) []validation.Problem {
+	var found []validation.Problem
 	for i, m := range t.Media {
 		file, err := a.files.Get(academy, m.File)
 		if err != nil {
-			found = append(found, library.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %s is not kept here: attach it, or take it out of the record", m.Name)})
+			found = append(found, validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %s is not kept here: attach it, or take it out of the record", m.Name)})
 			continue
 		}
 		file.Close()

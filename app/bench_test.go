@@ -8,15 +8,15 @@ import (
 	"time"
 	"vereda/app"
 	"vereda/core/calendar"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 // What a page costs right after somebody changed something: the change itself,
 // and reading what is known anew.
 func BenchmarkChangeThenRead(b *testing.B) {
-	a := app.New(storetest.New(b), func() time.Time { return now }, time.UTC, storetest.Files(b))
+	a := app.New(testkit.New(b), func() time.Time { return now }, time.UTC, testkit.Files(b))
 	a.Patience = 0.05
-	storetest.LoadDemo(b, a, calendar.DayOf(now))
+	testkit.LoadDemo(b, a, calendar.DayOf(now))
 	page, err := a.Technique(b.Context(), head, "knee-cut", "")
 	require.NoError(b, err)
 	for b.Loop() {

@@ -7,12 +7,14 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
-	"sync"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/validation"
 	"vereda/exchange"
 	"vereda/store"
 )
@@ -20,7 +22,7 @@ import (
 // Imported counts what an import kept.
 type Imported struct {
 	Documents int `json:"documents"`
-	Facts     int `json:"facts"`
+	Events    int `json:"events" doc:"That were not there yet"`
 }
 
 // Import keeps a whole bundle: all of it or nothing. Importing the same one
@@ -28,118 +30,127 @@ type Imported struct {
 // come without a verdict are judged by the house standard.
 func (a *App) Import(ctx context.Context, b exchange.Bundle) (Imported, error) {
 	id := b.Academy.ID
-	if _, err := a.store.Revision(ctx, id); errors.Is(err, store.ErrMissing) {
-		if err := a.store.CreateAcademy(ctx, id, b.Academy.Name, a.now().UTC()); err != nil {
-			return Imported{}, err
-		}
-	} else if err != nil {
-		return Imported{}, err
-	}
 	for _, x := range b.Files {
 		kept, err := a.files.Put(id, bytes.NewReader(x.Content))
 		if err != nil {
-			return Imported{}, refuse("files", "%s: %v", x.Digest, err)
+			return Imported{}, invalid("files", "%s: %v", x.Digest, err)
 		}
 		if kept.Digest != x.Digest {
-			return Imported{}, refuse("files", "%s: its content was damaged on the way", x.Digest)
+			return Imported{}, invalid("files", "%s: its content was damaged on the way", x.Digest)
 		}
 	}
+	if err := a.missingMedia(id, b.Techniques); err != nil {
+		return Imported{}, err
+	}
+	lib := b.Library()
+	events := make([]academy.Event, len(b.Events))
+	for i, e := range b.Events {
+		body, err := judged(e, lib, b.Settings.WithDefaults().Standard)
+		if err != nil {
+			return Imported{}, err
+		}
+		e.Body, e.RecordedAt = body, e.RecordedAt.UTC()
+		events[i] = e
+	}
+	user := User{Academy: id, Person: "import", Role: Head}
+	if _, err := a.Store.Head(ctx, id); errors.Is(err, store.ErrMissing) {
+		c := &state.Change{}
+		c.Create, c.By, c.At, c.Says, c.Events = b.Academy.Name, user.Person, a.Now().UTC(), "Imported "+b.Academy.Name, events
+		if err := putAll(c, b); err != nil {
+			return Imported{}, err
+		}
+		_, err := a.Store.Commit(ctx, id, 0, c.Batch)
+		return Imported{len(c.Writes), len(events)}, err
+	}
 	out := Imported{}
-	_, err := a.change(ctx, User{Academy: id, Person: "import", Role: Head}, func(f *facts, c *batch) error {
+	_, err := a.change(ctx, user, func(f *snapshot, c *state.Change) error {
+		c.Says, c.Events = "Imported "+b.Academy.Name, events
+		out = Imported{Events: f.Events}
 		if err := putAll(c, b); err != nil {
 			return err
 		}
-		lib := b.Library()
-		for _, x := range b.Facts {
-			body, err := judged(x, lib, b.Settings.WithDefaults().Standard)
-			if err != nil {
-				return err
-			}
-			x.Body, x.RecordedAt = body, x.RecordedAt.UTC()
-			c.Facts = append(c.Facts, x)
-		}
-		c.Facts = slices.DeleteFunc(c.Facts, func(x store.Fact) bool {
-			return slices.ContainsFunc(f.log, func(had store.Fact) bool { return had.ID == x.ID })
-		})
-		c.Says = "Imported " + b.Academy.Name
-		out = Imported{Documents: len(c.Writes), Facts: len(c.Facts)}
-		c.base = f.imported(b, lib)
-		for student := range f.byStudent {
-			c.touched[student] = true // the library they are understood with may have changed
-		}
+		out.Documents = len(c.Writes)
 		return nil
 	})
-	return out, err
-}
-
-// imported is what will be known once the bundle's documents are kept.
-func (f *facts) imported(b exchange.Bundle, lib *library.Library) *facts {
-	after := *f
-	after.audits, after.likely = &sync.Map{}, &sync.Map{}
-	after.lib, after.people, after.person = lib, b.People, map[string]academy.Person{}
-	for _, p := range b.People {
-		after.person[p.ID] = p
+	if err != nil {
+		return Imported{}, err
 	}
-	return &after
+	f, err := a.read(ctx, id)
+	if err != nil {
+		return out, err
+	}
+	out.Events = f.Events - out.Events
+	return out, nil
 }
 
-func putAll(c *batch, b exchange.Bundle) error {
+// missingMedia says which pictures techniques show that are kept nowhere.
+func (a *App) missingMedia(academy string, techniques []library.Technique) error {
+	var found validation.Found
+	for _, t := range techniques {
+		for _, p := range a.checkMedia(academy, t) {
+			found.Add(t.ID+".", []validation.Problem{p})
+		}
+	}
+	return invalidAll(found)
+}
+
+func putAll(c *state.Change, b exchange.Bundle) error {
 	var errs []error
-	put := func(kind, id string, body any) { errs = append(errs, c.put(kind, id, body)) }
-	put(docSettings, "settings", b.Settings)
+	put := func(kind, id string, body any) { errs = append(errs, c.Put(kind, id, body)) }
+	put(documents.Settings, "settings", b.Settings)
 	for _, x := range b.Positions {
-		put(docPosition, x.ID, x)
+		put(documents.Position, x.ID, x)
 	}
 	for _, x := range b.Techniques {
-		put(docTechnique, x.ID, x)
+		put(documents.Technique, x.ID, x)
 	}
 	for _, x := range b.Sets {
-		put(docSet, x.ID, x)
+		put(documents.VariantSet, x.ID, x)
 	}
 	for _, x := range b.Tables {
-		put(docTable, x.ID, x)
+		put(documents.ForkTable, x.ID, x)
 	}
 	for _, x := range b.Ladders {
-		put(docLadder, x.ID, x)
+		put(documents.Ladder, x.ID, x)
 	}
 	for _, x := range b.Curricula {
-		put(docCurriculum, x.ID, x)
+		put(documents.Curriculum, x.ID, x)
 	}
 	for _, x := range b.Tracks {
-		put(docTrack, x.ID, x)
+		put(documents.Track, x.ID, x)
 	}
 	for _, x := range b.Classes {
-		put(docClass, x.ID, x)
+		put(documents.Class, x.ID, x)
 	}
 	for _, x := range b.Units {
-		put(docUnit, x.ID, x)
+		put(documents.Unit, x.ID, x)
 	}
 	for _, x := range b.People {
-		put(docPerson, x.ID, x)
+		put(documents.Person, x.ID, x)
 	}
 	for _, x := range b.Seasons {
-		put(docSeason, x.ID, x)
+		put(documents.Season, x.ID, x)
 	}
-	for _, x := range b.Nights {
-		put(docNight, x.ID, x)
+	for _, x := range b.Sessions {
+		put(documents.Session, x.ID, x)
 	}
 	return errors.Join(errs...)
 }
 
-func judged(x academy.Fact, lib *library.Library, standard ledger.Standard) (json.RawMessage, error) {
-	if x.Kind != academy.Check {
-		return x.Body, nil
+func judged(e academy.Event, lib *library.Library, standard ledger.Standard) (json.RawMessage, error) {
+	if e.Kind != academy.CheckEvent {
+		return e.Body, nil
 	}
-	var c academy.CheckBody
-	if err := json.Unmarshal(x.Body, &c); err != nil {
-		return nil, refuse("facts", "check %q cannot be read: %v", x.ID, err)
+	c, err := e.Check()
+	if err != nil {
+		return nil, invalid("events", "check %q cannot be read: %v", e.ID, err)
 	}
 	t, ok := lib.Technique(c.Technique)
 	if !ok {
-		return nil, refuse("facts", "check %q is of technique %q, which is not in the bundle", x.ID, c.Technique)
+		return nil, invalid("events", "check %q is of technique %q, which is not in the bundle", e.ID, c.Technique)
 	}
 	if c.Verdict == nil {
-		v := ledger.Judge(t, c.Observation, standard)
+		v := ledger.Judge(t.On(c.Side), c.Observation, standard)
 		c.Verdict = &v
 	}
 	return json.Marshal(c)
@@ -151,21 +162,44 @@ func (a *App) Export(ctx context.Context, academyID string) (exchange.Bundle, er
 	if err != nil {
 		return exchange.Bundle{}, err
 	}
-	b := exchange.Bundle{Format: exchange.Format, MadeOn: a.today(), Academy: exchange.Academy{ID: academyID, Name: f.name}, Settings: f.settings,
-		Positions: f.lib.Positions(), Techniques: f.lib.Techniques(), Sets: f.lib.VariantSets(), Tables: f.lib.ForkTables(), Curricula: f.curricula, Classes: f.classes, Units: f.units, People: f.people, Seasons: f.seasons}
-	for _, l := range f.ladders {
+	b := exchange.Bundle{Format: exchange.Format, MadeOn: f.Today(), Academy: exchange.Academy{ID: academyID, Name: f.Name}, Settings: f.Settings,
+		Positions: f.Library.Positions(), Techniques: f.Library.Techniques(), Sets: f.Library.VariantSets(), Tables: f.Library.ForkTables(), Curricula: f.Curricula, Classes: f.Classes, Units: f.Units, People: f.People, Seasons: f.Seasons}
+	for _, l := range f.Ladders {
 		b.Ladders = append(b.Ladders, l)
 	}
 	slices.SortFunc(b.Ladders, func(x, y curriculum.Ladder) int { return cmp.Compare(x.ID, y.ID) })
-	for _, t := range f.tracks {
+	for _, t := range f.Tracks {
 		b.Tracks = append(b.Tracks, t)
 	}
 	slices.SortFunc(b.Tracks, func(x, y academy.Track) int { return cmp.Compare(x.ID, y.ID) })
-	for _, n := range f.nights {
-		b.Nights = append(b.Nights, n)
+	for _, n := range f.ClassSessions {
+		b.Sessions = append(b.Sessions, n)
 	}
-	slices.SortFunc(b.Nights, func(x, y academy.Night) int { return cmp.Compare(x.ID, y.ID) })
-	b.Facts = f.log
-	b.Files, err = a.attached(academyID, f.lib)
+	slices.SortFunc(b.Sessions, func(x, y academy.ClassSession) int { return cmp.Compare(x.ID, y.ID) })
+	err = a.Store.Events(ctx, academyID, func(e academy.Event) error {
+		b.Events = append(b.Events, e)
+		return nil
+	})
+	if err != nil {
+		return b, err
+	}
+	b.Files, err = a.attached(academyID, f.Library)
 	return b, err
+}
+
+// Rebuilt is what a rebuild found.
+type Rebuilt struct {
+	Students  int      `json:"students"`
+	Events    int      `json:"events"`
+	Different []string `json:"different" doc:"What this server held that was not what the log says"`
+}
+
+// Rebuild projects an academy's whole log anew and compares it with what this
+// server held, projected event by event as they came. There must be no difference.
+func (a *App) Rebuild(ctx context.Context, academyID string) (Rebuilt, error) {
+	held, anew, err := a.Reprojected(ctx, academyID)
+	if err != nil {
+		return Rebuilt{}, err
+	}
+	return Rebuilt{Students: len(anew.Students()), Events: anew.Events, Different: held.Differences(anew)}, nil
 }

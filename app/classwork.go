@@ -1,16 +1,21 @@
 package app
 
 import (
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
-	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/season"
+	"vereda/core/validation"
+	"vereda/store"
 )
 
 // ChooseNight is what tonight teaches, chosen by hand.
@@ -21,83 +26,122 @@ type ChooseNight struct {
 
 // Choose sets by hand what a class teaches and who leads it.
 func (a *App) Choose(ctx context.Context, u User, id string, choice ChooseNight) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		c, on, n, err := f.toRun(u, id)
 		if err != nil {
 			return err
 		}
 		for i, it := range choice.Items {
-			unit, ok := f.unit(it.Unit)
+			unit, ok := f.Unit(it.Unit)
 			if !ok {
-				return refuse(fmt.Sprintf("items[%d].unit", i), "there is no unit %q: choose one from the list", it.Unit)
+				return invalid(fmt.Sprintf("items[%d].unit", i), "there is no unit %q: choose one from the list", it.Unit)
 			}
 			if !slices.Contains(unit.Tracks, c.Track) {
-				return refuse(fmt.Sprintf("items[%d].unit", i), "%s is not for %s", unit.Name, f.tracks[c.Track].Name)
+				return invalid(fmt.Sprintf("items[%d].unit", i), "%s is not for %s", unit.Name, f.Tracks[c.Track].Name)
 			}
 		}
-		if choice.Lead != "" && f.person[choice.Lead].Coach == nil {
-			return refuse("lead", "%q is not a coach here", choice.Lead)
+		if choice.Lead != "" && f.Person[choice.Lead].Coach == nil {
+			return invalid("lead", "%q is not a coach here", choice.Lead)
 		}
 		doc := n.doc
 		doc.Items, doc.Lead = choice.Items, choice.Lead
 		b.Says = fmt.Sprintf("Chose what %s on %s teaches", c.Name, on)
-		return b.put(docNight, id, doc)
+		return b.Put(documents.Session, id, doc)
 	})
 }
 
 // toRun finds a class on a day for somebody who may run it.
-func (f *facts) toRun(u User, id string) (academy.Class, calendar.Day, night, error) {
-	c, on, err := f.occurrence(id)
+func (f *snapshot) toRun(u User, id string) (academy.Class, calendar.Day, night, error) {
+	c, on, err := f.FindSession(id)
 	if err != nil {
 		return c, on, night{}, err
 	}
 	n := f.night(c, on)
 	if !mayRun(u, n) {
-		return c, on, n, &Forbidden{fmt.Sprintf("%s leads this class; only they or the head instructor run it.", f.nameOf(n.lead))}
+		return c, on, n, forbidden(fmt.Sprintf("%s leads this class; only they or the head instructor run it.", f.NameOf(n.lead)))
 	}
 	return c, on, n, nil
 }
 
-// CheckIn notes that a student is in a class. fact is the caller's own
+// CheckIn notes that a student is in a class. event is the caller's own
 // identifier, so that sending twice is the same as once.
-func (a *App) CheckIn(ctx context.Context, u User, id, student, fact string) error {
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		_, on, err := f.occurrence(id)
-		if err != nil {
+func (a *App) CheckIn(ctx context.Context, u User, id, student, event string) error {
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return err
+	}
+	c, on, err := f.FindSession(id)
+	if err != nil {
+		return err
+	}
+	e, err := academy.NewEvent(cmp.Or(event, newID()), academy.AttendanceEvent, on, academy.Attendance{Present: true})
+	if err != nil {
+		return err
+	}
+	e.Student, e.Class = student, id
+	if event != "" {
+		had, err := a.Store.EventByID(ctx, u.Academy, event)
+		switch {
+		case err == nil:
+			return a.checkedInBefore(ctx, u, e, had)
+		case !errors.Is(err, store.ErrMissing):
 			return err
 		}
-		p, ok := f.person[student]
-		if !ok || !p.Student {
-			return &Missing{"student", student}
-		}
-		if on > a.today() {
-			return refuse("class", "the class on %s has not begun: check in on the day", on)
-		}
-		if p.Joined > on {
-			return refuse("student", "%s joined on %s, after this class", p.Name, p.Joined)
-		}
-		if f.came[id][student] != "" {
-			return nil
-		}
-		return b.note(academy.Attendance, on, student, id, "", struct{}{}, fact)
-	})
+	}
+	p, ok := f.Person[student]
+	if !ok || !p.Student {
+		return notFound("student", student)
+	}
+	if on > f.Today() {
+		return invalid("class", "the class on %s has not begun: check in on the day", on.Words())
+	}
+	if p.Joined > on {
+		return invalid("student", "%s joined on %s, after this class", p.Name, p.Joined.Words())
+	}
+	if _, came := f.Session(c.ID, on).Came(student); came {
+		return nil
+	}
+	return a.State.Record(ctx, u, e)
+}
+
+// checkedInBefore answers a check-in whose identifier was used before: it is kept,
+// or it was taken back since, or the identifier stands for something else.
+func (a *App) checkedInBefore(ctx context.Context, u User, e, had academy.Event) error {
+	was, err := had.Attendance()
+	if had.Kind != academy.AttendanceEvent || err != nil || !was.Present || had.Student != e.Student || had.Class != e.Class {
+		return &ConflictError{Thing: "the check-in", Why: (&store.UsedError{ID: e.ID}).Error()}
+	}
+	by, err := a.Store.ReplacedBy(ctx, u.Academy, had.Seq)
+	if err == nil && by != "" {
+		return &ConflictError{Thing: "the check-in", Why: "That check-in was taken back since: check in again."}
+	}
 	return err
 }
 
 // CheckOut takes a check-in back.
 func (a *App) CheckOut(ctx context.Context, u User, id, student string) error {
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		_, on, err := f.occurrence(id)
-		if err != nil {
-			return err
-		}
-		had := f.came[id][student]
-		if had == "" {
-			return &Missing{"check-in", student}
-		}
-		return b.note(academy.Void, on, student, id, had, struct{}{}, "")
-	})
-	return err
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return err
+	}
+	c, on, err := f.FindSession(id)
+	if err != nil {
+		return err
+	}
+	seq, came := f.Session(c.ID, on).Came(student)
+	if !came {
+		return notFound("check-in", student)
+	}
+	had, err := a.Store.EventAt(ctx, u.Academy, seq)
+	if err != nil {
+		return err
+	}
+	e, err := academy.NewEvent(newID(), academy.AttendanceEvent, on, academy.Attendance{Present: false})
+	if err != nil {
+		return err
+	}
+	e.Student, e.Class, e.Replaces = student, id, had.ID
+	return a.State.Record(ctx, u, e)
 }
 
 // MakeRotation is how to pair.
@@ -109,20 +153,20 @@ type MakeRotation struct {
 
 // Pair pairs those who are here for as many rounds as the clock calls for.
 func (a *App) Pair(ctx context.Context, u User, id string, m MakeRotation) error {
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
+	_, err := a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		c, on, n, err := f.toRun(u, id)
 		if err != nil {
 			return err
 		}
 		if m.Run > len(n.doc.Rounds) {
-			return refuse("run", "%d rounds cannot have been run: only %d were made", m.Run, len(n.doc.Rounds))
+			return invalid("run", "%d rounds cannot have been run: only %d were made", m.Run, len(n.doc.Rounds))
 		}
 		page := NightPage{}
 		lesson := f.lesson(n.items)
 		f.attendees(&page, u, c, on, lesson)
 		people, never := f.onTheMat(page.Here, false)
 		if len(people) < 2 {
-			return refuse("here", "%d can be paired: check in at least two who are not held", len(people))
+			return invalid("here", "%d can be paired: check in at least two who are not held", len(people))
 		}
 		drills, free := mat.RoundsIn(f.clock(n, c))
 		drills = max(drills, 4-free)
@@ -141,22 +185,22 @@ func (a *App) Pair(ctx context.Context, u User, id string, m MakeRotation) error
 			n.doc.Paired = append(n.doc.Paired, p.ID)
 		}
 		n.doc.Run, n.doc.Odd, n.doc.Mix = m.Run, m.Odd, m.Mix
-		return b.put(docNight, id, n.doc)
+		return b.Put(documents.Session, id, n.doc)
 	})
 	return err
 }
 
 // onTheMat lists who can be paired, in drills or in free rounds, and who must
 // not be with whom.
-func (f *facts) onTheMat(here []Attendee, free bool) ([]mat.Person, [][2]string) {
+func (f *snapshot) onTheMat(here []Attendee, free bool) ([]mat.Person, [][2]string) {
 	var people []mat.Person
 	var never [][2]string
 	for _, a := range here {
 		if a.Out != "" || free && a.NoLive != "" {
 			continue
 		}
-		p := f.person[a.ID]
-		people = append(people, mat.Person{ID: p.ID, Weight: p.Weight, Rank: max(0, f.ladders[p.Ladder].Position(p.Rank))})
+		p := f.Person[a.ID]
+		people = append(people, mat.Person{ID: p.ID, Weight: p.Weight, Rank: max(0, f.Ladders[p.Ladder].Position(p.Rank))})
 		for _, other := range p.NeverWith {
 			never = append(never, [2]string{p.ID, other})
 		}
@@ -164,8 +208,8 @@ func (f *facts) onTheMat(here []Attendee, free bool) ([]mat.Person, [][2]string)
 	return people, never
 }
 
-func (f *facts) clock(n night, c academy.Class) []mat.Tick {
-	return mat.Clock(mat.Fit(mat.Outline(f.lesson(n.items)), c.Minutes), f.lib.Technique)
+func (f *snapshot) clock(n night, c academy.Class) []mat.Tick {
+	return mat.Clock(mat.Fit(mat.Outline(f.lesson(n.items)), c.Minutes), f.Library.Technique)
 }
 
 // ClockPage is the clock on the wall.
@@ -184,7 +228,7 @@ func (a *App) Clock(ctx context.Context, u User, id, from string, left int) (Clo
 	if err != nil {
 		return ClockPage{}, err
 	}
-	c, on, err := f.occurrence(id)
+	c, on, err := f.FindSession(id)
 	if err != nil {
 		return ClockPage{}, err
 	}
@@ -194,7 +238,7 @@ func (a *App) Clock(ctx context.Context, u User, id, from string, left int) (Clo
 	if from != "" {
 		i := slices.IndexFunc(segments, func(s mat.Segment) bool { return s.ID == from })
 		if i < 0 {
-			return page, &Missing{"segment", from}
+			return page, notFound("segment", from)
 		}
 		for _, t := range f.clock(n, c) { // the rounds before it were run
 			if t.Segment == from {
@@ -205,7 +249,7 @@ func (a *App) Clock(ctx context.Context, u User, id, from string, left int) (Clo
 		segments, minutes = segments[i:], left
 	}
 	fitted := mat.Fit(segments, minutes)
-	page.Ticks = mat.Clock(fitted, f.lib.Technique)
+	page.Ticks = mat.Clock(fitted, f.Library.Technique)
 	for i := range page.Ticks {
 		if page.Ticks[i].Round > 0 {
 			page.Ticks[i].Round += round
@@ -230,51 +274,48 @@ type RecordNight struct {
 // Record keeps what a class reached. Recording again corrects the record: the
 // earlier one stays in the log.
 func (a *App) Record(ctx context.Context, u User, id string, r RecordNight) error {
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		_, on, n, err := f.toRun(u, id)
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return err
+	}
+	c, on, n, err := f.toRun(u, id)
+	if err != nil {
+		return err
+	}
+	if on > f.Today() {
+		return invalid("class", "the class on %s has not been held: record it afterwards", on.Words())
+	}
+	if err := f.checkRecord(r); err != nil {
+		return err
+	}
+	e, err := academy.NewEvent(newID(), academy.ClassReportEvent, on, academy.ClassReport{Lead: cmp.Or(n.lead, u.Person), Items: r.Items, Faults: r.Faults, Note: r.Note})
+	if err != nil {
+		return err
+	}
+	e.Class = id
+	if had := f.Session(c.ID, on); had != nil && had.Report != nil {
+		before, err := a.Store.EventAt(ctx, u.Academy, had.Report.Seq)
 		if err != nil {
 			return err
 		}
-		if on > a.today() {
-			return refuse("class", "the class on %s has not been held: record it afterwards", on)
-		}
-		if err := f.checkRecord(r); err != nil {
-			return err
-		}
-		lead := n.lead
-		if lead == "" {
-			lead = u.Person
-		}
-		body := academy.TaughtBody{Lead: lead, Items: r.Items, Faults: r.Faults, Note: r.Note}
-		return b.note(academy.Taught, on, "", id, f.taught[id].fact, body, "")
-	})
-	return err
+		e.Replaces = before.ID
+	}
+	return a.State.Record(ctx, u, e)
 }
 
-func (f *facts) checkRecord(r RecordNight) error {
-	var bad []library.Problem
+// checkRecord says what a report names that is not there, and what is wrong with it in itself.
+func (f *snapshot) checkRecord(r RecordNight) error {
+	found := validation.Found(academy.ClassReport{Items: r.Items, Faults: r.Faults, Note: r.Note}.Problems())
 	for i, it := range r.Items {
-		at := fmt.Sprintf("items[%d]", i)
-		if _, ok := f.lib.Technique(it.Technique); !ok {
-			bad = append(bad, library.Problem{Field: at + ".technique", What: fmt.Sprintf("%q is not in the library", it.Technique)})
-		}
-		if !slices.Contains([]string{"all", "part", "not"}, it.Reached) {
-			bad = append(bad, library.Problem{Field: at + ".reached", What: fmt.Sprintf("%q: say all, part or not", it.Reached)})
-		}
-		if it.Kind != season.Teach && it.Kind != season.Review {
-			bad = append(bad, library.Problem{Field: at + ".kind", What: fmt.Sprintf("%q: say teach or review", it.Kind)})
+		if _, ok := f.Library.Technique(it.Technique); !ok {
+			found.Bad(fmt.Sprintf("items[%d].technique", i), "%.64q is not in the library", it.Technique)
 		}
 	}
 	for i, x := range r.Faults {
-		at := fmt.Sprintf("faults[%d]", i)
-		t, _ := f.lib.Technique(x.Technique)
-		fault, _, ok := t.Fault(x.Fault)
-		if !ok {
-			bad = append(bad, library.Problem{Field: at + ".fault", What: fmt.Sprintf("%q is not a fault of %q", x.Fault, x.Technique)})
-		}
-		if x.Seen < 0 || x.Seen > x.Tries {
-			bad = append(bad, library.Problem{Field: at + ".seen", What: fmt.Sprintf("%s seen %d times in %d tries: it cannot be seen more often than it was tried", fault.What.Read(), x.Seen, x.Tries)})
+		t, _ := f.Library.Technique(x.Technique)
+		if _, _, ok := t.Fault(x.Fault); !ok {
+			found.Bad(fmt.Sprintf("faults[%d].fault", i), "%.64q is not a fault of %.64q", x.Fault, x.Technique)
 		}
 	}
-	return refuseAll(bad)
+	return invalidAll(found)
 }

@@ -7,10 +7,13 @@ import (
 	"slices"
 	"strings"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/validation"
 )
 
 // CurriculumLine is a curriculum as a list shows one.
@@ -36,10 +39,10 @@ func (a *App) Curricula(ctx context.Context, u User) ([]CurriculumLine, error) {
 		return nil, err
 	}
 	all := []CurriculumLine{}
-	for _, l := range f.ladders {
+	for _, l := range f.Ladders {
 		for _, r := range l.Ranks {
 			var here []curriculum.Curriculum
-			for _, c := range f.curricula {
+			for _, c := range f.Curricula {
 				if c.Ladder == l.ID && c.Rank == r.ID {
 					here = append(here, c)
 				}
@@ -54,8 +57,8 @@ func (a *App) Curricula(ctx context.Context, u User) ([]CurriculumLine, error) {
 	return all, nil
 }
 
-func (f *facts) curriculumLine(c curriculum.Curriculum) CurriculumLine {
-	l := f.ladders[c.Ladder]
+func (f *snapshot) curriculumLine(c curriculum.Curriculum) CurriculumLine {
+	l := f.Ladders[c.Ladder]
 	line := CurriculumLine{ID: c.ID, Ladder: l.Name, LadderID: l.ID, State: c.State, Version: c.Version, Count: len(c.Requirements)}
 	if i := l.Position(c.Rank); i >= 0 {
 		line.Rank, line.RankID, line.Belt = l.Ranks[i].Name, c.Rank, l.Ranks[i].Belt
@@ -74,10 +77,10 @@ func (f *facts) curriculumLine(c curriculum.Curriculum) CurriculumLine {
 }
 
 // worksOn lists the students whose next rank is asked by a curriculum.
-func (f *facts) worksOn(id string) []academy.Person {
+func (f *snapshot) worksOn(id string) []academy.Person {
 	var all []academy.Person
-	for _, p := range f.students() {
-		if asked, _, ok := f.asks(p); ok && asked.ID == id {
+	for _, p := range f.Students() {
+		if asked, _, ok := f.CurriculumFor(p); ok && asked.ID == id {
 			all = append(all, p)
 		}
 	}
@@ -85,18 +88,23 @@ func (f *facts) worksOn(id string) []academy.Person {
 }
 
 // audit judges a curriculum; the answer is kept until something changes.
-func (f *facts) audit(c curriculum.Curriculum) []curriculum.Finding {
-	if had, ok := f.audits.Load(c.ID); ok && had.(judgedCurriculum).of.ID == c.ID && sameRequirements(had.(judgedCurriculum).of, c) {
-		return had.(judgedCurriculum).found
+func (f *snapshot) audit(c curriculum.Curriculum) []curriculum.Finding {
+	compute := func() judgedCurriculum {
+		supply := f.supply(c)
+		found := curriculum.Case{Curriculum: c, All: f.Curricula, Ladder: f.Ladders[c.Ladder], Library: f.Library, Gates: f.Settings.Gates, Musts: f.Settings.Musts, Supply: &supply}.Audit()
+		if found == nil {
+			found = []curriculum.Finding{}
+		}
+		return judgedCurriculum{c, found}
 	}
-	supply := f.supply(c)
-	found := curriculum.Case{Curriculum: c, All: f.curricula, Ladder: f.ladders[c.Ladder], Library: f.lib, Gates: f.settings.Gates, Musts: f.settings.Musts, Supply: &supply}.Audit()
-	if found == nil {
-		found = []curriculum.Finding{}
+	if had := state.Remember(f.Snapshot, auditOf(c.ID), compute); sameRequirements(had.of, c) {
+		return had.found
 	}
-	f.audits.Store(c.ID, judgedCurriculum{c, found})
-	return found
+	return compute().found
 }
+
+// auditOf names what is remembered of a curriculum.
+type auditOf string
 
 type judgedCurriculum struct {
 	of    curriculum.Curriculum
@@ -116,8 +124,8 @@ const reviewShare = 0.35
 // supply is what the timetable offers a typical student who works toward a
 // rank: the teaching minutes of the classes open to them, times the mean chance of
 // coming of those who are there now (of everybody where nobody is).
-func (f *facts) supply(c curriculum.Curriculum) curriculum.Supply {
-	l := f.ladders[c.Ladder]
+func (f *snapshot) supply(c curriculum.Curriculum) curriculum.Supply {
+	l := f.Ladders[c.Ladder]
 	at := l.Position(c.Rank)
 	s := curriculum.Supply{ReviewShare: reviewShare}
 	if at < 0 {
@@ -126,12 +134,12 @@ func (f *facts) supply(c curriculum.Curriculum) curriculum.Supply {
 	s.Weeks = float64(l.Ranks[at].MinMonths) * 30.44 / 7
 	chances := f.lastChances()
 	sum, who := 0.0, 0
-	for _, p := range f.students() {
+	for _, p := range f.Students() {
 		if p.Ladder != l.ID || at > 0 && p.Rank != l.Ranks[at-1].ID {
 			continue
 		}
 		who++
-		for _, k := range f.classes {
+		for _, k := range f.Classes {
 			sum += chances[p.ID][k.ID].Chance * float64(k.TeachMinutes)
 		}
 	}
@@ -139,26 +147,30 @@ func (f *facts) supply(c curriculum.Curriculum) curriculum.Supply {
 		s.MinutesPerWeek = sum / float64(who)
 		return s
 	}
-	for _, k := range f.classes {
-		if t := f.tracks[k.Track]; t.Audience == "all" || t.Audience == "" || t.Audience == l.Audience {
+	for _, k := range f.Classes {
+		if t := f.Tracks[k.Track]; t.Audience == "all" || t.Audience == "" || t.Audience == l.Audience {
 			s.MinutesPerWeek += 0.5 * float64(k.TeachMinutes)
 		}
 	}
 	return s
 }
 
-// lastChances are everybody's chances of coming as of the newest record.
-func (f *facts) lastChances() map[string]map[string]Chance {
-	var last calendar.Day
-	for _, x := range f.log {
-		last = max(last, x.Day)
-	}
-	if had, ok := f.likely.Load(last); ok {
-		return had.(map[string]map[string]Chance)
-	}
-	all := f.chances(last + 1)
-	f.likely.Store(last, all)
-	return all
+// lastChances are everybody's chances of coming as of the newest report.
+func (f *snapshot) lastChances() map[string]map[string]Chance {
+	type newest struct{}
+	return state.Remember(f.Snapshot, newest{}, func() map[string]map[string]Chance {
+		var last calendar.Day
+		for _, c := range f.Classes {
+			sessions := f.SessionsOf(c.ID)
+			for i := len(sessions) - 1; i >= 0; i-- {
+				if sessions[i].Report != nil {
+					last = max(last, sessions[i].On)
+					break
+				}
+			}
+		}
+		return f.chances(last + 1)
+	})
 }
 
 // RequirementLine is one requirement with what a reader wants to know of it.
@@ -173,14 +185,14 @@ type RequirementLine struct {
 	Minutes int            `json:"minutes" doc:"What it takes"`
 }
 
-func (f *facts) requirementLine(r curriculum.Requirement) RequirementLine {
-	t, _ := f.lib.Technique(r.Technique)
-	l := RequirementLine{Requirement: r, Name: f.lib.Name(r.Technique), OrNames: []string{}, Kind: t.Kind, Family: f.lib.Family(t), Sided: t.Taught != "", Minutes: curriculum.NeedsOf(r, f.lib, reviewShare).Minutes}
+func (f *snapshot) requirementLine(r curriculum.Requirement) RequirementLine {
+	t, _ := f.Library.Technique(r.Technique)
+	l := RequirementLine{Requirement: r, Name: f.Library.Name(r.Technique), OrNames: []string{}, Kind: t.Kind, Family: f.Library.Family(t), Sided: t.Taught != "", Minutes: curriculum.NeedsOf(r, f.Library, reviewShare).Minutes}
 	if t.From != nil {
 		l.From = t.From.Position
 	}
 	for _, o := range r.Or {
-		l.OrNames = append(l.OrNames, f.lib.Name(o))
+		l.OrNames = append(l.OrNames, f.Library.Name(o))
 	}
 	return l
 }
@@ -208,10 +220,10 @@ type Matrix struct {
 	Rows  []MatrixRow    `json:"rows"`
 }
 
-func (f *facts) matrix(c curriculum.Curriculum) Matrix {
+func (f *snapshot) matrix(c curriculum.Curriculum) Matrix {
 	m := Matrix{Kinds: curriculum.MustKinds(), Rows: []MatrixRow{}}
 	at := map[string]int{}
-	for _, p := range f.lib.Positions() {
+	for _, p := range f.Library.Positions() {
 		row := MatrixRow{Position: p.ID, Name: p.Name, Family: p.Family}
 		for range m.Kinds {
 			row.Cells = append(row.Cells, MatrixCell{Here: []string{}, Below: []string{}})
@@ -233,7 +245,7 @@ func (f *facts) matrix(c curriculum.Curriculum) Matrix {
 			here[id] = r
 		}
 	}
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		x := cell(t)
 		if x == nil {
 			continue
@@ -283,9 +295,9 @@ type TimePage struct {
 	Says     string            `json:"says"`
 }
 
-func (f *facts) timePage(c curriculum.Curriculum) TimePage {
+func (f *snapshot) timePage(c curriculum.Curriculum) TimePage {
 	s := f.supply(c)
-	b := curriculum.Balance(c, f.lib, s)
+	b := curriculum.Balance(c, f.Library, s)
 	p := TimePage{Needed: b.Needed, Offered: b.Offered, Supply: s, Families: []FamilyTime{}, Cut: []Named{}, CutBy: b.CutBy}
 	sums := map[string]int{}
 	for _, n := range b.Each {
@@ -297,7 +309,7 @@ func (f *facts) timePage(c curriculum.Curriculum) TimePage {
 		}
 	}
 	for _, id := range b.Cut {
-		p.Cut = append(p.Cut, Named{id, f.lib.Name(id)})
+		p.Cut = append(p.Cut, Named{id, f.Library.Name(id)})
 	}
 	p.Says = fmt.Sprintf("%.0f teaching minutes a week reach a typical student of this rank (classes open to them × their chance of coming), for %.0f weeks. A requirement takes its teaching minutes (× 1.4 for both sides), repetitions of both partners on each side (met 8, drilled 30, passed 50), checks of 2 minutes a side, rounds of 12 for live, and %.0f %% of teaching and drilling again as review.", s.MinutesPerWeek, s.Weeks, 100*s.ReviewShare)
 	return p
@@ -335,26 +347,26 @@ type GroupLine struct {
 	Existing string   `json:"existing,omitempty" doc:"The unit that teaches exactly this already"`
 }
 
-func (f *facts) orderPage(c curriculum.Curriculum) OrderPage {
-	p := OrderPage{Steps: []OrderStep{}, Same: true, Broken: c.BreaksOrder(f.lib), Groups: []GroupLine{}}
-	for i, s := range c.Order(f.lib) {
+func (f *snapshot) orderPage(c curriculum.Curriculum) OrderPage {
+	p := OrderPage{Steps: []OrderStep{}, Same: true, Broken: c.BreaksOrder(f.Library), Groups: []GroupLine{}}
+	for i, s := range c.Order(f.Library) {
 		at := slices.IndexFunc(c.Requirements, func(r curriculum.Requirement) bool { return r.Technique == s.Technique })
-		p.Steps = append(p.Steps, OrderStep{s.Technique, f.lib.Name(s.Technique), s.Why, i - at})
+		p.Steps = append(p.Steps, OrderStep{s.Technique, f.Library.Name(s.Technique), s.Why, i - at})
 		p.Same = p.Same && i == at
 	}
 	var stands []curriculum.Step
 	for _, r := range c.Requirements {
 		stands = append(stands, curriculum.Step{Technique: r.Technique})
 	}
-	for _, g := range c.Units(stands, f.lib) {
+	for _, g := range c.Units(stands, f.Library) {
 		l := GroupLine{Group: g, Names: []string{}}
 		for _, id := range g.Techniques {
-			l.Names = append(l.Names, f.lib.Name(id))
+			l.Names = append(l.Names, f.Library.Name(id))
 		}
 		if g.Movement != "" {
-			l.Moves = f.lib.Name(g.Movement)
+			l.Moves = f.Library.Name(g.Movement)
 		}
-		for _, x := range f.units {
+		for _, x := range f.Units {
 			if sameSet(x.Techniques, g.Techniques) {
 				l.Existing = x.Name
 			}
@@ -389,7 +401,7 @@ func (a *App) Curriculum(ctx context.Context, u User, id string) (CurriculumPage
 	if err != nil {
 		return CurriculumPage{}, err
 	}
-	c, err := f.curriculum(id)
+	c, err := f.FindCurriculum(id)
 	if err != nil {
 		return CurriculumPage{}, err
 	}
@@ -398,7 +410,7 @@ func (a *App) Curriculum(ctx context.Context, u User, id string) (CurriculumPage
 	for _, r := range c.Requirements {
 		page.Requirements = append(page.Requirements, f.requirementLine(r))
 	}
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		if _, in := c.Serves(t.ID); !in {
 			page.Addable = append(page.Addable, f.techniqueLine(t))
 		}
@@ -416,9 +428,9 @@ func frozen(c curriculum.Curriculum) string {
 
 // SetRequirement adds a requirement or changes the one for that technique.
 func (a *App) SetRequirement(ctx context.Context, u User, id string, r curriculum.Requirement) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		c.Requirements = slices.Clone(c.Requirements)
-		says := "Required " + f.lib.Name(r.Technique) + ", " + string(r.Rung)
+		says := "Required " + f.Library.Name(r.Technique) + ", " + string(r.Rung)
 		i := slices.IndexFunc(c.Requirements, func(had curriculum.Requirement) bool { return had.Technique == r.Technique })
 		if i >= 0 {
 			c.Requirements[i] = r
@@ -426,8 +438,8 @@ func (a *App) SetRequirement(ctx context.Context, u User, id string, r curriculu
 			i = len(c.Requirements)
 			c.Requirements = append(c.Requirements, r)
 		}
-		for _, p := range c.Check(f.ladders[c.Ladder], f.lib) {
-			return c, "", onlyField(&Refused{[]library.Problem{p}}, fmt.Sprintf("requirements[%d].", i))
+		for _, p := range c.Check(f.Ladders[c.Ladder], f.Library) {
+			return c, "", onlyField(&ValidationError{Problems: []validation.Problem{p}}, fmt.Sprintf("requirements[%d].", i))
 		}
 		return c, says, nil
 	})
@@ -436,30 +448,30 @@ func (a *App) SetRequirement(ctx context.Context, u User, id string, r curriculu
 // MoveRequirement puts a requirement at another place in the order. An order in
 // which something comes before what it stands on is refused.
 func (a *App) MoveRequirement(ctx context.Context, u User, id, technique string, to int) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		i := slices.IndexFunc(c.Requirements, func(r curriculum.Requirement) bool { return r.Technique == technique })
 		if i < 0 {
-			return c, "", &Missing{"requirement", technique}
+			return c, "", notFound("requirement", technique)
 		}
-		before := c.BreaksOrder(f.lib)
+		before := c.BreaksOrder(f.Library)
 		moved := c.Requirements[i]
 		c.Requirements = slices.Delete(slices.Clone(c.Requirements), i, i+1)
 		to = max(0, min(to, len(c.Requirements)))
 		c.Requirements = slices.Insert(c.Requirements, to, moved)
-		for _, broken := range c.BreaksOrder(f.lib) {
+		for _, broken := range c.BreaksOrder(f.Library) {
 			if !slices.Contains(before, broken) {
-				return c, "", refuse("to", "%s", broken)
+				return c, "", invalid("to", "%s", broken)
 			}
 		}
-		return c, fmt.Sprintf("Moved %s to place %d", f.lib.Name(technique), to+1), nil
+		return c, fmt.Sprintf("Moved %s to place %d", f.Library.Name(technique), to+1), nil
 	})
 }
 
 // TakeOrder puts the requirements into the proposed order.
 func (a *App) TakeOrder(ctx context.Context, u User, id string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		ordered := make([]curriculum.Requirement, 0, len(c.Requirements))
-		for _, s := range c.Order(f.lib) {
+		for _, s := range c.Order(f.Library) {
 			r, _ := c.Find(s.Technique)
 			ordered = append(ordered, r)
 		}
@@ -470,33 +482,33 @@ func (a *App) TakeOrder(ctx context.Context, u User, id string) (string, error) 
 
 // RemoveRequirement takes a requirement out of a curriculum, its variants with it.
 func (a *App) RemoveRequirement(ctx context.Context, u User, id, technique string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		i := slices.IndexFunc(c.Requirements, func(r curriculum.Requirement) bool { return r.Technique == technique })
 		if i < 0 {
-			return c, "", &Missing{"requirement", technique}
+			return c, "", notFound("requirement", technique)
 		}
 		c.Requirements = slices.Delete(slices.Clone(c.Requirements), i, i+1)
-		return c, "Took out " + f.lib.Name(technique), nil
+		return c, "Took out " + f.Library.Name(technique), nil
 	})
 }
 
 // TakeRepair does what a finding of the audit proposes. The finding is looked
 // up anew, so a repair that no longer applies is refused.
 func (a *App) TakeRepair(ctx context.Context, u User, id, finding string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		for _, x := range f.audit(c) {
 			if x.ID == finding && x.Repair != nil {
 				return c.Take(*x.Repair), "Repaired: " + x.Repair.Says, nil
 			}
 		}
-		return c, "", refuse("finding", "%q is not found any more: look at the audit again", finding)
+		return c, "", invalid("finding", "%q is not found any more: look at the audit again", finding)
 	})
 }
 
 // AcceptFinding keeps a finding quiet, with the reason; an empty reason lets it
 // speak again.
 func (a *App) AcceptFinding(ctx context.Context, u User, id, finding, reason string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		c.Accepted = slices.DeleteFunc(slices.Clone(c.Accepted), func(x curriculum.Acceptance) bool { return x.Finding == finding })
 		if reason = strings.TrimSpace(reason); reason == "" {
 			return c, "Took back an accepted finding", nil
@@ -506,30 +518,30 @@ func (a *App) AcceptFinding(ctx context.Context, u User, id, finding, reason str
 				continue
 			}
 			if x.Severity == curriculum.Blocks && x.Kind == curriculum.NotAllowed {
-				return c, "", refuse("reason", "%s A gate is the academy's to change, under Academy; it is not accepted away.", x.Cause)
+				return c, "", invalid("reason", "%s A gate is the academy's to change, under Academy; it is not accepted away.", x.Cause)
 			}
-			c.Accepted = append(c.Accepted, curriculum.Acceptance{Finding: finding, Reason: reason, By: u.Person, On: a.today()})
+			c.Accepted = append(c.Accepted, curriculum.Acceptance{Finding: finding, Reason: reason, By: u.Person, On: f.Today()})
 			return c, "Accepted: " + x.Cause, nil
 		}
-		return c, "", refuse("finding", "%q is not found any more: look at the audit again", finding)
+		return c, "", invalid("finding", "%q is not found any more: look at the audit again", finding)
 	})
 }
 
-func (a *App) editCurriculum(ctx context.Context, u User, id string, edit func(*facts, curriculum.Curriculum) (curriculum.Curriculum, string, error)) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		c, err := f.curriculum(id)
+func (a *App) editCurriculum(ctx context.Context, u User, id string, edit func(*snapshot, curriculum.Curriculum) (curriculum.Curriculum, string, error)) (string, error) {
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		c, err := f.FindCurriculum(id)
 		if err != nil {
 			return err
 		}
 		if why := frozen(c); why != "" {
-			return refuse("state", "%s", why)
+			return invalid("state", "%s", why)
 		}
 		c, says, err := edit(f, c)
 		if err != nil {
 			return err
 		}
 		b.Says = cutTo(says, 300)
-		return b.put(docCurriculum, id, c)
+		return b.Put(documents.Curriculum, id, c)
 	})
 }
 

@@ -67,8 +67,8 @@ func TestARankFromNothingToPublished(t *testing.T) {
 	}
 }
 
-// A move is a fact; the projection made of the facts alone says the same.
-func TestStudentsAreMovedByAFact(t *testing.T) {
+// A move is an event; the projection made of the log alone says the same.
+func TestStudentsAreMovedByAnEvent(t *testing.T) {
 	a := open(t)
 	v, err := a.Version(t.Context(), head, "purple-2")
 	require.NoError(t, err)
@@ -103,13 +103,13 @@ func TestStudentsAreMovedByAFact(t *testing.T) {
 	text, err := a.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	moves := 0
-	for _, x := range text.Facts {
-		if string(x.Kind) == "moved" {
+	for _, x := range text.Events {
+		if string(x.Kind) == "placement" {
 			moves++
 			assert.Equal(t, stay[0].Student, x.Student)
 		}
 	}
-	assert.Equal(t, 1, moves, "one fact, not two")
+	assert.Equal(t, 1, moves, "one event, not two")
 }
 
 // Taken repairs, an order, acceptances and a list: each is undone to what was there,

@@ -7,8 +7,10 @@ import (
 	"slices"
 	"time"
 
+	"vereda/app/documents"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/validation"
 	"vereda/store"
 )
 
@@ -31,7 +33,7 @@ func (a *App) ForkTables(ctx context.Context, u User) ([]TableLine, error) {
 		return nil, err
 	}
 	all := []TableLine{}
-	for _, t := range f.lib.ForkTables() {
+	for _, t := range f.Library.ForkTables() {
 		r := t.Report()
 		all = append(all, TableLine{t.ID, t.Name, t.At, f.positionName(t.At.Position), len(t.Rows), r.Situations, r.Situations - r.Answered, r.Contradicted})
 	}
@@ -49,12 +51,12 @@ type TablePage struct {
 
 // TableVerdict is what the software says of a fork table as it stands.
 type TableVerdict struct {
-	Problems     []library.Problem `json:"problems" doc:"What must be mended before anything else can be said"`
-	Findings     *TableFindings    `json:"findings,omitempty"`
-	Minimal      []library.Row     `json:"minimal" doc:"The smallest table that means the same, ready to be taken over"`
-	MinimalExact bool              `json:"minimal_exact" doc:"Proven that there is no smaller one"`
-	Smaller      bool              `json:"smaller" doc:"It has fewer rows than the table"`
-	Names        map[string]string `json:"names"`
+	Problems     []validation.Problem `json:"problems" doc:"What must be mended before anything else can be said"`
+	Findings     *TableFindings       `json:"findings,omitempty"`
+	Minimal      []library.Row        `json:"minimal" doc:"The smallest table that means the same, ready to be taken over"`
+	MinimalExact bool                 `json:"minimal_exact" doc:"Proven that there is no smaller one"`
+	Smaller      bool                 `json:"smaller" doc:"It has fewer rows than the table"`
+	Names        map[string]string    `json:"names"`
 }
 
 // TableFindings is a table's report as it is shown. Of what a large table has
@@ -112,34 +114,34 @@ func (a *App) ForkTable(ctx context.Context, u User, id string) (TablePage, erro
 	if err != nil {
 		return TablePage{}, err
 	}
-	t, ok := f.lib.ForkTable(id)
+	t, ok := f.Library.ForkTable(id)
 	if !ok {
-		return TablePage{}, &Missing{"fork table", id}
+		return TablePage{}, notFound("fork table", id)
 	}
-	return TablePage{Table: t, Version: f.version(docTable, id), Position: f.positionName(t.At.Position), Answers: f.answersAt(t), Verdict: f.verdict(t)}, nil
+	return TablePage{Table: t, Version: f.Version(documents.ForkTable, id), Position: f.positionName(t.At.Position), Answers: f.answersAt(t), Verdict: f.verdict(t)}, nil
 }
 
 // answersAt lists what a row of the table could answer.
-func (f *facts) answersAt(t library.ForkTable) []Named {
+func (f *snapshot) answersAt(t library.ForkTable) []Named {
 	all := []Named{}
-	for _, x := range f.lib.Techniques() {
+	for _, x := range f.Library.Techniques() {
 		if x.From != nil && *x.From == t.At {
 			all = append(all, Named{x.ID, x.Name})
 		}
 	}
 	for _, r := range t.Rows {
 		if r.Then != "" && !slices.ContainsFunc(all, func(n Named) bool { return n.ID == r.Then }) {
-			all = append(all, Named{r.Then, f.lib.Name(r.Then)})
+			all = append(all, Named{r.Then, f.Library.Name(r.Then)})
 		}
 	}
 	return all
 }
 
-func (f *facts) verdict(t library.ForkTable) TableVerdict {
-	v := TableVerdict{Problems: []library.Problem{}, Minimal: []library.Row{}, Names: map[string]string{}}
-	v.Problems = append(v.Problems, f.lib.CheckForkTable(t)...)
+func (f *snapshot) verdict(t library.ForkTable) TableVerdict {
+	v := TableVerdict{Problems: []validation.Problem{}, Minimal: []library.Row{}, Names: map[string]string{}}
+	v.Problems = append(v.Problems, f.Library.CheckForkTable(t)...)
 	for _, r := range t.Rows {
-		v.Names[r.Then] = f.lib.Name(r.Then)
+		v.Names[r.Then] = f.Library.Name(r.Then)
 	}
 	if len(t.Table.Check()) > 0 {
 		return v
@@ -167,7 +169,7 @@ func (a *App) SaveForkTable(ctx context.Context, u User, t library.ForkTable, ve
 	if t.ID == "" {
 		t.ID = library.Slug(t.Name)
 	}
-	change, err = a.keepRecord(ctx, u, docTable, t.ID, t.Name, version, t, func(f *facts) []library.Problem { return f.lib.CheckForkTable(t) })
+	change, err = a.keepRecord(ctx, u, documents.ForkTable, t.ID, t.Name, version, t, func(f *snapshot) []validation.Problem { return f.Library.CheckForkTable(t) })
 	return t.ID, change, err
 }
 
@@ -203,11 +205,11 @@ func (a *App) Quiz(ctx context.Context, u User, table, last string) (QuizQuestio
 	if err != nil {
 		return QuizQuestion{}, err
 	}
-	t, ok := f.lib.ForkTable(table)
+	t, ok := f.Library.ForkTable(table)
 	if !ok {
-		return QuizQuestion{}, &Missing{"fork table", table}
+		return QuizQuestion{}, notFound("fork table", table)
 	}
-	kept, err := a.store.QuizBoxes(ctx, u.Academy, u.Person, table)
+	kept, err := a.Store.QuizBoxes(ctx, u.Academy, u.Person, table)
 	if err != nil {
 		return QuizQuestion{}, err
 	}
@@ -227,18 +229,18 @@ func (a *App) Quiz(ctx context.Context, u User, table, last string) (QuizQuestio
 	for _, n := range f.answersAt(t) {
 		others = append(others, n.ID)
 	}
-	for _, x := range f.lib.Techniques() { // where little starts, the family lends wrong answers
+	for _, x := range f.Library.Techniques() { // where little starts, the family lends wrong answers
 		if len(others) < 3 && x.From != nil && f.family(x.From.Position) == f.family(t.At.Position) && !slices.Contains(others, x.ID) {
 			others = append(others, x.ID)
 		}
 	}
-	q, ok := t.Ask(boxes, others, last, uint64(a.now().UnixNano()))
+	q, ok := t.Ask(boxes, others, last, uint64(a.Now().UnixNano()))
 	if !ok {
-		return QuizQuestion{}, refuse("table", "%s decides no situation without contradiction: settle its rows first", t.Name)
+		return QuizQuestion{}, invalid("table", "%s decides no situation without contradiction: settle its rows first", t.Name)
 	}
 	out.Row, out.Situation, out.Choices = q.Row, cuesOf(t, q.Situation), []Named{}
 	for _, c := range q.Choices {
-		out.Choices = append(out.Choices, Named{c, f.lib.Name(c)})
+		out.Choices = append(out.Choices, Named{c, f.Library.Name(c)})
 	}
 	return out, nil
 }
@@ -266,9 +268,9 @@ func (a *App) AnswerQuiz(ctx context.Context, u User, table string, in QuizAnswe
 	if err != nil {
 		return QuizVerdict{}, err
 	}
-	t, ok := f.lib.ForkTable(table)
+	t, ok := f.Library.ForkTable(table)
 	if !ok {
-		return QuizVerdict{}, &Missing{"fork table", table}
+		return QuizVerdict{}, notFound("fork table", table)
 	}
 	s := library.Situation{}
 	for _, c := range in.Situation {
@@ -276,14 +278,14 @@ func (a *App) AnswerQuiz(ctx context.Context, u User, table string, in QuizAnswe
 	}
 	row, ok := t.Decides(s)
 	if !ok {
-		return QuizVerdict{}, refuse("situation", "no row of %s decides this situation alone: the table was changed meanwhile, draw again", t.Name)
+		return QuizVerdict{}, invalid("situation", "no row of %s decides this situation alone: the table was changed meanwhile, draw again", t.Name)
 	}
 	given := in.Answer
 	if in.Free {
 		given = f.bestMatch(in.Answer, t)
 	}
-	v := QuizVerdict{Right: given == row.Then, Answer: Named{row.Then, f.lib.Name(row.Then)}, Given: f.lib.Name(given), Row: row.ID}
-	kept, err := a.store.QuizBoxes(ctx, u.Academy, u.Person, table)
+	v := QuizVerdict{Right: given == row.Then, Answer: Named{row.Then, f.Library.Name(row.Then)}, Given: f.Library.Name(given), Row: row.ID}
+	kept, err := a.Store.QuizBoxes(ctx, u.Academy, u.Person, table)
 	if err != nil {
 		return v, err
 	}
@@ -298,13 +300,13 @@ func (a *App) AnswerQuiz(ctx context.Context, u User, table string, in QuizAnswe
 	}
 	q.Spent += time.Duration(in.Ms) * time.Millisecond
 	v.Box = q.Box
-	return v, a.store.KeepQuizBox(ctx, u.Academy, u.Person, table, q, a.now().UTC())
+	return v, a.Store.KeepQuizBox(ctx, u.Academy, u.Person, table, q, a.Now().UTC())
 }
 
 // bestMatch is the technique somebody means by some words: of the likeliest
 // names one that starts at the table's place goes first.
-func (f *facts) bestMatch(words string, t library.ForkTable) string {
-	hits := f.lib.Search(words)
+func (f *snapshot) bestMatch(words string, t library.ForkTable) string {
+	hits := f.Library.Search(words)
 	if words == "" || len(hits) == 0 {
 		return words
 	}
@@ -353,19 +355,19 @@ func (a *App) ReactionRound(ctx context.Context, u User, table string, n, seed i
 	if err != nil {
 		return ReactionSheet{}, err
 	}
-	t, ok := f.lib.ForkTable(table)
+	t, ok := f.Library.ForkTable(table)
 	if !ok {
-		return ReactionSheet{}, &Missing{"fork table", table}
+		return ReactionSheet{}, notFound("fork table", table)
 	}
 	out := ReactionSheet{Table: t.ID, Name: t.Name, Position: f.positionName(t.At.Position), Seed: seed, Calls: []ReactionCall{}, Counts: []RowCount{}, Cautions: []string{}, Defers: Defers}
 	times := map[string]int{}
 	for _, c := range t.Table.ReactionRound(n, uint64(seed)) {
 		times[c.Row]++
-		out.Calls = append(out.Calls, ReactionCall{c.Row, cuesOf(t, c.Situation), Named{c.Answer, f.lib.Name(c.Answer)}})
+		out.Calls = append(out.Calls, ReactionCall{c.Row, cuesOf(t, c.Situation), Named{c.Answer, f.Library.Name(c.Answer)}})
 	}
 	for _, r := range t.Rows {
 		if times[r.ID] > 0 {
-			out.Counts = append(out.Counts, RowCount{r.ID, f.lib.Name(r.Then), times[r.ID]})
+			out.Counts = append(out.Counts, RowCount{r.ID, f.Library.Name(r.Then), times[r.ID]})
 		}
 	}
 	out.Cautions = append(out.Cautions, f.cautionsOf(t)...)
@@ -382,16 +384,16 @@ func cuesOf(t library.ForkTable, s library.Situation) []CueValue {
 }
 
 // cautionsOf lists the usual cautions of everything a table answers with.
-func (f *facts) cautionsOf(t library.ForkTable) []string {
+func (f *snapshot) cautionsOf(t library.ForkTable) []string {
 	var classes []safety.RiskClass
 	for _, r := range t.Rows {
-		x, _ := f.lib.Technique(r.Then)
+		x, _ := f.Library.Technique(r.Then)
 		classes = append(classes, x.Risks...)
 	}
 	return safety.Cautions(classes)
 }
 
-func (f *facts) family(position string) library.Family {
-	p, _ := f.lib.Position(position)
+func (f *snapshot) family(position string) library.Family {
+	p, _ := f.Library.Position(position)
 	return p.Family
 }

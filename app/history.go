@@ -7,6 +7,8 @@ import (
 	"strings"
 	"time"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/library"
 	"vereda/exchange"
 	"vereda/store"
@@ -32,21 +34,31 @@ func (a *App) History(ctx context.Context, u User, kind RecordKind, id string) (
 		return nil, err
 	}
 	all := []StateLine{}
-	now := f.bodies[string(kind)+"/"+id]
+	now, err := a.bodyNow(ctx, u, kind, id)
+	if err != nil {
+		return nil, err
+	}
 	for _, s := range states {
-		all = append(all, StateLine{s.Edit.ID, s.Edit.At, f.nameOf(s.Edit.By), s.Edit.Says, len(s.Body) == 0, sameJSON(s.Body, now)})
+		all = append(all, StateLine{s.Edit.ID, s.Edit.At, f.NameOf(s.Edit.By), s.Edit.Says, len(s.Body) == 0, sameJSON(s.Body, now)})
 	}
 	return all, nil
 }
 
-func (a *App) states(ctx context.Context, u User, kind RecordKind, id string) (*facts, []store.State, error) {
+// bodyNow is a record as it is kept now; nothing when it is not there.
+func (a *App) bodyNow(ctx context.Context, u User, kind RecordKind, id string) (json.RawMessage, error) {
+	key := [2]string{string(kind), id}
+	all, err := a.Store.Bodies(ctx, u.Academy, [][2]string{key})
+	return all[key], err
+}
+
+func (a *App) states(ctx context.Context, u User, kind RecordKind, id string) (*snapshot, []store.State, error) {
 	f, err := a.read(ctx, u.Academy)
 	if err != nil {
 		return nil, nil, err
 	}
-	states, err := a.store.History(ctx, u.Academy, string(kind), id, mostStates)
+	states, err := a.Store.History(ctx, u.Academy, string(kind), id, mostStates)
 	if err == nil && len(states) == 0 {
-		err = &Missing{string(kind), id}
+		err = notFound(string(kind), id)
 	}
 	return f, states, err
 }
@@ -71,9 +83,13 @@ func (a *App) StateAt(ctx context.Context, u User, kind RecordKind, id, edit str
 	}
 	i := slices.IndexFunc(states, func(s store.State) bool { return s.Edit.ID == edit })
 	if i < 0 {
-		return StatePage{}, &Missing{"change", edit}
+		return StatePage{}, notFound("change", edit)
 	}
-	s, now := states[i], f.bodies[string(kind)+"/"+id]
+	s := states[i]
+	now, err := a.bodyNow(ctx, u, kind, id)
+	if err != nil {
+		return StatePage{}, err
+	}
 	then, err := recordText(kind, s.Body)
 	if err != nil {
 		return StatePage{}, err
@@ -82,7 +98,7 @@ func (a *App) StateAt(ctx context.Context, u User, kind RecordKind, id, edit str
 	if err != nil {
 		return StatePage{}, err
 	}
-	return StatePage{StateLine{s.Edit.ID, s.Edit.At, f.nameOf(s.Edit.By), s.Edit.Says, len(s.Body) == 0, sameJSON(s.Body, now)}, diff(then, today)}, nil
+	return StatePage{StateLine{s.Edit.ID, s.Edit.At, f.NameOf(s.Edit.By), s.Edit.Says, len(s.Body) == 0, sameJSON(s.Body, now)}, diff(then, today)}, nil
 }
 
 // recordText is a record as Markdown; nothing for one that is not there.
@@ -155,43 +171,32 @@ func (a *App) Restore(ctx context.Context, u User, kind RecordKind, id, edit str
 	}
 	i := slices.IndexFunc(states, func(s store.State) bool { return s.Edit.ID == edit })
 	if i < 0 {
-		return "", &Missing{"change", edit}
+		return "", notFound("change", edit)
 	}
 	s := states[i]
 	if len(s.Body) == 0 {
-		return "", refuse("edit", "that change took the record away: choose the one before it, or take it out of the library")
+		return "", invalid("edit", "that change took the record away: choose the one before it, or take it out of the library")
 	}
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		name, found, err := a.checkBody(f, u.Academy, kind, s.Body)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		ref := documents.Ref{Kind: string(kind), ID: id}
+		value, err := documents.Parse(ref.Kind, s.Body)
 		if err != nil {
+			return invalid("edit", "that state cannot be read any more: %v", err)
+		}
+		writes := map[documents.Ref]any{ref: value}
+		if err := f.Hanging(writes); err != nil {
+			return invalid("edit", "it cannot be restored: %v.", err)
+		}
+		found := f.Set.With(writes).Check(ref.Kind, id)
+		if t, ok := value.(library.Technique); ok {
+			found = append(found, a.checkMedia(u.Academy, t)...)
+		}
+		if err := invalidAll(found); err != nil {
 			return err
 		}
-		if err := refuseAll(found); err != nil {
-			return err
-		}
-		b.Says = "Restored " + name + " as of " + s.Edit.At.In(a.zone).Format("2 Jan 2006, 15:04")
-		b.Writes = append(b.Writes, store.Write{Kind: string(kind), ID: id, Body: s.Body})
+		name := f.Set.Name(ref.Kind, value)
+		b.Says = "Restored " + name + " as of " + s.Edit.At.In(f.Zone).Format("2 Jan 2006, 15:04")
+		b.PutBody(store.Write{Kind: ref.Kind, ID: id, Body: s.Body})
 		return nil
 	})
-}
-
-// checkBody says what is wrong with a record inside the library of today.
-func (a *App) checkBody(f *facts, academy string, kind RecordKind, body json.RawMessage) (name string, found []library.Problem, err error) {
-	switch kind {
-	case TechniqueRecord:
-		var t library.Technique
-		err = json.Unmarshal(body, &t)
-		return t.Name, append(f.lib.Check(t), a.checkMedia(academy, t)...), err
-	case PositionRecord:
-		var p library.Position
-		err = json.Unmarshal(body, &p)
-		return p.Name, library.CheckPosition(p), err
-	case SetRecord:
-		var s library.VariantSet
-		err = json.Unmarshal(body, &s)
-		return s.Name, f.lib.CheckVariants(s), err
-	}
-	var t library.ForkTable
-	err = json.Unmarshal(body, &t)
-	return t.Name, f.lib.CheckForkTable(t), err
 }

@@ -9,7 +9,10 @@ import (
 	"slices"
 	"strings"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/library"
+	"vereda/core/validation"
 	"vereda/exchange"
 )
 
@@ -72,13 +75,13 @@ func (a *App) TakeImport(ctx context.Context, u User, in LibraryImport) (string,
 			return "", err
 		}
 	}
-	return a.change(ctx, u, func(f *facts, b *batch) error {
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		p, after, err := a.lookThrough(f, u, in)
 		if err != nil {
 			return err
 		}
 		if !p.Ready {
-			return refuse("decisions", "%s", p.Says)
+			return invalid("decisions", "%s", p.Says)
 		}
 		return after.write(f, b)
 	})
@@ -93,18 +96,18 @@ type incoming struct {
 	touched    []string // kind/id, in the order of the rows
 }
 
-func (f *facts) asIncoming() *incoming {
+func (f *snapshot) asIncoming() *incoming {
 	n := &incoming{positions: map[string]library.Position{}, techniques: map[string]library.Technique{}, sets: map[string]library.VariantSet{}, tables: map[string]library.ForkTable{}}
-	for _, x := range f.lib.Positions() {
+	for _, x := range f.Library.Positions() {
 		n.positions[x.ID] = x
 	}
-	for _, x := range f.lib.Techniques() {
+	for _, x := range f.Library.Techniques() {
 		n.techniques[x.ID] = x
 	}
-	for _, x := range f.lib.VariantSets() {
+	for _, x := range f.Library.VariantSets() {
 		n.sets[x.ID] = x
 	}
-	for _, x := range f.lib.ForkTables() {
+	for _, x := range f.Library.ForkTables() {
 		n.tables[x.ID] = x
 	}
 	return n
@@ -129,7 +132,7 @@ func (n *incoming) library() *library.Library {
 
 // lookThrough reads the files, row by row, and works out the library they
 // would leave.
-func (a *App) lookThrough(f *facts, u User, in LibraryImport) (ImportPreview, *incoming, error) {
+func (a *App) lookThrough(f *snapshot, u User, in LibraryImport) (ImportPreview, *incoming, error) {
 	p := ImportPreview{Rows: []ImportRow{}, Problems: []string{}}
 	n := f.asIncoming()
 	decided := map[string]Decision{}
@@ -139,7 +142,7 @@ func (a *App) lookThrough(f *facts, u User, in LibraryImport) (ImportPreview, *i
 		}
 		decided[d.Item] = d
 	}
-	likeness := f.lib.Likeness()
+	likeness := f.Library.Likeness()
 	used := map[string]string{}
 	for i, file := range exchange.ReadFolder(in.Files) {
 		row := f.importRow(i, file, likeness)
@@ -164,7 +167,7 @@ func (a *App) lookThrough(f *facts, u User, in LibraryImport) (ImportPreview, *i
 }
 
 // importRow compares one record with what the library has.
-func (f *facts) importRow(i int, file exchange.ReadFile, likeness *library.Likeness) ImportRow {
+func (f *snapshot) importRow(i int, file exchange.ReadFile, likeness *library.Likeness) ImportRow {
 	row := ImportRow{Item: fmt.Sprintf("%d:%s", i+1, file.Name), File: file.Name, What: "wrong", Changes: []string{}, Wrong: []string{}, Warnings: []string{}, Duplicates: []LikelyPair{}}
 	if len(file.Wrong) > 0 {
 		row.Wrong = append(row.Wrong, file.Wrong...)
@@ -172,8 +175,8 @@ func (f *facts) importRow(i int, file exchange.ReadFile, likeness *library.Liken
 	}
 	switch r := file.Record; {
 	case r.Technique != nil:
-		row.Kind, row.ID, row.Name = docTechnique, r.Technique.ID, r.Technique.Name
-		had, known := f.lib.Technique(r.Technique.ID)
+		row.Kind, row.ID, row.Name = documents.Technique, r.Technique.ID, r.Technique.Name
+		had, known := f.Library.Technique(r.Technique.ID)
 		row.compare(known, had, *r.Technique)
 		switch {
 		case known && had.ID != r.Technique.ID:
@@ -185,16 +188,16 @@ func (f *facts) importRow(i int, file exchange.ReadFile, likeness *library.Liken
 			}
 		}
 	case r.Position != nil:
-		row.Kind, row.ID, row.Name = docPosition, r.Position.ID, r.Position.Name
-		had, known := f.lib.Position(r.Position.ID)
+		row.Kind, row.ID, row.Name = documents.Position, r.Position.ID, r.Position.Name
+		had, known := f.Library.Position(r.Position.ID)
 		row.compare(known, had, *r.Position)
 	case r.Set != nil:
-		row.Kind, row.ID, row.Name = docSet, r.Set.ID, r.Set.Name
-		had, known := find(f.lib.VariantSets(), func(s library.VariantSet) bool { return s.ID == r.Set.ID })
+		row.Kind, row.ID, row.Name = documents.VariantSet, r.Set.ID, r.Set.Name
+		had, known := find(f.Library.VariantSets(), func(s library.VariantSet) bool { return s.ID == r.Set.ID })
 		row.compare(known, had, *r.Set)
 	case r.Table != nil:
-		row.Kind, row.ID, row.Name = docTable, r.Table.ID, r.Table.Name
-		had, known := f.lib.ForkTable(r.Table.ID)
+		row.Kind, row.ID, row.Name = documents.ForkTable, r.Table.ID, r.Table.Name
+		had, known := f.Library.ForkTable(r.Table.ID)
 		row.compare(known, had, *r.Table)
 	}
 	return row
@@ -224,10 +227,10 @@ func (r *ImportRow) compare(known bool, had, now any) {
 // settle says what will happen to a row, and whether somebody must decide
 // first. A record the library has under the same identifier is rewritten unless it
 // is left out; a likely duplicate waits for a decision; a wrong file must be left out.
-func (f *facts) settle(row *ImportRow) {
+func (f *snapshot) settle(row *ImportRow) {
 	d := row.Decision
 	if d != nil && d.Do == "merge" {
-		if _, ok := f.lib.Technique(d.Into); !ok || row.Kind != docTechnique || d.Into == row.ID {
+		if _, ok := f.Library.Technique(d.Into); !ok || row.Kind != documents.Technique || d.Into == row.ID {
 			row.Wrong = append(row.Wrong, fmt.Sprintf("it cannot be merged into %q: choose a technique of the library", d.Into))
 			row.What = "wrong"
 		}
@@ -239,7 +242,7 @@ func (f *facts) settle(row *ImportRow) {
 		row.Open, row.Says = true, "Cannot be taken: mend the file, or leave it out"
 	case row.Says != "":
 	case d != nil && d.Do == "merge":
-		row.Says = "Merged into " + f.lib.Name(d.Into)
+		row.Says = "Merged into " + f.Library.Name(d.Into)
 	case row.What == "same":
 		row.Says = "Nothing to do: the library has it as it is"
 	case row.What == "changed":
@@ -252,7 +255,7 @@ func (f *facts) settle(row *ImportRow) {
 }
 
 // take puts a row's record into the library that would be left.
-func (n *incoming) take(f *facts, row ImportRow, r exchange.Record) error {
+func (n *incoming) take(f *snapshot, row ImportRow, r exchange.Record) error {
 	d := row.Decision
 	if row.What == "wrong" || row.What == "same" || row.Open || d != nil && d.Do == "leave" {
 		return nil
@@ -260,7 +263,7 @@ func (n *incoming) take(f *facts, row ImportRow, r exchange.Record) error {
 	id := row.ID
 	switch {
 	case r.Technique != nil && d != nil && d.Do == "merge":
-		id = f.lib.Now(d.Into)
+		id = f.Library.Now(d.Into)
 		n.techniques[id] = library.Merge(n.techniques[id], *r.Technique, d.Take)
 	case r.Technique != nil:
 		n.techniques[id] = *r.Technique
@@ -279,7 +282,7 @@ func (n *incoming) take(f *facts, row ImportRow, r exchange.Record) error {
 
 // judgeImport says whether the library that would be left holds together, and
 // where it is only because of one row, tells it there.
-func (a *App) judgeImport(f *facts, u User, in LibraryImport, n *incoming, p *ImportPreview) {
+func (a *App) judgeImport(f *snapshot, u User, in LibraryImport, n *incoming, p *ImportPreview) {
 	after := n.library()
 	coming := map[string]bool{}
 	for _, x := range exchange.Attachments(in.Files) {
@@ -298,7 +301,7 @@ func (a *App) judgeImport(f *facts, u User, in LibraryImport, n *incoming, p *Im
 				}
 			}
 		}
-		if t, ok := n.techniques[id]; ok && kind == docTechnique {
+		if t, ok := n.techniques[id]; ok && kind == documents.Technique {
 			for _, problem := range a.checkMedia(u.Academy, t) {
 				if !slices.ContainsFunc(t.Media, func(m library.Attachment) bool { return coming[m.File] }) {
 					p.Problems = append(p.Problems, fmt.Sprintf("%s %s: %s", kind, id, problem))
@@ -327,7 +330,7 @@ func (a *App) judgeImport(f *facts, u User, in LibraryImport, n *incoming, p *Im
 	}
 }
 
-func checkIn(lib *library.Library, kind RecordKind, id string) []library.Problem {
+func checkIn(lib *library.Library, kind RecordKind, id string) []validation.Problem {
 	switch kind {
 	case TechniqueRecord:
 		t, _ := lib.Technique(id)
@@ -344,7 +347,7 @@ func checkIn(lib *library.Library, kind RecordKind, id string) []library.Problem
 }
 
 // write puts what changed into a batch.
-func (n *incoming) write(f *facts, b *batch) error {
+func (n *incoming) write(f *snapshot, b *state.Change) error {
 	for _, key := range n.touched {
 		kind, id, _ := strings.Cut(key, "/")
 		var body any
@@ -358,7 +361,7 @@ func (n *incoming) write(f *facts, b *batch) error {
 		default:
 			body = n.tables[id]
 		}
-		if err := b.put(kind, id, body); err != nil {
+		if err := b.Put(kind, id, body); err != nil {
 			return err
 		}
 	}
@@ -407,11 +410,11 @@ func (a *App) ExportFolder(ctx context.Context, u User) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	folder, err := exchange.WriteFolder(f.lib)
+	folder, err := exchange.WriteFolder(f.Library)
 	if err != nil {
 		return nil, err
 	}
-	pictures, err := a.attached(u.Academy, f.lib)
+	pictures, err := a.attached(u.Academy, f.Library)
 	if err != nil {
 		return nil, err
 	}

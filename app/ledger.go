@@ -3,23 +3,25 @@ package app
 import (
 	"cmp"
 	"context"
+	"errors"
+	"reflect"
 	"slices"
 	"strings"
 
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/store"
 )
 
 // rung is a student's kept standing with one technique on one side.
-func (f *facts) rung(student, technique string, side library.Side) ledger.Standing {
-	for _, s := range f.standings[student] {
-		if s.Technique == technique && s.Side == side {
-			return s
-		}
+func (f *snapshot) rung(student, technique string, side library.Side) ledger.Standing {
+	if s, ok := f.Standing(student, technique, side); ok {
+		return s
 	}
 	return ledger.Standing{Technique: technique, Side: side, Rung: curriculum.NotMet}
 }
@@ -32,13 +34,13 @@ type Mark struct {
 	Held bool            `json:"held"`
 }
 
-func (f *facts) mark(p academy.Person, t library.Technique, side library.Side, on calendar.Day) Mark {
+func (f *snapshot) mark(p academy.Person, t library.Technique, side library.Side, on calendar.Day) Mark {
 	s := f.rung(p.ID, t.ID, side)
 	return Mark{On: side, Rung: s.Rung, Due: s.Due(on), Held: slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) && len(f.heldBy(p, t, on)) > 0}
 }
 
 // heldBy lists the refusals that come from holds.
-func (f *facts) heldBy(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
+func (f *snapshot) heldBy(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
 	return safety.Refusals(f.body(p, on), t.Risks, nil, on)
 }
 
@@ -74,7 +76,7 @@ func (a *App) Heat(ctx context.Context, u User, id string) (HeatMap, error) {
 	if id == "" && len(choices) > 0 {
 		id = choices[0].ID
 	}
-	c, err := f.curriculum(id)
+	c, err := f.FindCurriculum(id)
 	if err != nil {
 		return page, err
 	}
@@ -82,9 +84,9 @@ func (a *App) Heat(ctx context.Context, u User, id string) (HeatMap, error) {
 	for _, r := range c.Requirements {
 		page.Requirements = append(page.Requirements, f.requirementLine(r))
 	}
-	on := a.today()
-	for _, p := range f.students() {
-		asked, _, ok := f.asks(p)
+	on := f.Today()
+	for _, p := range f.Students() {
+		asked, _, ok := f.CurriculumFor(p)
 		if !ok || asked.ID != c.ID {
 			continue
 		}
@@ -105,8 +107,8 @@ func (a *App) Heat(ctx context.Context, u User, id string) (HeatMap, error) {
 }
 
 // readiness compares a student with what the next rank asks.
-func (f *facts) readiness(p academy.Person, on calendar.Day) ledger.Readiness {
-	c, next, ok := f.asks(p)
+func (f *snapshot) readiness(p academy.Person, on calendar.Day) ledger.Readiness {
+	c, next, ok := f.CurriculumFor(p)
 	if !ok {
 		return ledger.Readiness{Missing: []ledger.Gap{}, Waits: []string{}}
 	}
@@ -116,25 +118,26 @@ func (f *facts) readiness(p academy.Person, on calendar.Day) ledger.Readiness {
 }
 
 // readyFor compares a student with one curriculum of their next rank.
-func (f *facts) readyFor(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
-	next, _ := f.ladders[p.Ladder].Next(p.Rank)
+func (f *snapshot) readyFor(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
+	next, _ := f.Ladders[p.Ladder].Next(p.Rank)
 	classes := 0
-	for _, id := range f.byStudent[p.ID] {
-		if _, day, err := academy.SplitOccurrence(id); err == nil && day >= p.RankSince {
+	for _, v := range f.Visits(p.ID) {
+		if v.On >= p.RankSince {
 			classes++
 		}
 	}
-	return ledger.Ready(f.lib, c, ledger.Candidate{On: on, Since: p.RankSince, Classes: classes, Age: on.YearsSince(p.Birth), Next: next,
-		Standings: f.standings[p.ID], Person: f.body(p, on), Gates: f.settings.Gates})
+	age, _ := p.Age(on)
+	return ledger.Ready(f.Library, c, ledger.Candidate{On: on, Since: p.RankSince, Classes: classes, Age: age, Next: next,
+		Standings: f.Standings(p.ID), Person: f.body(p, on), Gates: f.Settings.Gates})
 }
 
 // farthest is the variant of a requirement with which a student has come
 // farthest; the first of equals.
-func (f *facts) farthest(p academy.Person, r curriculum.Requirement) library.Technique {
+func (f *snapshot) farthest(p academy.Person, r curriculum.Requirement) library.Technique {
 	var best library.Technique
 	step := -1
 	for _, id := range r.Options() {
-		t, ok := f.lib.Technique(id)
+		t, ok := f.Library.Technique(id)
 		if !ok {
 			continue
 		}
@@ -192,31 +195,29 @@ func (a *App) StudentPage(ctx context.Context, u User, id string) (StudentPage, 
 	if err != nil {
 		return StudentPage{}, err
 	}
-	p, ok := f.person[id]
+	p, ok := f.Person[id]
 	if !ok || !p.Student || u.Role == Student && id != u.Person {
-		return StudentPage{}, &Missing{"student", id}
+		return StudentPage{}, notFound("student", id)
 	}
-	on := a.today()
-	page := StudentPage{Person: f.line(p, u, on), Ladder: f.ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []Chance{}, Classes: len(f.byStudent[id]), Upcoming: []Tick{}}
-	asked, next, hasNext := f.asks(p)
+	on := f.Today()
+	page := StudentPage{Person: f.line(p, u, on), Ladder: f.Ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []Chance{}, Classes: len(f.Visits(id)), Upcoming: []Tick{}}
+	asked, next, hasNext := f.CurriculumFor(p)
 	if hasNext {
 		page.Next = next.Name
 	}
 	page.Standing = f.standingLines(p, asked, on)
-	for _, c := range slices.Backward(f.checks) {
-		if c.student == id {
-			page.Checks = append(page.Checks, f.checkLine(c))
-		}
+	for _, c := range slices.Backward(f.Checks(id)) {
+		page.Checks = append(page.Checks, f.checkLine(c))
 	}
 	chances := f.chances(on)[id]
-	for _, c := range f.classes {
+	for _, c := range f.Classes {
 		page.Chances = append(page.Chances, chances[c.ID])
 	}
 	f.upcoming(&page, u, on)
 	return page, nil
 }
 
-func (f *facts) standingLines(p academy.Person, asked curriculum.Curriculum, on calendar.Day) []StandingLine {
+func (f *snapshot) standingLines(p academy.Person, asked curriculum.Curriculum, on calendar.Day) []StandingLine {
 	all := []StandingLine{}
 	add := func(t library.Technique, needs string) {
 		l := StandingLine{ID: t.ID, Name: t.Name, Kind: string(t.Kind), Needs: needs, Marks: []Mark{}}
@@ -229,13 +230,13 @@ func (f *facts) standingLines(p academy.Person, asked curriculum.Curriculum, on 
 		all = append(all, l)
 	}
 	for _, r := range asked.Requirements {
-		if t, ok := f.lib.Technique(r.Technique); ok {
+		if t, ok := f.Library.Technique(r.Technique); ok {
 			add(t, string(r.Rung))
 		}
 	}
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		_, asks := asked.Find(t.ID)
-		touched := slices.ContainsFunc(f.standings[p.ID], func(s ledger.Standing) bool { return s.Technique == t.ID })
+		touched := slices.ContainsFunc(f.Standings(p.ID), func(s ledger.Standing) bool { return s.Technique == t.ID })
 		if !asks && touched {
 			add(t, "")
 		}
@@ -243,25 +244,21 @@ func (f *facts) standingLines(p academy.Person, asked curriculum.Curriculum, on 
 	return all
 }
 
-func (f *facts) checkLine(c check) CheckLine {
-	s := c.Stands(c.on, c.order)
-	l := CheckLine{ID: c.fact, On: c.on, Name: f.lib.Name(c.Technique), Side: c.Side, Met: s.Met, Rung: string(s.Rung), By: f.nameOf(c.By)}
+func (f *snapshot) checkLine(c state.Checked) CheckLine {
+	l := CheckLine{ID: c.ID, On: c.On, Name: f.Library.Name(f.Library.Now(c.Technique)), Side: c.Side, Met: c.Met, Rung: string(c.Rung), By: f.NameOf(c.By)}
 	if c.Overruled != nil {
 		l.Overruled = c.Overruled.Reason
 	}
 	return l
 }
 
-func (f *facts) upcoming(page *StudentPage, u User, on calendar.Day) {
+func (f *snapshot) upcoming(page *StudentPage, u User, on calendar.Day) {
 	missing := map[string]bool{}
 	for _, g := range page.Readiness.Missing {
 		missing[g.Technique] = true
 	}
 	for d := on; d < on+7; d++ {
-		for _, c := range f.classes {
-			if c.Weekday != d.Weekday() {
-				continue
-			}
+		for _, c := range f.ClassesOn(d) {
 			touches := []string{}
 			l := f.lesson(f.night(c, d).items)
 			for _, t := range append(l.Teach, l.Review...) {
@@ -298,20 +295,20 @@ func (a *App) CheckPage(ctx context.Context, u User, student, technique string, 
 	if err != nil {
 		return CheckPage{}, err
 	}
-	p, ok := f.person[student]
+	p, ok := f.Person[student]
 	if !ok || !p.Student {
-		return CheckPage{}, &Missing{"student", student}
+		return CheckPage{}, notFound("student", student)
 	}
-	on := a.today()
-	asked, _, _ := f.asks(p)
+	on := f.Today()
+	asked, _, _ := f.CurriculumFor(p)
 	page := CheckPage{Student: f.line(p, u, on), Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []string{}, Defers: Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
-		Standard: standardWords(f.settings.Standard)}
+		Standard: standardWords(f.Settings.Standard)}
 	if technique == "" {
 		return page, nil
 	}
-	t, ok := f.lib.Technique(technique)
+	t, ok := f.Library.Technique(technique)
 	if !ok {
-		return page, &Missing{"technique", technique}
+		return page, notFound("technique", technique)
 	}
 	if side == "" {
 		side = t.Taught
@@ -352,44 +349,73 @@ type Kept struct {
 	Mark      Mark              `json:"mark" doc:"Where the student stands now"`
 }
 
-// KeepCheck judges a check by the house standard and keeps it.
+// KeepCheck judges a check by the house standard and keeps it. Sent again under
+// the same identifier it answers what it answered first.
 func (a *App) KeepCheck(ctx context.Context, u User, k KeepCheck) (Kept, error) {
-	if k.ID == "" {
-		k.ID = newID()
-	}
-	out := Kept{ID: k.ID}
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		t, ok := f.lib.Technique(k.Technique)
-		if !ok {
-			return &Missing{"technique", k.Technique}
-		}
-		p, ok := f.person[k.Student]
-		if !ok || !p.Student {
-			return &Missing{"student", k.Student}
-		}
-		if !slices.Contains(t.Sides(), k.Side) {
-			return refuse("side", "%q is not a side of %s", k.Side, t.Name)
-		}
-		if k.Class != "" {
-			if _, _, err := f.occurrence(k.Class); err != nil {
-				return err
-			}
-		}
-		if no := f.refusals(p, t, a.today()); len(no) > 0 {
-			return refuse("student", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)
-		}
-		seen := t.On(k.Side) // what is said of it is said for the side it was done on
-		if err := refuseAll(k.Observation.Check(seen)); err != nil {
-			return err
-		}
-		out.Verdict = ledger.Judge(seen, k.Observation, f.settings.Standard)
-		body := academy.CheckBody{Technique: t.ID, Side: k.Side, Observation: k.Observation, Verdict: &out.Verdict, By: u.Person}
-		return b.note(academy.Check, a.today(), p.ID, k.Class, "", body, k.ID)
-	})
+	f, err := a.read(ctx, u.Academy)
 	if err != nil {
-		return out, err
+		return Kept{}, err
 	}
-	return a.withMark(ctx, u, out, k)
+	if k.ID != "" {
+		had, err := a.Store.EventByID(ctx, u.Academy, k.ID)
+		if err == nil {
+			return a.keptBefore(f, k, had)
+		}
+		if !errors.Is(err, store.ErrMissing) {
+			return Kept{}, err
+		}
+	}
+	t, ok := f.Library.Technique(k.Technique)
+	if !ok {
+		return Kept{}, notFound("technique", k.Technique)
+	}
+	p, ok := f.Person[k.Student]
+	if !ok || !p.Student {
+		return Kept{}, notFound("student", k.Student)
+	}
+	if !slices.Contains(t.Sides(), k.Side) {
+		return Kept{}, invalid("side", "%q is not a side of %s", k.Side, t.Name)
+	}
+	if k.Class != "" {
+		if _, _, err := f.FindSession(k.Class); err != nil {
+			return Kept{}, err
+		}
+	}
+	if no := f.refusals(p, t, f.Today()); len(no) > 0 {
+		return Kept{}, invalid("student", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)
+	}
+	seen := t.On(k.Side) // what is said of it is said for the side it was done on
+	if err := invalidAll(k.Observation.Check(seen)); err != nil {
+		return Kept{}, err
+	}
+	verdict := ledger.Judge(seen, k.Observation, f.Settings.Standard)
+	e, err := academy.NewEvent(cmp.Or(k.ID, newID()), academy.CheckEvent, f.Today(), academy.Check{Technique: t.ID, Side: k.Side, Observation: k.Observation, Verdict: &verdict, By: u.Person})
+	if err != nil {
+		return Kept{}, err
+	}
+	e.Student, e.Class = p.ID, k.Class
+	if err := a.State.Record(ctx, u, e); err != nil {
+		return Kept{}, err
+	}
+	return a.withMark(ctx, u, Kept{ID: e.ID, Verdict: verdict}, k)
+}
+
+// keptBefore answers a check that was sent again: what was kept, or that the
+// identifier stands for something else.
+func (a *App) keptBefore(f *snapshot, k KeepCheck, had academy.Event) (Kept, error) {
+	c, err := had.Check()
+	same := had.Kind == academy.CheckEvent && err == nil && had.Student == k.Student && had.Class == k.Class && had.Replaces == "" &&
+		f.Library.Now(c.Technique) == f.Library.Now(k.Technique) && c.Side == k.Side && reflect.DeepEqual(c.Observation, k.Observation)
+	if !same {
+		return Kept{}, &ConflictError{Thing: "the check", Why: (&store.UsedError{ID: k.ID}).Error()}
+	}
+	out := Kept{ID: had.ID, Overruled: c.Overruled}
+	if c.Verdict != nil {
+		out.Verdict = *c.Verdict
+	}
+	t, _ := f.Library.Technique(k.Technique)
+	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())
+	return out, nil
 }
 
 func (a *App) withMark(ctx context.Context, u User, out Kept, k KeepCheck) (Kept, error) {
@@ -397,40 +423,53 @@ func (a *App) withMark(ctx context.Context, u User, out Kept, k KeepCheck) (Kept
 	if err != nil {
 		return out, err
 	}
-	t, _ := f.lib.Technique(k.Technique)
-	out.Mark = f.mark(f.person[k.Student], t, k.Side, a.today())
+	t, _ := f.Library.Technique(k.Technique)
+	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())
 	return out, nil
 }
 
 // Overrule sets a verdict against the computed one, with a reason that stays
 // on record. The check it corrects stays in the log.
 func (a *App) Overrule(ctx context.Context, u User, id string, met bool, reason string) (Kept, error) {
-	out := Kept{ID: newID()}
-	var k KeepCheck
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		i := slices.IndexFunc(f.checks, func(c check) bool { return c.fact == id })
-		if i < 0 {
-			return &Missing{"check", id}
-		}
-		c := f.checks[i]
-		if u.Role != Head && c.By != u.Person {
-			return &Forbidden{"Only the coach who made this check or the head instructor overrules it."}
-		}
-		if len(strings.TrimSpace(reason)) < 3 {
-			return refuse("reason", "is empty: say why, it stays on record")
-		}
-		c.Overruled = &academy.Overrule{Met: met, Reason: strings.TrimSpace(reason), By: u.Person}
-		out.Overruled = c.Overruled
-		if c.Verdict != nil {
-			out.Verdict = *c.Verdict
-		}
-		k = KeepCheck{Student: c.student, Technique: c.Technique, Side: c.Side}
-		return b.note(academy.Check, c.on, c.student, c.class, id, c.CheckBody, out.ID)
-	})
+	f, err := a.read(ctx, u.Academy)
 	if err != nil {
-		return out, err
+		return Kept{}, err
 	}
-	return a.withMark(ctx, u, out, k)
+	had, err := a.Store.EventByID(ctx, u.Academy, id)
+	if errors.Is(err, store.ErrMissing) || err == nil && had.Kind != academy.CheckEvent {
+		return Kept{}, notFound("check", id)
+	}
+	if err != nil {
+		return Kept{}, err
+	}
+	if !slices.ContainsFunc(f.Checks(had.Student), func(c state.Checked) bool { return c.ID == id }) {
+		return Kept{}, &ConflictError{Thing: "the check", Why: "That check was overruled before: load the page again and overrule what stands there now."}
+	}
+	c, err := had.Check()
+	if err != nil {
+		return Kept{}, err
+	}
+	if u.Role != Head && c.By != u.Person {
+		return Kept{}, forbidden("Only the coach who made this check or the head instructor overrules it.")
+	}
+	reason = strings.TrimSpace(reason)
+	if len([]rune(reason)) < 3 {
+		return Kept{}, invalid("reason", "is empty: say why, it stays on record")
+	}
+	c.Overruled = &academy.Overrule{Met: met, Reason: reason, By: u.Person}
+	e, err := academy.NewEvent(newID(), academy.CheckEvent, had.Day, c)
+	if err != nil {
+		return Kept{}, err
+	}
+	e.Student, e.Class, e.Replaces = had.Student, had.Class, id
+	if err := a.State.Record(ctx, u, e); err != nil {
+		return Kept{}, err
+	}
+	out := Kept{ID: e.ID, Overruled: c.Overruled}
+	if c.Verdict != nil {
+		out.Verdict = *c.Verdict
+	}
+	return a.withMark(ctx, u, out, KeepCheck{Student: had.Student, Technique: c.Technique, Side: c.Side})
 }
 
 // People lists everybody.
@@ -440,8 +479,8 @@ func (a *App) People(ctx context.Context, u User) ([]PersonLine, error) {
 		return nil, err
 	}
 	all := []PersonLine{}
-	for _, p := range f.people {
-		all = append(all, f.line(p, u, a.today()))
+	for _, p := range f.People {
+		all = append(all, f.line(p, u, f.Today()))
 	}
 	return all, nil
 }

@@ -5,8 +5,10 @@ import (
 	"fmt"
 	"slices"
 
+	"vereda/app/documents"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/validation"
 )
 
 // TechniqueLine is a technique as a list shows one.
@@ -32,7 +34,7 @@ func (a *App) Library(ctx context.Context, u User) (*library.Library, error) {
 	if err != nil {
 		return nil, err
 	}
-	return f.lib, nil
+	return f.Library, nil
 }
 
 // Words are the lists a record of the library chooses from.
@@ -65,7 +67,7 @@ func (a *App) Techniques(ctx context.Context, u User, query string) ([]Technique
 		return nil, err
 	}
 	all := []TechniqueLine{}
-	for _, h := range f.lib.Search(query) {
+	for _, h := range f.Library.Search(query) {
 		l := f.techniqueLine(h.Technique)
 		if h.Matched != h.Technique.Name {
 			l.Matched = h.Matched
@@ -75,8 +77,8 @@ func (a *App) Techniques(ctx context.Context, u User, query string) ([]Technique
 	return all, nil
 }
 
-func (f *facts) techniqueLine(t library.Technique) TechniqueLine {
-	l := TechniqueLine{ID: t.ID, Name: t.Name, Kind: t.Kind, Family: f.lib.Family(t), Context: t.Context, Gates: len(t.Gates()), Points: len(t.KeyPoints), Risky: len(t.Risks) > 0}
+func (f *snapshot) techniqueLine(t library.Technique) TechniqueLine {
+	l := TechniqueLine{ID: t.ID, Name: t.Name, Kind: t.Kind, Family: f.Library.Family(t), Context: t.Context, Gates: len(t.Gates()), Points: len(t.KeyPoints), Risky: len(t.Risks) > 0}
 	if t.From != nil {
 		l.From, l.FromAt = f.positionName(t.From.Position), t.From.Position+"/"+string(t.From.Part)
 	}
@@ -89,8 +91,8 @@ func (f *facts) techniqueLine(t library.Technique) TechniqueLine {
 	return l
 }
 
-func (f *facts) positionName(id string) string {
-	if p, ok := f.lib.Position(id); ok {
+func (f *snapshot) positionName(id string) string {
+	if p, ok := f.Library.Position(id); ok {
 		return p.Name
 	}
 	return id
@@ -104,18 +106,18 @@ type Named struct {
 
 // TechniquePage is a technique as it is read on one side.
 type TechniquePage struct {
-	Line      TechniqueLine     `json:"line"`
-	Side      library.Side      `json:"side" doc:"The side it is shown for; empty when it has none"`
-	Shown     library.Technique `json:"shown" doc:"Written for that side, side tokens as words"`
-	Written   library.Technique `json:"written" doc:"As it is kept, with side tokens"`
-	Version   int               `json:"version"`
-	Names     map[string]string `json:"names" doc:"Names of techniques and positions it speaks of"`
-	Cautions  []string          `json:"cautions" doc:"The usual cautions of its risk classes"`
-	Warnings  []library.Problem `json:"warnings"`
-	Defers    string            `json:"defers,omitempty"`
-	FromThere []Named           `json:"from_there" doc:"What starts where it ends"`
-	Sets      []Choice          `json:"sets" doc:"Variant sets it is one of"`
-	Tables    []Named           `json:"tables" doc:"Fork tables that answer with it"`
+	Line      TechniqueLine        `json:"line"`
+	Side      library.Side         `json:"side" doc:"The side it is shown for; empty when it has none"`
+	Shown     library.Technique    `json:"shown" doc:"Written for that side, side tokens as words"`
+	Written   library.Technique    `json:"written" doc:"As it is kept, with side tokens"`
+	Version   int                  `json:"version"`
+	Names     map[string]string    `json:"names" doc:"Names of techniques and positions it speaks of"`
+	Cautions  []string             `json:"cautions" doc:"The usual cautions of its risk classes"`
+	Warnings  []validation.Problem `json:"warnings"`
+	Defers    string               `json:"defers,omitempty"`
+	FromThere []Named              `json:"from_there" doc:"What starts where it ends"`
+	Sets      []Choice             `json:"sets" doc:"Variant sets it is one of"`
+	Tables    []Named              `json:"tables" doc:"Fork tables that answer with it"`
 }
 
 // Choice is a variant set as one of its variants sees it.
@@ -139,25 +141,25 @@ func (a *App) Technique(ctx context.Context, u User, id string, side library.Sid
 	return f.techniquePage(id, side)
 }
 
-func (f *facts) techniquePage(id string, side library.Side) (TechniquePage, error) {
-	t, ok := f.lib.Technique(id)
+func (f *snapshot) techniquePage(id string, side library.Side) (TechniquePage, error) {
+	t, ok := f.Library.Technique(id)
 	if !ok {
-		return TechniquePage{}, &Missing{"technique", id}
+		return TechniquePage{}, notFound("technique", id)
 	}
 	if side == "" || t.Taught == "" {
 		side = t.Taught
 	}
-	p := TechniquePage{Line: f.techniqueLine(t), Side: side, Shown: t.On(side), Written: t, Version: f.version(docTechnique, t.ID),
-		Names: map[string]string{}, Cautions: safety.Cautions(t.Risks), Warnings: []library.Problem{}, FromThere: []Named{}, Sets: []Choice{}, Tables: []Named{}}
+	p := TechniquePage{Line: f.techniqueLine(t), Side: side, Shown: t.On(side), Written: t, Version: f.Version(documents.Technique, t.ID),
+		Names: map[string]string{}, Cautions: safety.Cautions(t.Risks), Warnings: []validation.Problem{}, FromThere: []Named{}, Sets: []Choice{}, Tables: []Named{}}
 	if len(t.Risks) > 0 {
 		p.Defers = Defers
 	}
 	for _, x := range t.Prerequisites {
-		p.Names[x.Technique] = f.lib.Name(x.Technique)
+		p.Names[x.Technique] = f.Library.Name(x.Technique)
 	}
 	for _, x := range t.Forks {
 		if x.Answer != "" {
-			p.Names[x.Answer] = f.lib.Name(x.Answer)
+			p.Names[x.Answer] = f.Library.Name(x.Answer)
 		}
 	}
 	for _, k := range t.KeyPoints {
@@ -167,30 +169,30 @@ func (f *facts) techniquePage(id string, side library.Side) (TechniquePage, erro
 			}
 		}
 	}
-	for _, w := range f.lib.Check(t) {
+	for _, w := range f.Library.Check(t) {
 		if w.Warn {
 			p.Warnings = append(p.Warnings, w)
 		}
 	}
-	for _, s := range f.lib.VariantSets() {
+	for _, s := range f.Library.VariantSets() {
 		if !slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == t.ID }) {
 			continue
 		}
 		c := Choice{ID: s.ID, Name: s.Name, House: s.House == t.ID, Others: []Named{}}
 		for _, v := range s.Variants {
 			if v.Technique != t.ID {
-				c.Others = append(c.Others, Named{v.Technique, f.lib.Name(v.Technique)})
+				c.Others = append(c.Others, Named{v.Technique, f.Library.Name(v.Technique)})
 			}
 		}
 		p.Sets = append(p.Sets, c)
 	}
-	for _, table := range f.lib.ForkTables() {
+	for _, table := range f.Library.ForkTables() {
 		if slices.ContainsFunc(table.Rows, func(r library.Row) bool { return r.Then == t.ID }) {
 			p.Tables = append(p.Tables, Named{table.ID, table.Name})
 		}
 	}
 	if t.To != nil {
-		for _, next := range f.lib.Techniques() {
+		for _, next := range f.Library.Techniques() {
 			if next.From != nil && *next.From == *t.To {
 				p.FromThere = append(p.FromThere, Named{next.ID, next.Name})
 			}
@@ -205,8 +207,8 @@ func (a *App) SaveTechnique(ctx context.Context, u User, t library.Technique, ve
 	if version == 0 {
 		version = -1 // no version is 0: whoever sends it has read nothing
 	}
-	return a.keepRecord(ctx, u, docTechnique, t.ID, t.Name, version, t, func(f *facts) []library.Problem {
-		return append(f.lib.Check(t), a.checkMedia(u.Academy, t)...)
+	return a.keepRecord(ctx, u, documents.Technique, t.ID, t.Name, version, t, func(f *snapshot) []validation.Problem {
+		return append(f.Library.Check(t), a.checkMedia(u.Academy, t)...)
 	})
 }
 
@@ -216,13 +218,13 @@ func (a *App) SaveKeyPoint(ctx context.Context, u User, technique string, k libr
 	if err != nil {
 		return "", err
 	}
-	t, ok := f.lib.Technique(technique)
+	t, ok := f.Library.Technique(technique)
 	if !ok {
-		return "", &Missing{"technique", technique}
+		return "", notFound("technique", technique)
 	}
 	i := slices.IndexFunc(t.KeyPoints, func(had library.KeyPoint) bool { return had.ID == k.ID })
 	if i < 0 {
-		return "", &Missing{"key point", k.ID}
+		return "", notFound("key point", k.ID)
 	}
 	t.KeyPoints = slices.Clone(t.KeyPoints)
 	k.Faults = t.KeyPoints[i].Faults
@@ -233,11 +235,11 @@ func (a *App) SaveKeyPoint(ctx context.Context, u User, technique string, k libr
 
 // onlyField names fields as the form of one part knows them.
 func onlyField(err error, prefix string) error {
-	r, ok := err.(*Refused)
+	r, ok := err.(*ValidationError)
 	if !ok {
 		return err
 	}
-	out := &Refused{}
+	out := &ValidationError{}
 	for _, p := range r.Problems {
 		if len(p.Field) > len(prefix) && p.Field[:len(prefix)] == prefix {
 			p.Field = p.Field[len(prefix):]

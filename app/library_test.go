@@ -7,6 +7,7 @@ import (
 	"image"
 	"image/png"
 	"io"
+	"slices"
 	"strings"
 	"testing"
 
@@ -16,7 +17,7 @@ import (
 	"vereda/app"
 	"vereda/core/library"
 	"vereda/exchange"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 func drag() library.Technique {
@@ -26,7 +27,7 @@ func drag() library.Technique {
 
 func problems(t *testing.T, err error) string {
 	t.Helper()
-	var refused *app.Refused
+	var refused *app.ValidationError
 	require.ErrorAs(t, err, &refused)
 	return refused.Error()
 }
@@ -57,7 +58,7 @@ func TestATechniqueFromNothingToRestored(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, page.Warnings, 1, "left outside a token is worth a look")
 	_, err = a.SaveTechnique(ctx, head, changed, page.Version-1)
-	var stale *app.Changed
+	var stale *app.ConflictError
 	require.ErrorAs(t, err, &stale)
 
 	states, err := a.History(ctx, coach, app.TechniqueRecord, id)
@@ -78,7 +79,7 @@ func TestATechniqueFromNothingToRestored(t *testing.T) {
 	taken, err := a.DeleteRecord(ctx, head, app.TechniqueRecord, id)
 	require.NoError(t, err)
 	_, err = a.Technique(ctx, head, id, "")
-	var missing *app.Missing
+	var missing *app.NotFoundError
 	require.ErrorAs(t, err, &missing)
 	_, err = a.Undo(ctx, head, taken)
 	require.NoError(t, err)
@@ -298,7 +299,7 @@ func TestPicturesAreShownOnlyWhereTheyAreKept(t *testing.T) {
 	x.Media[0].File = kept.Digest
 	_, err = a.SaveTechnique(ctx, head, x, page.Version)
 	require.NoError(t, err)
-	file, _, err := a.Attachment(ctx, storetest.Users[app.Student], kept.Digest)
+	file, _, err := a.Attachment(ctx, testkit.Users[app.Student], kept.Digest)
 	require.NoError(t, err)
 	content, err := io.ReadAll(file)
 	require.NoError(t, err)
@@ -345,7 +346,7 @@ func TestForkTableFromHoleToWhole(t *testing.T) {
 func TestQuizMovesRowsBetweenBoxes(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	student := storetest.Users[app.Student]
+	student := testkit.Users[app.Student]
 	table, err := a.ForkTable(ctx, head, "half-bottom")
 	require.NoError(t, err)
 	last := ""
@@ -416,9 +417,9 @@ func TestMapOfWhatIsAskedAndHeld(t *testing.T) {
 	held, err := a.Map(ctx, coach, app.MapFilter{Student: "oren-vask"})
 	require.NoError(t, err)
 	assert.Less(t, len(held.Arrows), len(blue.Arrows))
-	_, err = a.Map(ctx, storetest.Users[app.Student], app.MapFilter{Student: "pilar-dunmore"})
+	_, err = a.Map(ctx, testkit.Users[app.Student], app.MapFilter{Student: "pilar-dunmore"})
 	assert.Error(t, err, "a student sees only their own")
-	_, err = a.Map(ctx, storetest.Users[app.Student], app.MapFilter{Student: "oren-vask"})
+	_, err = a.Map(ctx, testkit.Users[app.Student], app.MapFilter{Student: "oren-vask"})
 	require.NoError(t, err)
 
 	c, err := a.Chain(ctx, head, app.MapFilter{}, "half-guard/attack", "finish", nil, false)
@@ -446,7 +447,7 @@ func TestPositionsAndVariantsAreKept(t *testing.T) {
 	all, err := a.Positions(ctx, coach)
 	require.NoError(t, err)
 	assert.Len(t, all, 37)
-	_, _, err = a.SavePosition(ctx, head, library.Position{ID: id, Name: "Ledge pin", Family: "roofs", Attacker: "Above.", Defender: "Below."}, 1)
+	_, _, err = a.SavePosition(ctx, head, library.Position{ID: id, Name: "Ledge pin", Family: "roofs", Attacker: "Above.", Defender: "Below."}, all[slices.IndexFunc(all, func(p app.PositionLine) bool { return p.ID == id })].Version)
 	assert.Contains(t, problems(t, err), "is not a family")
 	_, _, err = a.SaveVariants(ctx, head, library.VariantSet{Name: "Mount finishes", Variants: []library.Variant{{Technique: "straight-arm-mount", Gains: "x", Costs: "y"}}}, 0)
 	assert.Contains(t, problems(t, err), "a choice needs two at least")

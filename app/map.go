@@ -48,7 +48,7 @@ const opensScore = "4 points for each dead end it ends, 2 for each reaction it a
 
 // allows makes the filter's question of one technique. next is the same question
 // without what is known: of what may be learned next.
-func (f *facts) allows(u User, m MapFilter) (keep, next func(library.Technique) bool, err error) {
+func (f *snapshot) allows(u User, m MapFilter) (keep, next func(library.Technique) bool, err error) {
 	var in []func(library.Technique) bool
 	if m.Context != "" {
 		in = append(in, func(t library.Technique) bool {
@@ -63,7 +63,7 @@ func (f *facts) allows(u User, m MapFilter) (keep, next func(library.Technique) 
 	}
 	if m.Age > 0 {
 		in = append(in, func(t library.Technique) bool {
-			return len(safety.GateRefusals(m.Age, 99, t.Risks, f.settings.Gates)) == 0
+			return len(safety.GateRefusals(m.Age, 99, t.Risks, f.Settings.Gates)) == 0
 		})
 	}
 	all := func(of []func(library.Technique) bool) func(library.Technique) bool {
@@ -73,7 +73,7 @@ func (f *facts) allows(u User, m MapFilter) (keep, next func(library.Technique) 
 	}
 	next = all(slices.Clone(in))
 	if m.Curriculum != "" {
-		c, err := f.curriculum(m.Curriculum)
+		c, err := f.FindCurriculum(m.Curriculum)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -82,13 +82,13 @@ func (f *facts) allows(u User, m MapFilter) (keep, next func(library.Technique) 
 	}
 	if m.Student != "" {
 		if u.Role != Head && u.Role != Coach && u.Person != m.Student {
-			return nil, nil, &Missing{"student", m.Student}
+			return nil, nil, notFound("student", m.Student)
 		}
-		if p, ok := f.person[m.Student]; !ok || !p.Student {
-			return nil, nil, &Missing{"student", m.Student}
+		if p, ok := f.Person[m.Student]; !ok || !p.Student {
+			return nil, nil, notFound("student", m.Student)
 		}
 		holds := map[string]bool{}
-		for _, s := range f.standings[m.Student] {
+		for _, s := range f.Standings(m.Student) {
 			if s.Rung.Step() >= curriculum.Passed.Step() {
 				holds[s.Technique] = true
 			}
@@ -100,10 +100,10 @@ func (f *facts) allows(u User, m MapFilter) (keep, next func(library.Technique) 
 
 // askedUpTo is what a curriculum asks for, and what the ranks below it asked for
 // before: there the newest published version counts.
-func (f *facts) askedUpTo(c curriculum.Curriculum) map[string]bool {
-	ladder := f.ladders[c.Ladder]
+func (f *snapshot) askedUpTo(c curriculum.Curriculum) map[string]bool {
+	ladder := f.Ladders[c.Ladder]
 	best := map[string]curriculum.Curriculum{c.Rank: c}
-	for _, other := range f.curricula {
+	for _, other := range f.Curricula {
 		at := ladder.Position(other.Rank)
 		if other.Ladder != c.Ladder || other.State != "published" || at < 0 || at >= ladder.Position(c.Rank) {
 			continue
@@ -115,7 +115,7 @@ func (f *facts) askedUpTo(c curriculum.Curriculum) map[string]bool {
 	asked := map[string]bool{}
 	for _, x := range best {
 		for _, r := range x.Requirements {
-			asked[f.lib.Now(r.Technique)] = true
+			asked[f.Library.Now(r.Technique)] = true
 		}
 	}
 	return asked
@@ -131,32 +131,32 @@ func (a *App) Map(ctx context.Context, u User, m MapFilter) (MapPage, error) {
 	if err != nil {
 		return MapPage{}, err
 	}
-	graph := f.lib.Map(keep)
+	graph := f.Library.Map(keep)
 	var candidates []library.Technique
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		if next(t) {
 			candidates = append(candidates, t)
 		}
 	}
-	p := MapPage{Layout: f.layout(), Arrows: []MapArrow{}, Report: graph.Report(candidates), Names: map[string]string{}, Kinds: map[string]string{}, Places: map[string]string{},
+	p := MapPage{Layout: f.Layout(), Arrows: []MapArrow{}, Report: graph.Report(candidates), Names: map[string]string{}, Kinds: map[string]string{}, Places: map[string]string{},
 		Curricula: []Named{}, Students: []Named{}, AllKinds: []string{}, OpensScore: opensScore}
 	p.Filtered = m.Curriculum != "" || m.Student != "" || m.Context != "" || m.Part != "" || len(m.Kinds) > 0 || m.Age > 0
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		p.Names[t.ID], p.Kinds[t.ID] = t.Name, string(t.Kind)
 	}
-	for _, x := range f.lib.Positions() {
+	for _, x := range f.Library.Positions() {
 		p.Places[x.ID] = x.Name
 	}
-	p.Arrows = arrowsOf(f.lib, keep)
+	p.Arrows = arrowsOf(f.Library, keep)
 	for _, k := range library.Kinds {
 		if k != library.Movement {
 			p.AllKinds = append(p.AllKinds, string(k))
 		}
 	}
-	for _, c := range f.curricula {
+	for _, c := range f.Curricula {
 		p.Curricula = append(p.Curricula, Named{c.ID, f.curriculumName(c)})
 	}
-	for _, s := range f.students() {
+	for _, s := range f.Students() {
 		if u.Role == Head || u.Role == Coach || s.ID == u.Person {
 			p.Students = append(p.Students, Named{s.ID, s.Name})
 		}
@@ -165,8 +165,8 @@ func (a *App) Map(ctx context.Context, u User, m MapFilter) (MapPage, error) {
 }
 
 // curriculumName is a curriculum as one is chosen from a list.
-func (f *facts) curriculumName(c curriculum.Curriculum) string {
-	ladder := f.ladders[c.Ladder]
+func (f *snapshot) curriculumName(c curriculum.Curriculum) string {
+	ladder := f.Ladders[c.Ladder]
 	name := c.Rank
 	if i := ladder.Position(c.Rank); i >= 0 {
 		name = ladder.Ranks[i].Name
@@ -219,19 +219,19 @@ type ChainStep struct {
 }
 
 // placeOf reads position/part.
-func (f *facts) placeOf(field, word string) (library.Place, error) {
+func (f *snapshot) placeOf(field, word string) (library.Place, error) {
 	position, part, _ := strings.Cut(word, "/")
 	p := library.Place{Position: position, Part: library.Part(part)}
-	if _, ok := f.lib.Position(position); !ok {
-		return p, refuse(field, "position %q is not in the library: choose another", position)
+	if _, ok := f.Library.Position(position); !ok {
+		return p, invalid(field, "position %q is not in the library: choose another", position)
 	}
 	if p.Part != library.Attack && p.Part != library.Defend {
-		return p, refuse(field, "%q is neither attack nor defend: write position/attack", part)
+		return p, invalid(field, "%q is neither attack nor defend: write position/attack", part)
 	}
 	return p, nil
 }
 
-func (f *facts) placeName(p library.Place) string {
+func (f *snapshot) placeName(p library.Place) string {
 	if p.Part == library.Attack {
 		return f.positionName(p.Position) + ", attacking"
 	}
@@ -260,7 +260,7 @@ func (a *App) Chain(ctx context.Context, u User, m MapFilter, from, to string, a
 		}
 		name = f.placeName(goal.Place)
 	}
-	c, reached, ok := f.lib.Map(keep).Chain(start, goal, avoid, byMinutes)
+	c, reached, ok := f.Library.Map(keep).Chain(start, goal, avoid, byMinutes)
 	out := ChainPage{Found: ok, Steps: []ChainStep{}, Minutes: c.Minutes, Reached: []string{}}
 	if !ok {
 		out.Says = fmt.Sprintf("No chain leads from %s to %s on this map.", f.placeName(start), name)
@@ -270,7 +270,7 @@ func (a *App) Chain(ctx context.Context, u User, m MapFilter, from, to string, a
 		return out, nil
 	}
 	for i, id := range c.Steps {
-		t, _ := f.lib.Technique(id)
+		t, _ := f.Library.Technique(id)
 		s := ChainStep{Technique: id, Name: t.Name, Kind: string(t.Kind), Minutes: t.TeachMinutes, From: f.placeName(c.Through[i]), FromID: c.Through[i].Position, To: "finish"}
 		if t.To != nil {
 			s.To, s.ToID = f.placeName(*t.To), t.To.Position

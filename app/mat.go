@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
@@ -37,42 +38,40 @@ type Day struct {
 }
 
 // Week shows the seven days around a day; today's when none is given.
-func (a *App) Week(ctx context.Context, u User, of calendar.Day) ([]Day, error) {
+func (a *App) Week(ctx context.Context, u User, of *calendar.Day) ([]Day, error) {
 	f, err := a.read(ctx, u.Academy)
 	if err != nil {
 		return nil, err
 	}
-	today := a.today()
-	if of == 0 {
-		of = today
+	today := f.Today()
+	if of == nil {
+		of = &today
 	}
-	first := of.WeekStart(f.settings.WeekStart)
+	first := of.WeekStart(f.Settings.WeekStart)
 	days := make([]Day, 7)
 	for i := range days {
 		days[i] = Day{On: first + calendar.Day(i), Today: first+calendar.Day(i) == today, Classes: []Tick{}}
-		for _, c := range f.classes {
-			if c.Weekday == days[i].On.Weekday() {
-				days[i].Classes = append(days[i].Classes, f.tick(c, days[i].On, today, u))
-			}
+		for _, c := range f.ClassesOn(days[i].On) {
+			days[i].Classes = append(days[i].Classes, f.tick(c, days[i].On, today, u))
 		}
 	}
 	return days, nil
 }
 
-func (f *facts) tick(c academy.Class, on, today calendar.Day, u User) Tick {
+func (f *snapshot) tick(c academy.Class, on, today calendar.Day, u User) Tick {
 	var h, m int
 	fmt.Sscanf(c.Start, "%d:%d", &h, &m)
 	n := f.night(c, on)
-	t := Tick{Night: academy.Occurrence(c.ID, on), Name: c.Name, Track: f.tracks[c.Track].Name, Start: c.Start, At: h*60 + m, Length: c.Minutes, State: "ready", Lead: f.nameOf(n.lead), Mine: n.lead != "" && n.lead == u.Person}
+	t := Tick{Night: academy.Occurrence(c.ID, on), Name: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, At: h*60 + m, Length: c.Minutes, State: "ready", Lead: f.NameOf(n.lead), Mine: n.lead != "" && n.lead == u.Person}
 	for i, it := range n.items {
-		unit, _ := f.unit(it.Unit)
+		unit, _ := f.Unit(it.Unit)
 		if i > 0 {
 			t.Says += ", "
 		}
 		t.Says += it.Kind + " " + unit.Name
 	}
 	switch {
-	case f.taught[t.Night].fact != "":
+	case f.Reported(c.ID, on):
 		t.State = "recorded"
 	case n.closed != "":
 		t.State, t.Says = "closed", n.closed
@@ -93,14 +92,14 @@ type night struct {
 	lead   string
 	from   string // season, hand, or nothing
 	closed string
-	doc    academy.Night
+	doc    academy.ClassSession
 }
 
-func (f *facts) night(c academy.Class, on calendar.Day) night {
+func (f *snapshot) night(c academy.Class, on calendar.Day) night {
 	id := academy.Occurrence(c.ID, on)
-	n := night{doc: f.nights[id]}
+	n := night{doc: f.ClassSessions[id]}
 	n.doc.ID = id
-	for _, s := range f.seasons {
+	for _, s := range f.Seasons {
 		w := s.WeekOf(on)
 		if w == 0 {
 			continue
@@ -124,7 +123,7 @@ func (f *facts) night(c academy.Class, on calendar.Day) night {
 	if n.doc.Lead != "" {
 		n.lead = n.doc.Lead
 	}
-	if r, ok := f.taught[id]; ok {
+	if r, ok := f.ReportOf(f.Session(c.ID, on)); ok {
 		n.lead = r.Lead
 	}
 	return n
@@ -193,27 +192,27 @@ type RoundLine struct {
 
 // NightPage is one class on one day.
 type NightPage struct {
-	Tick       Tick                `json:"tick"`
-	On         calendar.Day        `json:"on"`
-	Mat        string              `json:"mat"`
-	From       string              `json:"from" doc:"season, hand, or empty when nothing is chosen"`
-	Items      []CellItem          `json:"items"`
-	Units      []CellItem          `json:"units" doc:"What could be chosen by hand"`
-	Segments   []SegmentLine       `json:"segments"`
-	FellOut    []SegmentLine       `json:"fell_out"`
-	Used       int                 `json:"used"`
-	Short      int                 `json:"short"`
-	Techniques []TaughtTechnique   `json:"techniques"`
-	Cautions   []string            `json:"cautions"`
-	Defers     string              `json:"defers"`
-	LastNote   string              `json:"last_note,omitempty"`
-	LastNoteBy string              `json:"last_note_by,omitempty"`
-	Here       []Attendee          `json:"here"`
-	Others     []Attendee          `json:"others" doc:"Not here, likeliest first"`
-	Rotation   RotationPage        `json:"rotation"`
-	Recorded   *academy.TaughtBody `json:"recorded,omitempty"`
-	MayRun     bool                `json:"may_run" doc:"The one who asks may run this class"`
-	Coaches    []Named             `json:"coaches"`
+	Tick       Tick                 `json:"tick"`
+	On         calendar.Day         `json:"on"`
+	Mat        string               `json:"mat"`
+	From       string               `json:"from" doc:"season, hand, or empty when nothing is chosen"`
+	Items      []CellItem           `json:"items"`
+	Units      []CellItem           `json:"units" doc:"What could be chosen by hand"`
+	Segments   []SegmentLine        `json:"segments"`
+	FellOut    []SegmentLine        `json:"fell_out"`
+	Used       int                  `json:"used"`
+	Short      int                  `json:"short"`
+	Techniques []TaughtTechnique    `json:"techniques"`
+	Cautions   []string             `json:"cautions"`
+	Defers     string               `json:"defers"`
+	LastNote   string               `json:"last_note,omitempty"`
+	LastNoteBy string               `json:"last_note_by,omitempty"`
+	Here       []Attendee           `json:"here"`
+	Others     []Attendee           `json:"others" doc:"Not here, likeliest first"`
+	Rotation   RotationPage         `json:"rotation"`
+	Recorded   *academy.ClassReport `json:"recorded,omitempty"`
+	MayRun     bool                 `json:"may_run" doc:"The one who asks may run this class"`
+	Coaches    []Named              `json:"coaches"`
 }
 
 // Night shows one class on one day.
@@ -222,22 +221,22 @@ func (a *App) Night(ctx context.Context, u User, id string) (NightPage, error) {
 	if err != nil {
 		return NightPage{}, err
 	}
-	c, on, err := f.occurrence(id)
+	c, on, err := f.FindSession(id)
 	if err != nil {
 		return NightPage{}, err
 	}
 	n := f.night(c, on)
-	page := NightPage{Tick: f.tick(c, on, a.today(), u), On: on, Mat: c.Mat, From: n.from, Items: []CellItem{}, Units: []CellItem{}, Techniques: []TaughtTechnique{}, Defers: Defers, MayRun: mayRun(u, n), Coaches: []Named{}}
+	page := NightPage{Tick: f.tick(c, on, f.Today(), u), On: on, Mat: c.Mat, From: n.from, Items: []CellItem{}, Units: []CellItem{}, Techniques: []TaughtTechnique{}, Defers: Defers, MayRun: mayRun(u, n), Coaches: []Named{}}
 	for _, it := range n.items {
-		unit, _ := f.unit(it.Unit)
+		unit, _ := f.Unit(it.Unit)
 		page.Items = append(page.Items, CellItem{it.Unit, unit.Name, it.Kind, unit.Area})
 	}
-	for _, unit := range f.units {
+	for _, unit := range f.Units {
 		if slices.Contains(unit.Tracks, c.Track) {
 			page.Units = append(page.Units, CellItem{unit.ID, unit.Name, "teach", unit.Area})
 		}
 	}
-	for _, p := range f.people {
+	for _, p := range f.People {
 		if p.Coach != nil {
 			page.Coaches = append(page.Coaches, Named{p.ID, p.Name})
 		}
@@ -256,8 +255,8 @@ func (a *App) Night(ctx context.Context, u User, id string) (NightPage, error) {
 	}
 	page.Cautions = safety.Cautions(risks)
 	page.LastNote, page.LastNoteBy = f.lastNote(c, on)
-	if r, ok := f.taught[id]; ok {
-		page.Recorded = &r.TaughtBody
+	if r, ok := f.ReportOf(f.Session(c.ID, on)); ok {
+		page.Recorded = &r.ClassReport
 	}
 	f.attendees(&page, u, c, on, lesson)
 	page.Rotation = f.rotationPage(n, page.Here)
@@ -271,25 +270,13 @@ func mayRun(u User, n night) bool {
 	return u.Role == Head || u.Role == Coach && (n.lead == "" || n.lead == u.Person)
 }
 
-func (f *facts) occurrence(id string) (academy.Class, calendar.Day, error) {
-	class, on, err := academy.SplitOccurrence(id)
-	if err != nil {
-		return academy.Class{}, 0, &Missing{"class", id}
-	}
-	c, ok := f.class(class)
-	if !ok || c.Weekday != on.Weekday() {
-		return academy.Class{}, 0, &Missing{"class", id}
-	}
-	return c, on, nil
-}
-
 // lesson turns items into techniques: a review is of what the unit teaches.
-func (f *facts) lesson(items []season.Item) mat.Lesson {
+func (f *snapshot) lesson(items []season.Item) mat.Lesson {
 	var l mat.Lesson
 	for _, it := range items {
-		unit, _ := f.unit(it.Unit)
+		unit, _ := f.Unit(it.Unit)
 		for _, id := range unit.Techniques {
-			t, ok := f.lib.Technique(id)
+			t, ok := f.Library.Technique(id)
 			if !ok {
 				continue
 			}
@@ -299,18 +286,18 @@ func (f *facts) lesson(items []season.Item) mat.Lesson {
 				l.Teach = append(l.Teach, t)
 			}
 		}
-		if m, ok := f.lib.Technique(unit.Movement); ok && !slices.ContainsFunc(l.Warmup, func(t library.Technique) bool { return t.ID == m.ID }) {
+		if m, ok := f.Library.Technique(unit.Movement); ok && !slices.ContainsFunc(l.Warmup, func(t library.Technique) bool { return t.ID == m.ID }) {
 			l.Warmup = append(l.Warmup, m)
 		}
 	}
 	return l
 }
 
-func (f *facts) segmentLines(all []mat.Segment) []SegmentLine {
+func (f *snapshot) segmentLines(all []mat.Segment) []SegmentLine {
 	out := []SegmentLine{}
 	for _, s := range all {
 		l := SegmentLine{Segment: s}
-		if t, ok := f.lib.Technique(s.Technique); ok && s.Drill && s.ID != "situational" {
+		if t, ok := f.Library.Technique(s.Technique); ok && s.Drill && s.ID != "situational" {
 			l.Sides = len(t.Sides())
 			l.Repetitions = mat.Repetitions(s.Minutes, l.Sides, t.SecondsPerRep)
 		}
@@ -319,7 +306,7 @@ func (f *facts) segmentLines(all []mat.Segment) []SegmentLine {
 	return out
 }
 
-func (f *facts) taughtTechnique(t library.Technique, kind string) TaughtTechnique {
+func (f *snapshot) taughtTechnique(t library.Technique, kind string) TaughtTechnique {
 	shown := t.On(t.Taught)
 	out := TaughtTechnique{ID: t.ID, Name: t.Name, Kind: kind, Sided: t.Taught != "", Taught: t.Taught, Gates: []string{}, Faults: f.faultLines(shown), Asks: []string{}, Cautions: safety.Cautions(t.Risks), Forks: []string{}}
 	for _, k := range shown.Gates() {
@@ -329,7 +316,7 @@ func (f *facts) taughtTechnique(t library.Technique, kind string) TaughtTechniqu
 		out.Asks = append(out.Asks, string(q))
 	}
 	for _, x := range shown.Forks {
-		out.Forks = append(out.Forks, fmt.Sprintf("%s → %s", x.Reaction, f.lib.Name(x.Answer)))
+		out.Forks = append(out.Forks, fmt.Sprintf("%s → %s", x.Reaction, f.Library.Name(x.Answer)))
 	}
 	if t.Caution != "" {
 		out.Cautions = append([]string{string(shown.Caution)}, out.Cautions...)
@@ -340,24 +327,16 @@ func (f *facts) taughtTechnique(t library.Technique, kind string) TaughtTechniqu
 // faultLines orders the faults of a technique by how surely they are common:
 // the lower end of the interval of seen over tries, so that one of one does not
 // outrank eight of twelve.
-func (f *facts) faultLines(t library.Technique) []FaultLine {
-	seen, tries := map[string]int{}, map[string]int{}
-	for _, r := range f.taught {
-		for _, x := range r.Faults {
-			if x.Technique == t.ID {
-				seen[x.Fault] += x.Seen
-				tries[x.Fault] += x.Tries
-			}
-		}
-	}
+func (f *snapshot) faultLines(t library.Technique) []FaultLine {
+	counts := f.Faults(t.ID)
 	all := []FaultLine{}
 	for _, k := range t.KeyPoints {
 		for _, x := range k.Faults {
-			low := 0.0
-			if tries[x.ID] > 0 {
-				low, _ = ledger.Wilson(min(seen[x.ID], tries[x.ID]), tries[x.ID])
+			low, n := 0.0, counts[x.ID]
+			if n.Tries > 0 {
+				low, _ = ledger.Wilson(min(n.Seen, n.Tries), n.Tries)
 			}
-			all = append(all, FaultLine{x.ID, string(x.What), string(x.Correction), x.Danger, seen[x.ID], tries[x.ID], low})
+			all = append(all, FaultLine{x.ID, string(x.What), string(x.Correction), x.Danger, n.Seen, n.Tries, low})
 		}
 	}
 	slices.SortStableFunc(all, func(a, b FaultLine) int { return cmp.Compare(b.Rank, a.Rank) })
@@ -365,24 +344,45 @@ func (f *facts) faultLines(t library.Technique) []FaultLine {
 }
 
 // lastNote is the newest note left in an earlier class of the same track.
-func (f *facts) lastNote(c academy.Class, before calendar.Day) (note, by string) {
-	newest := calendar.Day(-1 << 40)
-	for id, r := range f.taught {
-		class, on, err := academy.SplitOccurrence(id)
-		k, ok := f.class(class)
-		if err == nil && ok && k.Track == c.Track && on < before && on > newest && r.Note != "" {
-			newest, note, by = on, r.Note, fmt.Sprintf("%s, %s", f.nameOf(r.Lead), on)
+func (f *snapshot) lastNote(c academy.Class, before calendar.Day) (note, by string) {
+	var newest *state.Session
+	for _, k := range f.Classes {
+		if k.Track != c.Track {
+			continue
+		}
+		sessions := f.SessionsOf(k.ID)
+		for i := len(sessions) - 1; i >= 0; i-- {
+			x := sessions[i]
+			if x.Report == nil || x.Report.Note == "" || x.On > before || x.On == before && k.Start >= c.Start {
+				continue
+			}
+			// Of two on one day the later class's note is the newer one.
+			if later, _ := f.Class(sessionClass(newest)); newest == nil || x.On > newest.On || x.On == newest.On && (k.Start > later.Start || k.Start == later.Start && k.ID > later.ID) {
+				newest = x
+			}
+			break
 		}
 	}
-	return note, by
+	if newest == nil {
+		return "", ""
+	}
+	return newest.Report.Note, fmt.Sprintf("%s, %s", f.NameOf(newest.Report.Lead), newest.On.Words())
 }
 
-func (f *facts) attendees(page *NightPage, u User, c academy.Class, on calendar.Day, lesson mat.Lesson) {
+func sessionClass(s *state.Session) string {
+	if s == nil {
+		return ""
+	}
+	return s.Class
+}
+
+func (f *snapshot) attendees(page *NightPage, u User, c academy.Class, on calendar.Day, lesson mat.Lesson) {
 	page.Here, page.Others = []Attendee{}, []Attendee{}
-	id := academy.Occurrence(c.ID, on)
+	session := f.Session(c.ID, on)
 	chances := f.chances(on)
-	for _, p := range f.students() {
-		a := Attendee{PersonLine: f.line(p, u, on), Here: f.came[id][p.ID] != "", Chance: chances[p.ID][c.ID].Chance}
+	for _, p := range f.Students() {
+		_, came := session.Came(p.ID)
+		a := Attendee{PersonLine: f.line(p, u, on), Here: came, Chance: chances[p.ID][c.ID].Chance}
 		for _, t := range append(slices.Clone(lesson.Teach), lesson.Review...) {
 			for _, no := range f.refusals(p, t, on) {
 				a.Out = no.Why
@@ -406,11 +406,11 @@ func (f *facts) attendees(page *NightPage, u User, c academy.Class, on calendar.
 	slices.SortStableFunc(page.Others, func(a, b Attendee) int { return cmp.Compare(b.Chance, a.Chance) })
 }
 
-func (f *facts) heldFromAll(p academy.Person, on calendar.Day) bool {
+func (f *snapshot) heldFromAll(p academy.Person, on calendar.Day) bool {
 	return slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.All && h.Active(on) })
 }
 
-func (f *facts) rotationPage(n night, here []Attendee) RotationPage {
+func (f *snapshot) rotationPage(n night, here []Attendee) RotationPage {
 	page := RotationPage{Rounds: []RoundLine{}, Run: n.doc.Run, Out: []Attendee{}, Odd: words(n.doc.Odd, "trio"), Mix: words(n.doc.Mix, "any")}
 	able := map[string]bool{}
 	for _, a := range here {
@@ -421,25 +421,25 @@ func (f *facts) rotationPage(n night, here []Attendee) RotationPage {
 			page.Out = append(page.Out, a)
 		}
 	}
-	page.Fresh = len(able) - 1 + len(able)%2
+	page.Fresh = max(0, len(able)-1+len(able)%2)
 	for _, r := range n.doc.Rounds {
 		line := RoundLine{Pairs: [][]Named{}, Again: len(r.Again)}
 		for k, pair := range r.Pairs {
-			group := []Named{{pair[0], f.nameOf(pair[0])}, {pair[1], f.nameOf(pair[1])}}
+			group := []Named{{pair[0], f.NameOf(pair[0])}, {pair[1], f.NameOf(pair[1])}}
 			if r.Odd != "" && r.Third == k {
-				group = append(group, Named{r.Odd, f.nameOf(r.Odd)})
+				group = append(group, Named{r.Odd, f.NameOf(r.Odd)})
 			}
 			line.Pairs = append(line.Pairs, group)
 		}
 		if r.Odd != "" {
-			line.Odd = f.nameOf(r.Odd)
+			line.Odd = f.NameOf(r.Odd)
 			line.With = "works with the coach"
 			if r.Third >= 0 {
-				line.With = "third with " + f.nameOf(r.Pairs[r.Third][0]) + " and " + f.nameOf(r.Pairs[r.Third][1])
+				line.With = "third with " + f.NameOf(r.Pairs[r.Third][0]) + " and " + f.NameOf(r.Pairs[r.Third][1])
 			}
 		}
 		for _, apart := range r.Apart {
-			line.Odd = f.nameOf(apart[0]) + " and " + f.nameOf(apart[1])
+			line.Odd = f.NameOf(apart[0]) + " and " + f.NameOf(apart[1])
 			line.With = "kept apart: each works with the coach"
 		}
 		page.Rounds = append(page.Rounds, line)

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
@@ -48,7 +50,7 @@ func (a *App) TryMove(ctx context.Context, u User, id string, v season.Move) (Tr
 	t.Before, before = season.Coverage(p, s.Plan.Placements)
 	t.After, after = season.Coverage(p, moved.Placements)
 	for _, st := range p.Students {
-		g := season.Gain{Student: f.nameOf(st.ID), With: meanOf(before, st.ID), Without: meanOf(after, st.ID)}
+		g := season.Gain{Student: f.NameOf(st.ID), With: meanOf(before, st.ID), Without: meanOf(after, st.ID)}
 		switch {
 		case g.Without < g.With-0.0005:
 			t.Loses = append(t.Loses, g)
@@ -74,7 +76,7 @@ func meanOf(all []season.Covered, student string) float64 {
 
 // MakeMove keeps a move by hand, and pins the classes it was made in.
 func (a *App) MakeMove(ctx context.Context, u User, id string, v season.Move) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		s, _, moved, err := a.moved(f, id, v)
 		if err != nil {
 			return err
@@ -84,31 +86,31 @@ func (a *App) MakeMove(ctx context.Context, u User, id string, v season.Move) (s
 		}
 		s.Plan = &moved
 		b.Says = f.moveWords(s, v, true)
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 }
 
-func (a *App) moved(f *facts, id string, v season.Move) (academy.Season, season.Problem, season.Plan, error) {
-	s, err := f.season(id)
+func (a *App) moved(f *snapshot, id string, v season.Move) (academy.Season, season.Problem, season.Plan, error) {
+	s, err := f.FindSeason(id)
 	if err != nil {
 		return s, season.Problem{}, season.Plan{}, err
 	}
 	if s.Plan == nil {
-		return s, season.Problem{}, season.Plan{}, refuse("season", "%s has no plan yet: press Plan first", s.Name)
+		return s, season.Problem{}, season.Plan{}, invalid("season", "%s has no plan yet: press Plan first", s.Name)
 	}
 	for _, at := range []*season.Spot{v.From, v.To} {
 		if at == nil {
 			continue
 		}
-		if c, ok := f.class(at.Class); ok && s.DayOf(at.Week, c) < a.today() {
-			return s, season.Problem{}, season.Plan{}, refuse("move", "%s on %s is over: what is past does not move", c.Name, s.DayOf(at.Week, c).Words())
+		if c, ok := f.Class(at.Class); ok && s.DayOf(at.Week, c) < f.Today() {
+			return s, season.Problem{}, season.Plan{}, invalid("move", "%s on %s is over: what is past does not move", c.Name, s.DayOf(at.Week, c).Words())
 		}
 	}
-	p, left := f.problem(s, a.today())
+	p, left := f.problem(s, f.Today())
 	p = unpinned(p)
 	moved, err := season.Moved(p, *s.Plan, v)
 	if err != nil {
-		return s, p, moved, refuse("move", "%v", err)
+		return s, p, moved, invalid("move", "%v", err)
 	}
 	moved.Unplaced = append(moved.Unplaced, left...)
 	return s, p, moved, nil
@@ -121,9 +123,9 @@ func unpinned(p season.Problem) season.Problem {
 }
 
 // moveWords says a move, as what was done or what would be.
-func (f *facts) moveWords(s academy.Season, v season.Move, done bool) string {
+func (f *snapshot) moveWords(s academy.Season, v season.Move, done bool) string {
 	at := func(x *season.Spot) string {
-		c, _ := f.class(x.Class)
+		c, _ := f.Class(x.Class)
 		return fmt.Sprintf("%s on %s", c.Name, s.DayOf(x.Week, c).Words())
 	}
 	verb := func(past, now string) string {
@@ -132,10 +134,10 @@ func (f *facts) moveWords(s academy.Season, v season.Move, done bool) string {
 		}
 		return now
 	}
-	unit, _ := f.unit(v.Unit)
+	unit, _ := f.Unit(v.Unit)
 	switch {
 	case v.Lead != "":
-		return fmt.Sprintf("%s %s to %s", verb("Gave", "Give"), at(v.To), f.nameOf(v.Lead))
+		return fmt.Sprintf("%s %s to %s", verb("Gave", "Give"), at(v.To), f.NameOf(v.Lead))
 	case v.From != nil && v.To != nil:
 		return fmt.Sprintf("%s %s from %s to %s", verb("Moved", "Move"), unit.Name, at(v.From), at(v.To))
 	case v.To != nil:
@@ -147,7 +149,7 @@ func (f *facts) moveWords(s academy.Season, v season.Move, done bool) string {
 }
 
 // newBreaches lists the rules a plan breaks that the one before it does not.
-func (f *facts) newBreaches(p season.Problem, before, after season.Plan) []BreachLine {
+func (f *snapshot) newBreaches(p season.Problem, before, after season.Plan) []BreachLine {
 	had := season.Breaches(p, before.Placements)
 	var fresh []season.Breach
 	for _, b := range season.Breaches(p, after.Placements) {
@@ -158,10 +160,10 @@ func (f *facts) newBreaches(p season.Problem, before, after season.Plan) []Breac
 	return f.breachLines(fresh)
 }
 
-func (f *facts) breachLines(found []season.Breach) []BreachLine {
+func (f *snapshot) breachLines(found []season.Breach) []BreachLine {
 	all := []BreachLine{}
 	for _, b := range found {
-		c, _ := f.class(b.Class)
+		c, _ := f.Class(b.Class)
 		all = append(all, BreachLine{b.Week, b.Class, c.Name, b.Unit, b.Rule, b.What})
 	}
 	return all
@@ -169,14 +171,14 @@ func (f *facts) breachLines(found []season.Breach) []BreachLine {
 
 // Pin keeps a class as it is when the season is planned again, or lets it go.
 func (a *App) Pin(ctx context.Context, u User, id string, at season.Spot, pinned bool) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
 		}
-		c, ok := f.class(at.Class)
+		c, ok := f.Class(at.Class)
 		if !ok || at.Week < 1 || at.Week > s.Weeks {
-			return &Missing{"class", at.Class}
+			return notFound("class", at.Class)
 		}
 		s.Pins = slices.DeleteFunc(slices.Clone(s.Pins), func(p season.Spot) bool { return p == at })
 		b.Says = fmt.Sprintf("Let %s on %s move again", c.Name, s.DayOf(at.Week, c).Words())
@@ -184,7 +186,7 @@ func (a *App) Pin(ctx context.Context, u User, id string, at season.Spot, pinned
 			s.Pins = append(s.Pins, at)
 			b.Says = fmt.Sprintf("Pinned %s on %s", c.Name, s.DayOf(at.Week, c).Words())
 		}
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 }
 
@@ -227,11 +229,11 @@ func (a *App) Misses(ctx context.Context, u User, id string) (MissesPage, error)
 	if s.Plan == nil {
 		return page, nil
 	}
-	p, _ := f.problem(s, a.today())
+	p, _ := f.problem(s, f.Today())
 	_, each := season.Coverage(p, s.Plan.Placements)
 	sums := map[string][3]float64{}
 	for _, st := range p.Students {
-		person := f.person[st.ID]
+		person := f.Person[st.ID]
 		rank := f.rank(person)
 		line := MissStudent{ID: st.ID, Name: person.Name, Belt: rank.Belt, Rank: rank.Name, Mean: meanOf(each, st.ID), Cells: map[string]float64{}}
 		for _, c := range each {
@@ -243,7 +245,7 @@ func (a *App) Misses(ctx context.Context, u User, id string) (MissesPage, error)
 		}
 		page.Students = append(page.Students, line)
 	}
-	for _, unit := range f.units {
+	for _, unit := range f.Units {
 		if x := sums[unit.ID]; x[1] > 0 {
 			page.Units = append(page.Units, MissUnit{unit.ID, unit.Name, unit.Area, x[0] / x[1], int(x[2])})
 		}
@@ -271,27 +273,27 @@ func (a *App) Help(ctx context.Context, u User, id, student, unit string) (HelpL
 	if err != nil {
 		return HelpLine{}, err
 	}
-	s, err := f.season(id)
+	s, err := f.FindSeason(id)
 	if err != nil {
 		return HelpLine{}, err
 	}
 	if s.Plan == nil {
-		return HelpLine{}, refuse("season", "%s has no plan yet: press Plan first", s.Name)
+		return HelpLine{}, invalid("season", "%s has no plan yet: press Plan first", s.Name)
 	}
-	p, _ := f.problem(s, a.today())
+	p, _ := f.problem(s, f.Today())
 	h, ok := season.Helps(p, *s.Plan, student, unit)
 	line := HelpLine{Found: ok, Before: h.Before, After: h.After, Now: s.Plan.Coverage, Coverage: h.Coverage}
 	if !ok {
 		line.Says = "No single change that keeps the rules would raise it."
 		return line, nil
 	}
-	c, _ := f.class(h.Class)
-	in, _ := f.unit(h.In.Unit)
+	c, _ := f.Class(h.Class)
+	in, _ := f.Unit(h.In.Unit)
 	at := season.Spot{Week: h.Week, Class: h.Class}
 	line.Move = &season.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}
 	line.Says = fmt.Sprintf("%s %s in %s on %s", titled(h.In.Kind), in.Name, c.Name, s.DayOf(h.Week, c).Words())
 	if h.Out != nil {
-		out, _ := f.unit(h.Out.Unit)
+		out, _ := f.Unit(h.Out.Unit)
 		line.Out = &season.Move{Unit: h.Out.Unit, From: &at}
 		line.Says += fmt.Sprintf(" instead of %s %s", h.Out.Kind, out.Name)
 	}
@@ -308,38 +310,38 @@ func titled(kind string) string {
 
 // TakeHelp makes that change.
 func (a *App) TakeHelp(ctx context.Context, u User, id, student, unit string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
 		}
 		if s.Plan == nil {
-			return refuse("season", "%s has no plan yet: press Plan first", s.Name)
+			return invalid("season", "%s has no plan yet: press Plan first", s.Name)
 		}
-		p, left := f.problem(s, a.today())
+		p, left := f.problem(s, f.Today())
 		h, ok := season.Helps(p, *s.Plan, student, unit)
 		if !ok {
-			return refuse("plan", "no single change that keeps the rules would help")
+			return invalid("plan", "no single change that keeps the rules would help")
 		}
 		at := season.Spot{Week: h.Week, Class: h.Class}
 		plan := *s.Plan
 		if h.Out != nil {
 			if plan, err = season.Moved(unpinned(p), plan, season.Move{Unit: h.Out.Unit, From: &at}); err != nil {
-				return refuse("plan", "%v", err)
+				return invalid("plan", "%v", err)
 			}
 		}
 		if plan, err = season.Moved(unpinned(p), plan, season.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}); err != nil {
-			return refuse("plan", "%v", err)
+			return invalid("plan", "%v", err)
 		}
 		plan.Unplaced = append(plan.Unplaced, left...)
 		s.Plan = &plan
-		name := f.nameOf(student)
+		name := f.NameOf(student)
 		if unit != "" {
-			x, _ := f.unit(unit)
+			x, _ := f.Unit(unit)
 			name = x.Name
 		}
 		b.Says = "Changed the plan for " + name
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 }
 
@@ -371,18 +373,18 @@ func (a *App) Chances(ctx context.Context, u User, id string) (ChancesPage, erro
 	if err != nil {
 		return ChancesPage{}, err
 	}
-	s, err := f.season(id)
+	s, err := f.FindSeason(id)
 	if err != nil {
 		return ChancesPage{}, err
 	}
 	page := ChancesPage{Classes: []Named{}, Students: []ChancesLine{}, Formula: chanceFormula}
-	for _, c := range f.classes {
+	for _, c := range f.Classes {
 		page.Classes = append(page.Classes, Named{c.ID, c.Name})
 	}
-	all := f.chances(min(a.today(), s.Start+calendar.Day(7*s.Weeks)))
-	for _, person := range f.students() {
+	all := f.chances(min(f.Today(), s.Start+calendar.Day(7*s.Weeks)))
+	for _, person := range f.Students() {
 		line := ChancesLine{ID: person.ID, Name: person.Name, Cells: []AdjustedChance{}}
-		for _, c := range f.classes {
+		for _, c := range f.Classes {
 			x := AdjustedChance{Chance: all[person.ID][c.ID]}
 			for _, set := range s.Chances {
 				if set.Student == person.ID && set.Class == c.ID {
@@ -399,18 +401,18 @@ func (a *App) Chances(ctx context.Context, u User, id string) (ChancesPage, erro
 // SetChance sets a student's chance for a season by hand; without one the
 // estimate stands again.
 func (a *App) SetChance(ctx context.Context, u User, id, student, class string, chance *float64) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
 		}
-		c, ok := f.class(class)
-		person, known := f.person[student]
+		c, ok := f.Class(class)
+		person, known := f.Person[student]
 		if !ok || !known {
-			return &Missing{"student or class", student + " " + class}
+			return notFound("student or class", student+" "+class)
 		}
 		if chance != nil && !(*chance >= 0 && *chance <= 1) {
-			return refuse("chance", "%g is outside 0 to 1", *chance)
+			return invalid("chance", "%g is outside 0 to 1", *chance)
 		}
 		s.Chances = slices.DeleteFunc(slices.Clone(s.Chances), func(x academy.SetChance) bool { return x.Student == student && x.Class == class })
 		b.Says = fmt.Sprintf("Went back to the estimate for %s in %s", person.Name, c.Name)
@@ -418,6 +420,6 @@ func (a *App) SetChance(ctx context.Context, u User, id, student, class string, 
 			s.Chances = append(s.Chances, academy.SetChance{Student: student, Class: class, Chance: *chance})
 			b.Says = fmt.Sprintf("Set the chance of %s in %s to %.0f %%", person.Name, c.Name, 100**chance)
 		}
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 }

@@ -15,7 +15,7 @@ import (
 	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/season"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 func TestSearchSaysWhichNameMatched(t *testing.T) {
@@ -181,13 +181,13 @@ func TestRefittingWhatIsLeft(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEmpty(t, short.FellOut)
 	_, err = a.Clock(t.Context(), head, tonight, "no such segment", 5)
-	var missing *app.Missing
+	var missing *app.NotFoundError
 	assert.ErrorAs(t, err, &missing)
 }
 
 func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {
 	a := open(t)
-	desk := storetest.Users[app.Desk]
+	desk := testkit.Users[app.Desk]
 	_, err := a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
 	require.NoError(t, a.CheckIn(t.Context(), desk, tonight, "wilma-etherton", ""))
@@ -231,7 +231,7 @@ func TestTheHeatMapCountsEverybodyOnce(t *testing.T) {
 		}
 	}
 	_, err := a.Heat(t.Context(), head, "nothing")
-	var missing *app.Missing
+	var missing *app.NotFoundError
 	assert.ErrorAs(t, err, &missing)
 }
 
@@ -260,11 +260,11 @@ func TestChancesAreWhatTheRecordsSay(t *testing.T) {
 
 func TestAStudentSeesOnlyThemselves(t *testing.T) {
 	a := open(t)
-	oren := storetest.Users[app.Student]
+	oren := testkit.Users[app.Student]
 	_, err := a.StudentPage(t.Context(), oren, "oren-vask")
 	require.NoError(t, err)
 	_, err = a.StudentPage(t.Context(), oren, "pilar-dunmore")
-	var missing *app.Missing
+	var missing *app.NotFoundError
 	assert.ErrorAs(t, err, &missing, "not even that there is such a student")
 }
 
@@ -289,7 +289,7 @@ func TestLiveChecksAreJudgedWithTheirTriesInMind(t *testing.T) {
 func TestTheWeekShowsWhereEachClassStands(t *testing.T) {
 	a := open(t)
 	states := func() map[string]string {
-		week, err := a.Week(t.Context(), coach, 0)
+		week, err := a.Week(t.Context(), coach, nil)
 		require.NoError(t, err)
 		require.Len(t, week, 7)
 		out := map[string]string{}

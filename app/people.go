@@ -1,9 +1,7 @@
 package app
 
 import (
-	"cmp"
-	"slices"
-
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -28,7 +26,7 @@ type PersonLine struct {
 
 // line shows a person to somebody: what the hold covers to those who pair and
 // teach, its note to the head instructor alone.
-func (f *facts) line(p academy.Person, u User, on calendar.Day) PersonLine {
+func (f *snapshot) line(p academy.Person, u User, on calendar.Day) PersonLine {
 	rank := f.rank(p)
 	l := PersonLine{ID: p.ID, Name: p.Name, Initials: p.Initials(), Rank: rank.Name, Belt: rank.Belt, Student: p.Student, Coach: p.Coach != nil}
 	if u.Role != Desk && u.Role != Student {
@@ -68,8 +66,8 @@ func holdWords(h safety.Hold) string {
 	return words
 }
 
-func (f *facts) rank(p academy.Person) curriculum.Rank {
-	l := f.ladders[p.Ladder]
+func (f *snapshot) rank(p academy.Person) curriculum.Rank {
+	l := f.Ladders[p.Ladder]
 	if i := l.Position(p.Rank); i >= 0 {
 		return l.Ranks[i]
 	}
@@ -77,13 +75,14 @@ func (f *facts) rank(p academy.Person) curriculum.Rank {
 }
 
 // body is what safety needs to know of somebody.
-func (f *facts) body(p academy.Person, on calendar.Day) safety.Person {
-	return safety.Person{Age: on.YearsSince(p.Birth), Rank: max(0, f.ladders[p.Ladder].Position(p.Rank)), Holds: p.Holds}
+func (f *snapshot) body(p academy.Person, on calendar.Day) safety.Person {
+	age, _ := p.Age(on)
+	return safety.Person{Age: age, Rank: max(0, f.Ladders[p.Ladder].Position(p.Rank)), Holds: p.Holds}
 }
 
 // refusals says why a technique is not for a student.
-func (f *facts) refusals(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
-	return safety.Refusals(f.body(p, on), t.Risks, f.settings.Gates, on)
+func (f *snapshot) refusals(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
+	return safety.Refusals(f.body(p, on), t.Risks, f.Settings.Gates, on)
 }
 
 // Chance is the estimate of a student's presence in one weekly class, and what
@@ -98,61 +97,45 @@ type Chance struct {
 }
 
 // chances estimates, for every student, the chance of being in each weekly
-// class, from the classes held before a day.
-func (f *facts) chances(on calendar.Day) map[string]map[string]Chance {
-	type held struct {
-		class string
-		on    calendar.Day
-		id    string
-	}
-	var all []held
-	for id := range f.taught {
-		if class, day, err := academy.SplitOccurrence(id); err == nil && day < on {
-			all = append(all, held{class, day, id})
+// class, from the classes held before a day. Costs students × classes, and the visits of
+// those of whom something new is known.
+func (f *snapshot) chances(on calendar.Day) map[string]map[string]Chance {
+	return state.Remember(f.Snapshot, chancesOn(on), func() map[string]map[string]Chance {
+		students := f.Students()
+		presences := make([]state.Presences, len(students))
+		cameAll, heldAll := 0, 0
+		for i, p := range students {
+			presences[i] = f.PresencesOf(p, on)
+			cameAll += presences[i].Came
+			heldAll += presences[i].Held
 		}
-	}
-	// In one order, so that the sums are the same to the last digit every time.
-	slices.SortFunc(all, func(a, b held) int { return cmp.Or(cmp.Compare(a.on, b.on), cmp.Compare(a.id, b.id)) })
-	cameAll, heldAll := 0, 0
-	own := map[string][2]int{}
-	for _, p := range f.students() {
-		n := [2]int{}
-		for _, h := range all {
-			if h.on < p.Joined {
-				continue
-			}
-			n[1]++
-			if f.came[h.id][p.ID] != "" {
-				n[0]++
-			}
-		}
-		own[p.ID] = n
-		cameAll += n[0]
-		heldAll += n[1]
-	}
-	out := map[string]map[string]Chance{}
-	for _, p := range f.students() {
-		prior := ledger.Prior(own[p.ID][0], own[p.ID][1], cameAll, heldAll)
-		out[p.ID] = map[string]Chance{}
-		for _, c := range f.classes {
-			k := Chance{Class: c.ID, Name: c.Name, Prior: prior}
-			var visits []ledger.Visit
-			for _, h := range all {
-				if h.class != c.ID || h.on < p.Joined {
-					continue
+		out := make(map[string]map[string]Chance, len(students))
+		for i, p := range students {
+			prior := ledger.Prior(presences[i].Came, presences[i].Held, cameAll, heldAll)
+			of := make(map[string]Chance, len(f.Classes))
+			age, _ := p.Age(on)
+			for _, c := range f.Classes {
+				k := Chance{Class: c.ID, Name: c.Name, Prior: prior}
+				came, all := 0.0, 0.0
+				if x := presences[i].Of[c.ID]; x != nil {
+					k.Held, k.Came, came, all = x.Held, x.Came, x.Weight, x.HeldWeight
 				}
-				came := f.came[h.id][p.ID] != ""
-				visits = append(visits, ledger.Visit{WeeksAgo: float64(on-h.on) / 7, Came: came})
-				k.Held++
-				if came {
-					k.Came++
+				if age >= f.Tracks[c.Track].MinAge {
+					k.Chance = ledger.WeightedChance(came, all, prior)
 				}
+				of[c.ID] = k
 			}
-			if on.YearsSince(p.Birth) >= f.tracks[c.Track].MinAge {
-				k.Chance = ledger.AttendanceChance(visits, prior)
-			}
-			out[p.ID][c.ID] = k
+			out[p.ID] = of
 		}
-	}
-	return out
+		return out
+	})
+}
+
+// chancesOn names what is remembered of a day.
+type chancesOn calendar.Day
+
+// ageOn is somebody's age on a day, 0 while it is unknown.
+func ageOn(p academy.Person, on calendar.Day) int {
+	age, _ := p.Age(on)
+	return age
 }

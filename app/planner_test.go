@@ -76,7 +76,7 @@ func TestPlanningRunsByItselfAndCanBeStopped(t *testing.T) {
 	assert.Equal(t, cell(before).Items, cell(page(t, a, id)).Items)
 	assert.True(t, cell(page(t, a, id)).Pinned)
 
-	var missing *app.Missing
+	var missing *app.NotFoundError
 	assert.ErrorAs(t, a.StartPlanning(ctx, head, "nothing", 1), &missing)
 }
 
@@ -340,7 +340,7 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 		"teach_minutes": {Name: "x", Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 60, TeachMinutes: 61},
 	} {
 		_, _, err := a.SaveClass(ctx, head, c)
-		var refused *app.Refused
+		var refused *app.ValidationError
 		require.ErrorAs(t, err, &refused, field)
 		assert.Equal(t, field, refused.Problems[0].Field)
 	}

@@ -4,57 +4,113 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"runtime/debug"
 	"time"
 
-	"vereda/core/academy"
+	"vereda/app/documents"
+	"vereda/app/state"
+	"vereda/core/calendar"
 	"vereda/core/season"
+	"vereda/core/validation"
 	"vereda/store"
 )
 
 // PlanSeason computes the plan and keeps it, in as many seconds; 0 takes the
 // usual ones.
 func (a *App) PlanSeason(ctx context.Context, u User, id string, seconds float64) (string, error) {
-	f, err := a.read(ctx, u.Academy)
-	if err != nil {
-		return "", err
-	}
-	plan, err := a.lay(f, id, seconds, nil)
-	if err != nil {
-		return "", err
-	}
-	return a.keepPlan(ctx, u, id, plan)
+	_, change, err := a.planAndKeep(ctx, u, id, seconds, nil)
+	return change, err
 }
 
-// lay computes a plan for a season and keeps nothing.
-func (a *App) lay(f *facts, id string, seconds float64, watch season.Watch) (season.Plan, error) {
-	s, err := f.season(id)
-	if err != nil {
-		return season.Plan{}, err
-	}
-	p, left := f.problem(s, a.today())
-	if p.Seconds = seconds; seconds == 0 {
-		p.Seconds = a.Patience
-	}
-	// The planner counts steps, and this server may be slower than they suppose.
-	end := time.Now().Add(2*time.Second + time.Duration(3*p.Seconds*float64(time.Second)))
-	plan, err := season.Solve(p, func(x season.Progress) bool { return time.Now().Before(end) && (watch == nil || watch(x)) })
-	if err != nil {
-		return plan, refuse("plan", "%v", f.inWords(err))
-	}
-	plan.Unplaced = append(plan.Unplaced, left...)
-	return plan, nil
+// planned is what a season's plan was computed on. A plan is kept only while all of
+// it is still so.
+type planned struct {
+	records uint64 // of everything the planner reads
+	reports int64  // the newest class report
+	today   calendar.Day
 }
 
-func (a *App) keepPlan(ctx context.Context, u User, id string, plan season.Plan) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
+// plannedOn is what a plan computed now would stand on.
+func (f *snapshot) plannedOn(season string) planned {
+	records := f.Fingerprint(documents.Settings, documents.Technique, documents.Track, documents.Class, documents.Unit, documents.Person, documents.Ladder, documents.Curriculum)
+	return planned{records ^ uint64(f.Version(documents.Season, season))*0x9e3779b97f4a7c15, f.LastReport, f.Today()}
+}
+
+// mostSolved is how often a season is solved again because it changed meanwhile.
+const mostSolved = 3
+
+// overtaken says that what was computed does not fit what is there any more.
+func overtaken(what string) error {
+	return &ConflictError{Thing: what, Why: what + " was changed again and again while it was computed: nothing was kept. Try once more when it rests."}
+}
+
+// keepComputed computes something on what is known and keeps it as long as that is
+// still so; else it computes again. Nothing is computed while the records are being written.
+func (a *App) keepComputed(ctx context.Context, u User, id string, compute func(*snapshot) error, keep func(*snapshot, *state.Change) error) (string, error) {
+	errAgain := errors.New("it changed meanwhile")
+	name := "The season"
+	for range mostSolved {
+		f, err := a.read(ctx, u.Academy)
+		if err != nil {
+			return "", err
+		}
+		if s, err := f.FindSeason(id); err == nil {
+			name = s.Name
+		}
+		on := f.plannedOn(id)
+		if err := compute(f); err != nil {
+			return "", err
+		}
+		change, err := a.change(ctx, u, func(now *snapshot, b *state.Change) error {
+			if now.plannedOn(id) != on {
+				return errAgain
+			}
+			return keep(now, b)
+		})
+		if !errors.Is(err, errAgain) {
+			return change, err
+		}
+	}
+	return "", overtaken(name)
+}
+
+// planAndKeep plans a season and keeps the plan.
+func (a *App) planAndKeep(ctx context.Context, u User, id string, seconds float64, watch season.Watch) (plan season.Plan, change string, err error) {
+	change, err = a.keepComputed(ctx, u, id, func(f *snapshot) (err error) {
+		plan, err = a.solve(f, id, seconds, watch)
+		return err
+	}, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
 		}
 		s.Plan = &plan
 		b.Says = "Planned " + s.Name
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
+	return plan, change, err
+}
+
+// solve computes a plan for a season and keeps nothing.
+func (a *App) solve(f *snapshot, id string, seconds float64, watch season.Watch) (season.Plan, error) {
+	s, err := f.FindSeason(id)
+	if err != nil {
+		return season.Plan{}, err
+	}
+	p, left := f.problem(s, f.Today())
+	if p.Seconds = seconds; seconds == 0 {
+		p.Seconds = a.Patience
+	}
+	// The planner counts steps, and this server may be slower than they suppose.
+	end := time.Now().Add(2*time.Second + time.Duration(3*p.Seconds*float64(time.Second)))
+	plan, err := season.Solve(p, func(x season.Progress) bool {
+		return time.Now().Before(end) && !a.stopping.Load() && (watch == nil || watch(x))
+	})
+	if err != nil {
+		return plan, invalid("plan", "%v", f.inWords(err))
+	}
+	plan.Unplaced = append(plan.Unplaced, left...)
+	return plan, nil
 }
 
 // PlanningState is where the planning of a season stands.
@@ -77,49 +133,62 @@ func (a *App) StartPlanning(ctx context.Context, u User, id string, seconds floa
 	if err != nil {
 		return err
 	}
-	if _, err := f.season(id); err != nil {
+	if _, err := f.FindSeason(id); err != nil {
 		return err
 	}
 	run := store.Planning{Run: store.NewID(), State: "running", Seen: time.Now().UTC()}
-	if err := a.store.BeginPlanning(ctx, u.Academy, id, run); err != nil {
+	if err := a.Store.BeginPlanning(ctx, u.Academy, id, run); err != nil {
 		return err
 	}
 	a.runs.Add(1)
 	go func() {
 		defer a.runs.Done()
-		a.planning(context.WithoutCancel(ctx), u, f, id, seconds, run)
+		a.planning(context.WithoutCancel(ctx), u, id, seconds, run)
 	}()
 	return nil
 }
 
-// Wait returns when no planning runs any more on this server.
-func (a *App) Wait() { a.runs.Wait() }
+// Wait asks every planning on this server to end with the best it has, and returns when
+// none runs any more.
+func (a *App) Wait() {
+	a.stopping.Store(true)
+	a.runs.Wait()
+}
 
-func (a *App) planning(ctx context.Context, u User, f *facts, id string, seconds float64, run store.Planning) {
+func (a *App) planning(ctx context.Context, u User, id string, seconds float64, run store.Planning) {
 	report := func() bool {
 		run.Seen = time.Now().UTC()
-		goOn, err := a.store.ReportPlanning(ctx, u.Academy, id, run)
+		goOn, err := a.Store.ReportPlanning(ctx, u.Academy, id, run)
 		if err != nil {
 			slog.Error("where a planning stands could not be kept", "season", id, "error", err)
 		}
 		return goOn && err == nil
 	}
-	plan, err := a.lay(f, id, seconds, func(p season.Progress) bool {
-		run.Coverage, run.Share = p.Coverage, min(1, float64(p.Work)/float64(max(1, p.Of)))
-		return report()
-	})
-	if err == nil {
-		run.Coverage = plan.Coverage
-		run.Change, err = a.keepPlan(ctx, u, id, plan)
-	}
+	err := func() (err error) {
+		defer func() { // a season the planner cannot take must not take the server along
+			if broken := recover(); broken != nil {
+				slog.Error("a planning panicked", "season", id, "error", broken, "stack", string(debug.Stack()))
+				err = errors.New("the planner failed on this season; the server's log says where. Nothing was changed")
+			}
+		}()
+		var plan season.Plan
+		plan, run.Change, err = a.planAndKeep(ctx, u, id, seconds, func(p season.Progress) bool {
+			run.Coverage, run.Share = p.Coverage, min(1, float64(p.Work)/float64(max(1, p.Of)))
+			return report()
+		})
+		if err == nil {
+			run.Coverage = plan.Coverage
+		}
+		return err
+	}()
 	if run.State, run.Share = "done", 1; err != nil {
-		run.State, run.Says = "failed", sentenceOf(err)
+		run.State, run.Says = "failed", validation.Shorten(sentenceOf(err), 1900)
 	}
 	report()
 }
 
 func sentenceOf(err error) string {
-	var refused *Refused
+	var refused *ValidationError
 	if errors.As(err, &refused) && len(refused.Problems) > 0 {
 		return refused.Problems[0].What
 	}
@@ -128,7 +197,7 @@ func sentenceOf(err error) string {
 
 // Planning says where the planning of a season stands.
 func (a *App) Planning(ctx context.Context, u User, id string) (PlanningState, error) {
-	p, err := a.store.Planning(ctx, u.Academy, id)
+	p, err := a.Store.Planning(ctx, u.Academy, id)
 	if errors.Is(err, store.ErrMissing) {
 		return PlanningState{State: "none"}, nil
 	}
@@ -143,7 +212,7 @@ func (a *App) Planning(ctx context.Context, u User, id string) (PlanningState, e
 
 // StopPlanning ends a run with the best it has found.
 func (a *App) StopPlanning(ctx context.Context, u User, id string) error {
-	return a.store.StopPlanning(ctx, u.Academy, id)
+	return a.Store.StopPlanning(ctx, u.Academy, id)
 }
 
 // Way is one way of planning, and what would follow from it.
@@ -170,7 +239,7 @@ func (a *App) CompareWays(ctx context.Context, u User, id string, only int) ([]W
 	if err != nil {
 		return nil, err
 	}
-	s, err := f.season(id)
+	s, err := f.FindSeason(id)
 	if err != nil {
 		return nil, err
 	}
@@ -180,7 +249,7 @@ func (a *App) CompareWays(ctx context.Context, u User, id string, only int) ([]W
 			if at++; only != 0 && at != only {
 				continue
 			}
-			p, _ := f.problem(s, a.today())
+			p, _ := f.problem(s, f.Today())
 			p.Seconds = a.Patience / 2
 			w := Way{School: school, Mode: mode, Now: true}
 			for i := range p.Tracks {
@@ -188,7 +257,7 @@ func (a *App) CompareWays(ctx context.Context, u User, id string, only int) ([]W
 				p.Tracks[i].School, p.Tracks[i].Mode = school, mode
 			}
 			if err := w.fill(p); err != nil {
-				return nil, refuse("plan", "%s, %s: %v", school, mode, f.inWords(err))
+				return nil, invalid("plan", "%s, %s: %v", school, mode, f.inWords(err))
 			}
 			all = append(all, w)
 		}
@@ -239,26 +308,28 @@ func (w *Way) fill(p season.Problem) error {
 
 // TakeWay sets the school and the mode of every track and plans the season so.
 func (a *App) TakeWay(ctx context.Context, u User, id, school, mode string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
+	var plan season.Plan
+	tracks := map[documents.Ref]any{}
+	return a.keepComputed(ctx, u, id, func(f *snapshot) (err error) {
+		clear(tracks)
+		for id, t := range f.Tracks {
+			t.School, t.Mode = school, mode
+			tracks[documents.Ref{Kind: documents.Track, ID: id}] = t
+		}
+		plan, err = a.solve(&snapshot{f.With(tracks)}, id, 0, nil)
+		return err
+	}, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
 		}
-		set := *f
-		set.tracks = map[string]academy.Track{}
-		for id, t := range f.tracks {
-			t.School, t.Mode = school, mode
-			set.tracks[id] = t
-			if err := b.put(docTrack, id, t); err != nil {
+		for ref, t := range tracks {
+			if err := b.Put(ref.Kind, ref.ID, t); err != nil {
 				return err
 			}
 		}
-		plan, err := a.lay(&set, id, 0, nil)
-		if err != nil {
-			return err
-		}
 		s.Plan = &plan
 		b.Says = "Planned " + s.Name + " as " + school + ", " + mode
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 }

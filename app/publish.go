@@ -14,6 +14,8 @@ import (
 	"strings"
 	"time"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
@@ -63,16 +65,16 @@ func (a *App) PublishView(ctx context.Context, u User, id string) (PublishPage, 
 	if err != nil {
 		return PublishPage{}, err
 	}
-	s, err := f.season(id)
+	s, err := f.FindSeason(id)
 	if err != nil {
 		return PublishPage{}, err
 	}
 	page := PublishPage{Breaks: []BreachLine{}, Changes: []ChangeLine{}, Notices: []Notice{}}
 	if s.Published != nil {
-		page.Number, page.On, page.By = s.Published.Number, &s.Published.On, f.nameOf(s.Published.By)
+		page.Number, page.On, page.By = s.Published.Number, &s.Published.On, f.NameOf(s.Published.By)
 	}
 	if s.Plan != nil {
-		page.Breaks = f.breaks(s, a.today())
+		page.Breaks = f.breaks(s, f.Today())
 		changes := f.unpublished(s)
 		page.Changes = f.changeLines(s, changes)
 		page.Notices = f.notices(s, changes)
@@ -82,13 +84,13 @@ func (a *App) PublishView(ctx context.Context, u User, id string) (PublishPage, 
 }
 
 // breaks lists the rules a season's plan breaks from today on.
-func (f *facts) breaks(s academy.Season, today calendar.Day) []BreachLine {
+func (f *snapshot) breaks(s academy.Season, today calendar.Day) []BreachLine {
 	p, _ := f.problem(s, today)
 	return f.breaksIn(p, *s.Plan)
 }
 
 // breaksIn is breaks for a problem at hand.
-func (f *facts) breaksIn(p season.Problem, plan season.Plan) []BreachLine {
+func (f *snapshot) breaksIn(p season.Problem, plan season.Plan) []BreachLine {
 	return f.breachLines(season.Breaches(unpinned(p), held(p, plan.Placements)))
 }
 
@@ -102,7 +104,7 @@ func held(p season.Problem, placements []season.Placement) []season.Placement {
 }
 
 // unpublished is what differs between the published plan and the plan.
-func (f *facts) unpublished(s academy.Season) []season.Change {
+func (f *snapshot) unpublished(s academy.Season) []season.Change {
 	if s.Published == nil {
 		return season.Diff(season.Plan{}, *s.Plan)
 	}
@@ -110,16 +112,16 @@ func (f *facts) unpublished(s academy.Season) []season.Change {
 }
 
 // notices writes to every coach whose classes change what changes for them.
-func (f *facts) notices(s academy.Season, changes []season.Change) []Notice {
+func (f *snapshot) notices(s academy.Season, changes []season.Change) []Notice {
 	all := []Notice{}
-	for _, p := range f.people {
+	for _, p := range f.People {
 		if p.Coach == nil {
 			continue
 		}
 		var lines []string
 		for _, c := range changes {
 			had, has := c.Before != nil && c.Before.Lead == p.ID, c.After != nil && c.After.Lead == p.ID
-			class, _ := f.class(c.Class)
+			class, _ := f.Class(c.Class)
 			when := fmt.Sprintf("%s %s, %s", s.DayOf(c.Week, class).Words(), class.Start, class.Name)
 			switch {
 			case has && had:
@@ -129,22 +131,22 @@ func (f *facts) notices(s academy.Season, changes []season.Change) []Notice {
 			case had && c.After == nil:
 				lines = append(lines, fmt.Sprintf("%s is cancelled or teaches nothing", when))
 			case had:
-				lines = append(lines, fmt.Sprintf("%s goes to %s", when, words(f.nameOf(c.After.Lead), "nobody yet")))
+				lines = append(lines, fmt.Sprintf("%s goes to %s", when, words(f.NameOf(c.After.Lead), "nobody yet")))
 			}
 		}
 		if len(lines) == 0 {
 			continue
 		}
-		text := fmt.Sprintf("%s, %s\n\n%s\n", f.name, s.Name, strings.Join(lines, "\n"))
+		text := fmt.Sprintf("%s, %s\n\n%s\n", f.Name, s.Name, strings.Join(lines, "\n"))
 		all = append(all, Notice{p.ID, p.Name, p.Email, len(lines), text})
 	}
 	return all
 }
 
-func (f *facts) itemWords(items []season.Item) string {
+func (f *snapshot) itemWords(items []season.Item) string {
 	said := make([]string, len(items))
 	for i, it := range items {
-		u, _ := f.unit(it.Unit)
+		u, _ := f.Unit(it.Unit)
 		said[i] = it.Kind + " " + u.Name
 	}
 	return strings.Join(said, ", ")
@@ -163,25 +165,25 @@ func (a *App) PublishSeason(ctx context.Context, u User, id string) (PublishedNo
 	done := PublishedNow{Told: []string{}, Missed: []string{}}
 	var notices []Notice
 	var name string
-	change, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
+	change, err := a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
 		}
 		if s.Plan == nil {
-			return refuse("season", "%s has no plan yet: press Plan first", s.Name)
+			return invalid("season", "%s has no plan yet: press Plan first", s.Name)
 		}
-		if broken := f.breaks(s, a.today()); len(broken) > 0 {
-			return refuse("plan", "the plan breaks %d rules, the first in week %d, %s: %s Mend it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
+		if broken := f.breaks(s, f.Today()); len(broken) > 0 {
+			return invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Mend it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
 		}
-		notices, name = f.notices(s, f.unpublished(s)), f.name+", "+s.Name
+		notices, name = f.notices(s, f.unpublished(s)), f.Name+", "+s.Name
 		number := 1
 		if s.Published != nil {
 			number = s.Published.Number + 1
 		}
 		s.Published = &academy.Published{Plan: *s.Plan, Number: number, On: b.At, By: u.Person}
 		b.Says = "Published " + s.Name
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 	if err != nil {
 		return done, err
@@ -209,7 +211,7 @@ func (a *App) send(to, subject, text string) error {
 	}
 	var b bytes.Buffer
 	fmt.Fprintf(&b, "From: %s\r\nTo: %s\r\nSubject: %s\r\nDate: %s\r\nMIME-Version: 1.0\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Transfer-Encoding: 8bit\r\n\r\n%s",
-		a.Post.From, to, mime.QEncoding.Encode("utf-8", subject), a.now().UTC().Format(time.RFC1123Z), strings.ReplaceAll(text, "\n", "\r\n"))
+		a.Post.From, to, mime.QEncoding.Encode("utf-8", subject), a.Now().UTC().Format(time.RFC1123Z), strings.ReplaceAll(text, "\n", "\r\n"))
 	return smtp.SendMail(a.Post.Addr, nil, a.Post.From, []string{to}, b.Bytes())
 }
 
@@ -221,8 +223,8 @@ func (a *App) Letters(_ context.Context, _ User) ([]mail.Letter, error) {
 	return mail.Letters(a.Post.Folder, 100)
 }
 
-func (a *App) feeds(ctx context.Context, f *facts, academy string) ([]FeedLine, error) {
-	had, err := a.store.Feeds(ctx, academy)
+func (a *App) feeds(ctx context.Context, f *snapshot, academy string) ([]FeedLine, error) {
+	had, err := a.Store.Feeds(ctx, academy)
 	if err != nil {
 		return nil, err
 	}
@@ -235,11 +237,11 @@ func (a *App) feeds(ctx context.Context, f *facts, academy string) ([]FeedLine, 
 		return ""
 	}
 	all := []FeedLine{{"all", "", "All classes", path("all", "")}}
-	for _, t := range f.tracks {
+	for _, t := range f.Tracks {
 		all = append(all, FeedLine{"track", t.ID, t.Name, path("track", t.ID)})
 	}
 	slices.SortFunc(all[1:], func(x, y FeedLine) int { return strings.Compare(x.Name, y.Name) })
-	for _, p := range f.people {
+	for _, p := range f.People {
 		if p.Coach != nil {
 			all = append(all, FeedLine{"coach", p.ID, p.Name, path("coach", p.ID)})
 		}
@@ -254,37 +256,37 @@ func (a *App) MakeFeed(ctx context.Context, u User, scope, target string) (strin
 		return "", err
 	}
 	if !f.feedable(scope, target) {
-		return "", &Missing{scope, target}
+		return "", notFound(scope, target)
 	}
 	token := make([]byte, 32)
 	rand.Read(token)
-	x := store.Feed{Token: base64.RawURLEncoding.EncodeToString(token), Academy: u.Academy, Scope: scope, Target: target, Made: a.now().UTC()}
-	return "/calendar/" + x.Token + ".ics", a.store.AddFeed(ctx, x)
+	x := store.Feed{Token: base64.RawURLEncoding.EncodeToString(token), Academy: u.Academy, Scope: scope, Target: target, Made: a.Now().UTC()}
+	return "/calendar/" + x.Token + ".ics", a.Store.AddFeed(ctx, x)
 }
 
-func (f *facts) feedable(scope, target string) bool {
+func (f *snapshot) feedable(scope, target string) bool {
 	switch scope {
 	case "all":
 		return target == ""
 	case "track":
-		_, ok := f.tracks[target]
+		_, ok := f.Tracks[target]
 		return ok
 	case "coach":
-		return f.person[target].Coach != nil
+		return f.Person[target].Coach != nil
 	}
 	return false
 }
 
 // RevokeFeed ends a calendar's address.
 func (a *App) RevokeFeed(ctx context.Context, u User, scope, target string) error {
-	return a.store.RevokeFeed(ctx, u.Academy, scope, target)
+	return a.Store.RevokeFeed(ctx, u.Academy, scope, target)
 }
 
 // Calendar is the published classes behind a private address, as iCalendar.
 func (a *App) Calendar(ctx context.Context, token string) ([]byte, error) {
-	feed, err := a.store.FeedByToken(ctx, token)
+	feed, err := a.Store.FeedByToken(ctx, token)
 	if errors.Is(err, store.ErrMissing) {
-		return nil, &Missing{"calendar", "of that address"}
+		return nil, notFound("calendar", "of that address")
 	}
 	if err != nil {
 		return nil, err
@@ -293,17 +295,17 @@ func (a *App) Calendar(ctx context.Context, token string) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return f.calendar(feed, a.zone, a.now()), nil
+	return f.calendar(feed, f.Zone, a.Now()), nil
 }
 
-func (f *facts) calendar(feed store.Feed, zone *time.Location, now time.Time) []byte {
-	c := exchange.Calendar{Name: f.name, Zone: zone, Made: now}
-	for _, s := range f.seasons {
+func (f *snapshot) calendar(feed store.Feed, zone *time.Location, now time.Time) []byte {
+	c := exchange.Calendar{Name: f.Name, Zone: zone, Made: now}
+	for _, s := range f.Seasons {
 		if s.Published == nil {
 			continue
 		}
 		for _, x := range s.Published.Plan.Placements {
-			class, ok := f.class(x.Class)
+			class, ok := f.Class(x.Class)
 			if !ok || feed.Scope == "coach" && x.Lead != feed.Target || feed.Scope == "track" && class.Track != feed.Target {
 				continue
 			}
@@ -315,7 +317,7 @@ func (f *facts) calendar(feed store.Feed, zone *time.Location, now time.Time) []
 			fmt.Sscanf(class.Start, "%d:%d", &h, &m)
 			c.Events = append(c.Events, exchange.Event{
 				ID: academy.Occurrence(class.ID, on) + "@" + feed.Academy + ".vereda", On: on, Hour: h, Minute: m, Minutes: class.Minutes,
-				Title: class.Name + ": " + f.itemWords(x.Items), Place: class.Mat, Notes: "Led by " + words(f.nameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
+				Title: class.Name + ": " + f.itemWords(x.Items), Place: class.Mat, Notes: "Led by " + words(f.NameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
 			})
 		}
 	}

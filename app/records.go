@@ -6,8 +6,12 @@ import (
 	"slices"
 	"strings"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/curriculum"
+	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/validation"
 )
 
 // RecordKind is a kind of record of the library, as the interface names it.
@@ -15,36 +19,35 @@ type RecordKind string
 
 // The kinds of records.
 const (
-	TechniqueRecord RecordKind = docTechnique
-	PositionRecord  RecordKind = docPosition
-	SetRecord       RecordKind = docSet
-	TableRecord     RecordKind = docTable
+	TechniqueRecord RecordKind = documents.Technique
+	PositionRecord  RecordKind = documents.Position
+	SetRecord       RecordKind = documents.VariantSet
+	TableRecord     RecordKind = documents.ForkTable
 )
 
 // version says at which version a record is; 0 when it is not there.
-func (f *facts) version(kind, id string) int { return f.versions[kind+"/"+id] }
 
 // keep is the common way of writing a record of the library. version is the one
 // it was read at; 0 makes a new one, which must not be there yet.
-func (a *App) keepRecord(ctx context.Context, u User, kind, id, name string, version int, body any, check func(f *facts) []library.Problem) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		had := f.version(kind, id)
+func (a *App) keepRecord(ctx context.Context, u User, kind, id, name string, version int, body any, check func(f *snapshot) []validation.Problem) (string, error) {
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		had := f.Version(kind, id)
 		switch {
 		case version == 0 && had != 0:
-			return refuse("id", "%q is taken: give the %s another name or identifier", id, kind)
+			return invalid("id", "%q is taken: give the %s another name or identifier", id, kind)
 		case version != 0 && had == 0:
-			return &Missing{kind, id}
+			return notFound(kind, id)
 		case version != had:
-			return &Changed{name}
+			return &ConflictError{Thing: name}
 		}
-		if err := refuseAll(check(f)); err != nil {
+		if err := invalidAll(check(f)); err != nil {
 			return err
 		}
 		b.Says = "Changed " + name
 		if version == 0 {
 			b.Says = "Added " + name
 		}
-		return b.put(kind, id, body)
+		return b.Put(kind, id, body)
 	})
 }
 
@@ -54,10 +57,10 @@ func (a *App) AddTechnique(ctx context.Context, u User, t library.Technique) (id
 	if t.ID == "" {
 		t.ID = library.Slug(t.Name)
 	}
-	change, err = a.keepRecord(ctx, u, docTechnique, t.ID, t.Name, 0, t, func(f *facts) []library.Problem {
-		found := append(f.lib.Check(t), a.checkMedia(u.Academy, t)...)
-		if into := f.lib.Now(t.ID); into != t.ID {
-			found = append(found, library.Problem{Field: "id", What: fmt.Sprintf("%q was merged into %s: give this one another identifier", t.ID, f.lib.Name(into))})
+	change, err = a.keepRecord(ctx, u, documents.Technique, t.ID, t.Name, 0, t, func(f *snapshot) []validation.Problem {
+		found := append(f.Library.Check(t), a.checkMedia(u.Academy, t)...)
+		if into := f.Library.Now(t.ID); into != t.ID {
+			found = append(found, validation.Problem{Field: "id", What: fmt.Sprintf("%q was merged into %s: give this one another identifier", t.ID, f.Library.Name(into))})
 		}
 		return found
 	})
@@ -69,7 +72,7 @@ func (a *App) SavePosition(ctx context.Context, u User, p library.Position, vers
 	if p.ID == "" {
 		p.ID = library.Slug(p.Name)
 	}
-	change, err = a.keepRecord(ctx, u, docPosition, p.ID, p.Name, version, p, func(*facts) []library.Problem { return library.CheckPosition(p) })
+	change, err = a.keepRecord(ctx, u, documents.Position, p.ID, p.Name, version, p, func(*snapshot) []validation.Problem { return library.CheckPosition(p) })
 	return p.ID, change, err
 }
 
@@ -78,7 +81,7 @@ func (a *App) SaveVariants(ctx context.Context, u User, s library.VariantSet, ve
 	if s.ID == "" {
 		s.ID = library.Slug(s.Name)
 	}
-	change, err = a.keepRecord(ctx, u, docSet, s.ID, s.Name, version, s, func(f *facts) []library.Problem { return f.lib.CheckVariants(s) })
+	change, err = a.keepRecord(ctx, u, documents.VariantSet, s.ID, s.Name, version, s, func(f *snapshot) []validation.Problem { return f.Library.CheckVariants(s) })
 	return s.ID, change, err
 }
 
@@ -99,14 +102,14 @@ func (a *App) Positions(ctx context.Context, u User) ([]PositionLine, error) {
 	}
 	all := []PositionLine{}
 	at := map[string]int{}
-	for i, p := range f.lib.Positions() {
+	for i, p := range f.Library.Positions() {
 		at[p.ID] = i
 		if p.Aliases == nil {
 			p.Aliases = []string{}
 		}
-		all = append(all, PositionLine{Position: p, Version: f.version(docPosition, p.ID)})
+		all = append(all, PositionLine{Position: p, Version: f.Version(documents.Position, p.ID)})
 	}
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		if t.From != nil {
 			if t.From.Part == library.Attack {
 				all[at[t.From.Position]].Attack++
@@ -135,10 +138,10 @@ func (a *App) VariantSets(ctx context.Context, u User) ([]SetPage, error) {
 		return nil, err
 	}
 	all := []SetPage{}
-	for _, s := range f.lib.VariantSets() {
-		p := SetPage{VariantSet: s, Version: f.version(docSet, s.ID), Names: map[string]string{}}
+	for _, s := range f.Library.VariantSets() {
+		p := SetPage{VariantSet: s, Version: f.Version(documents.VariantSet, s.ID), Names: map[string]string{}}
 		for _, v := range s.Variants {
-			p.Names[v.Technique] = f.lib.Name(v.Technique)
+			p.Names[v.Technique] = f.Library.Name(v.Technique)
 		}
 		all = append(all, p)
 	}
@@ -148,9 +151,9 @@ func (a *App) VariantSets(ctx context.Context, u User) ([]SetPage, error) {
 // DeleteRecord takes a record out of the library. What others speak of stays:
 // the refusal says who does.
 func (a *App) DeleteRecord(ctx context.Context, u User, kind RecordKind, id string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		if f.version(string(kind), id) == 0 {
-			return &Missing{string(kind), id}
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		if f.Version(string(kind), id) == 0 {
+			return notFound(string(kind), id)
 		}
 		name, used := f.usesOf(kind, id)
 		if len(used) > 0 {
@@ -158,15 +161,15 @@ func (a *App) DeleteRecord(ctx context.Context, u User, kind RecordKind, id stri
 			if len(used) > 4 {
 				more = fmt.Sprintf(" and %d more", len(used)-4)
 			}
-			return refuse("id", "%s is spoken of by %s%s: take it out there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
+			return invalid("id", "%s is spoken of by %s%s: take it out there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
 		}
 		b.Says = "Took " + name + " out of the library"
-		return b.put(string(kind), id, nil)
+		return b.Put(string(kind), id, nil)
 	})
 }
 
 // usesOf lists what speaks of a record.
-func (f *facts) usesOf(kind RecordKind, id string) (name string, used []string) {
+func (f *snapshot) usesOf(kind RecordKind, id string) (name string, used []string) {
 	add := func(who string) {
 		if !slices.Contains(used, who) {
 			used = append(used, who)
@@ -179,7 +182,7 @@ func (f *facts) usesOf(kind RecordKind, id string) (name string, used []string) 
 	}
 	switch kind {
 	case PositionRecord:
-		for _, t := range f.lib.Techniques() {
+		for _, t := range f.Library.Techniques() {
 			place(t.Name, t.From)
 			place(t.Name, t.To)
 			for _, k := range t.KeyPoints {
@@ -188,62 +191,62 @@ func (f *facts) usesOf(kind RecordKind, id string) (name string, used []string) 
 				}
 			}
 		}
-		for _, t := range f.lib.ForkTables() {
+		for _, t := range f.Library.ForkTables() {
 			place("fork table "+t.Name, &t.At)
 		}
 		return f.positionName(id), used
 	case TechniqueRecord:
 		f.usesOfTechnique(id, add)
-		return f.lib.Name(id), used
+		return f.Library.Name(id), used
 	case SetRecord:
-		for _, s := range f.lib.VariantSets() {
+		for _, s := range f.Library.VariantSets() {
 			if s.ID == id {
 				name = s.Name
 			}
 		}
 	case TableRecord:
-		t, _ := f.lib.ForkTable(id)
+		t, _ := f.Library.ForkTable(id)
 		name = t.Name
 	}
 	return name, nil
 }
 
-func (f *facts) usesOfTechnique(id string, add func(who string)) {
-	for _, t := range f.lib.Techniques() {
+func (f *snapshot) usesOfTechnique(id string, add func(who string)) {
+	for _, t := range f.Library.Techniques() {
 		if slices.ContainsFunc(t.Prerequisites, func(p library.Prerequisite) bool { return p.Technique == id }) || t.ID != id && slices.ContainsFunc(t.Forks, func(x library.Fork) bool { return x.Answer == id }) {
 			add(t.Name)
 		}
 	}
-	for _, s := range f.lib.VariantSets() {
+	for _, s := range f.Library.VariantSets() {
 		if slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == id }) {
 			add("variants " + s.Name)
 		}
 	}
-	for _, t := range f.lib.ForkTables() {
+	for _, t := range f.Library.ForkTables() {
 		if slices.ContainsFunc(t.Rows, func(r library.Row) bool { return r.Then == id }) {
 			add("fork table " + t.Name)
 		}
 	}
-	for _, c := range f.curricula {
+	for _, c := range f.Curricula {
 		if _, ok := c.Find(id); ok {
 			add(fmt.Sprintf("the curriculum for %s", c.Rank))
 		}
 	}
-	for _, x := range f.units {
+	for _, x := range f.Units {
 		if x.Movement == id || slices.Contains(x.Techniques, id) {
 			add("unit " + x.Name)
 		}
 	}
-	for _, c := range f.checks {
-		if c.Technique == id {
+	for c := range f.AllChecks {
+		if f.Library.Now(c.Technique) == id {
 			add("checks on record")
+			break
 		}
 	}
-	for _, r := range f.taught {
-		for _, i := range r.Items {
-			if i.Technique == id {
-				add("classes on record")
-			}
+	for session := range f.Log.Sessions {
+		if session.Report != nil && slices.ContainsFunc(session.Report.Items, func(it ledger.Item) bool { return f.Library.Now(it.Technique) == id }) {
+			add("classes on record")
+			break
 		}
 	}
 }
@@ -254,12 +257,12 @@ func (a *App) Duplicates(ctx context.Context, u User, id string) ([]LikelyPair, 
 	if err != nil {
 		return nil, err
 	}
-	t, ok := f.lib.Technique(id)
+	t, ok := f.Library.Technique(id)
 	if !ok {
-		return nil, &Missing{"technique", id}
+		return nil, notFound("technique", id)
 	}
 	all := []LikelyPair{}
-	for _, d := range f.lib.Likeness().Of(t) {
+	for _, d := range f.Library.Likeness().Of(t) {
 		all = append(all, f.pair(t, d))
 	}
 	return all, nil
@@ -279,8 +282,8 @@ type SectionPair struct {
 	Same    bool   `json:"same"`
 }
 
-func (f *facts) pair(t library.Technique, d library.Duplicate) LikelyPair {
-	here, _ := f.lib.Technique(d.Technique)
+func (f *snapshot) pair(t library.Technique, d library.Duplicate) LikelyPair {
+	here, _ := f.Library.Technique(d.Technique)
 	p := LikelyPair{Duplicate: d, Sections: []SectionPair{}}
 	for _, s := range library.Sections {
 		x := SectionPair{Section: s, Here: f.sectionWords(here, s), There: f.sectionWords(t, s)}
@@ -291,7 +294,7 @@ func (f *facts) pair(t library.Technique, d library.Duplicate) LikelyPair {
 }
 
 // sectionWords is a section of a technique as a person compares it.
-func (f *facts) sectionWords(t library.Technique, section string) string {
+func (f *snapshot) sectionWords(t library.Technique, section string) string {
 	var lines []string
 	add := func(format string, args ...any) { lines = append(lines, fmt.Sprintf(format, args...)) }
 	switch section {
@@ -314,11 +317,11 @@ func (f *facts) sectionWords(t library.Technique, section string) string {
 		}
 	case "forks":
 		for _, x := range t.Forks {
-			add("%s → %s", x.Reaction.Read(), f.lib.Name(x.Answer))
+			add("%s → %s", x.Reaction.Read(), f.Library.Name(x.Answer))
 		}
 	case "stands on":
 		for _, p := range t.Prerequisites {
-			add("%s: %s", f.lib.Name(p.Technique), p.Reason.Read())
+			add("%s: %s", f.Library.Name(p.Technique), p.Reason.Read())
 		}
 	case "bodies":
 		for _, b := range t.Bodies {
@@ -344,33 +347,33 @@ func (f *facts) sectionWords(t library.Technique, section string) string {
 // spoke of drop speaks of keep: curricula and units are rewritten, what happened is
 // understood anew. One undo takes all of it back.
 func (a *App) MergeTechniques(ctx context.Context, u User, keep, drop string, take []string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		k, ok := f.lib.Technique(keep)
-		d, found := f.lib.Technique(drop)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		k, ok := f.Library.Technique(keep)
+		d, found := f.Library.Technique(drop)
 		switch {
 		case !ok:
-			return &Missing{"technique", keep}
+			return notFound("technique", keep)
 		case !found:
-			return &Missing{"technique", drop}
+			return notFound("technique", drop)
 		case k.ID == d.ID:
-			return refuse("drop", "%s is that record already", d.Name)
+			return invalid("drop", "%s is that record already", d.Name)
 		}
 		if err := checkSections(take); err != nil {
 			return err
 		}
-		for _, s := range f.lib.VariantSets() {
+		for _, s := range f.Library.VariantSets() {
 			in := func(id string) bool {
 				return slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == id })
 			}
 			if len(s.Variants) == 2 && in(k.ID) && in(d.ID) {
-				return refuse("drop", "the two are the whole choice of %s: take that set out first", s.Name)
+				return invalid("drop", "the two are the whole choice of %s: take that set out first", s.Name)
 			}
 		}
 		b.Says = fmt.Sprintf("Merged %s into %s", d.Name, k.Name)
-		if err := b.put(docTechnique, k.ID, library.Merge(k, d, take)); err != nil {
+		if err := b.Put(documents.Technique, k.ID, library.Merge(k, d, take)); err != nil {
 			return err
 		}
-		if err := b.put(docTechnique, d.ID, nil); err != nil {
+		if err := b.Put(documents.Technique, d.ID, nil); err != nil {
 			return err
 		}
 		return f.follow(b, d.ID, k.ID)
@@ -380,7 +383,7 @@ func (a *App) MergeTechniques(ctx context.Context, u User, keep, drop string, ta
 func checkSections(take []string) error {
 	for _, s := range take {
 		if !slices.Contains(library.Sections, s) {
-			return refuse("take", "%q is not a section: choose from %s", s, strings.Join(library.Sections, ", "))
+			return invalid("take", "%q is not a section: choose from %s", s, strings.Join(library.Sections, ", "))
 		}
 	}
 	return nil
@@ -388,8 +391,8 @@ func checkSections(take []string) error {
 
 // follow rewrites what the academy's documents say of a technique that goes by
 // another identifier now. Records of the library follow by themselves.
-func (f *facts) follow(b *batch, from, to string) error {
-	for _, c := range f.curricula {
+func (f *snapshot) follow(b *state.Change, from, to string) error {
+	for _, c := range f.Curricula {
 		r, ok := c.Find(from)
 		if !ok {
 			continue
@@ -407,11 +410,11 @@ func (f *facts) follow(b *batch, from, to string) error {
 		} else {
 			c.Requirements[i] = r
 		}
-		if err := b.put(docCurriculum, c.ID, c); err != nil {
+		if err := b.Put(documents.Curriculum, c.ID, c); err != nil {
 			return err
 		}
 	}
-	for _, x := range f.units {
+	for _, x := range f.Units {
 		if x.Movement != from && !slices.Contains(x.Techniques, from) {
 			continue
 		}
@@ -428,7 +431,7 @@ func (f *facts) follow(b *batch, from, to string) error {
 			}
 		}
 		x.Techniques = techniques
-		if err := b.put(docUnit, x.ID, x); err != nil {
+		if err := b.Put(documents.Unit, x.ID, x); err != nil {
 			return err
 		}
 	}

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
@@ -62,10 +64,10 @@ func (a *App) ProposeRepair(ctx context.Context, u User, id string, h Happening)
 	return p, nil
 }
 
-func (f *facts) changeLines(s academy.Season, changes []season.Change) []ChangeLine {
+func (f *snapshot) changeLines(s academy.Season, changes []season.Change) []ChangeLine {
 	all := []ChangeLine{}
 	for _, x := range changes {
-		class, _ := f.class(x.Class)
+		class, _ := f.Class(x.Class)
 		line := ChangeLine{x.Week, x.Class, class.Name, s.DayOf(x.Week, class), f.cellOf(x.Before), f.cellOf(x.After)}
 		for _, c := range []*Cell{line.Before, line.After} {
 			if c != nil {
@@ -79,19 +81,19 @@ func (f *facts) changeLines(s academy.Season, changes []season.Change) []ChangeL
 
 // TakeSeasonRepair keeps a repair and what made it necessary, as one change.
 func (a *App) TakeSeasonRepair(ctx context.Context, u User, id string, h Happening) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		m, err := a.mend(f, id, h)
-		if err != nil {
-			return err
-		}
+	var m mended
+	return a.keepComputed(ctx, u, id, func(f *snapshot) (err error) {
+		m, err = a.mend(f, id, h)
+		return err
+	}, func(_ *snapshot, b *state.Change) error {
 		m.season.Plan = &m.repaired.Plan
 		b.Says = m.says + " and repaired the plan"
 		if m.coach != nil {
-			if err := b.put(docPerson, m.coach.ID, *m.coach); err != nil {
+			if err := b.Put(documents.Person, m.coach.ID, *m.coach); err != nil {
 				return err
 			}
 		}
-		return b.put(docSeason, m.season.ID, m.season)
+		return b.Put(documents.Season, m.season.ID, m.season)
 	})
 }
 
@@ -103,50 +105,52 @@ type mended struct {
 	repaired season.Repaired
 }
 
-func (a *App) mend(f *facts, id string, h Happening) (mended, error) {
-	s, err := f.season(id)
+func (a *App) mend(f *snapshot, id string, h Happening) (mended, error) {
+	s, err := f.FindSeason(id)
 	if err != nil {
 		return mended{}, err
 	}
 	m := mended{season: s}
 	if s.Plan == nil {
-		return m, refuse("season", "%s has no plan yet: press Plan first", s.Name)
+		return m, invalid("season", "%s has no plan yet: press Plan first", s.Name)
 	}
 	if h.Week < 1 || h.Week > s.Weeks {
-		return m, refuse("week", "week %d is not in a season of %d weeks", h.Week, s.Weeks)
+		return m, invalid("week", "week %d is not in a season of %d weeks", h.Week, s.Weeks)
 	}
 	old := *s.Plan
-	set := *f
+	set := f
 	var drop []season.Disruption
 	switch cmp.Or(h.Kind, "cancelled") {
 	case "cancelled", "closed":
 		err = a.close(f, &m, h)
 	case "coach_out":
-		err = a.sendOut(f, &set, &m, h)
+		if err = a.sendOut(f, &m, h); err == nil {
+			set = &snapshot{f.With(map[documents.Ref]any{{Kind: documents.Person, ID: m.coach.ID}: *m.coach})}
+		}
 	case "not_reached":
 		drop, err = a.unreached(f, &m, h)
 	case "wanted":
-		unit, ok := f.unit(h.Unit)
+		unit, ok := f.Unit(h.Unit)
 		if !ok {
-			err = refuse("unit", "choose the unit that is wanted")
+			err = invalid("unit", "choose the unit that is wanted")
 		}
 		m.season.Wanted = append(slices.Clone(s.Wanted), season.Wanted{Unit: h.Unit, Track: h.Track, Week: h.Week})
 		m.says = fmt.Sprintf("Wanted %s by week %d", unit.Name, h.Week)
 	default:
-		err = refuse("kind", "%q: choose cancelled, closed, coach_out, not_reached or wanted", h.Kind)
+		err = invalid("kind", "%q: choose cancelled, closed, coach_out, not_reached or wanted", h.Kind)
 	}
 	if err != nil {
 		return m, err
 	}
-	p, left := set.problem(m.season, a.today())
+	p, left := set.problem(m.season, f.Today())
 	p, old, err = season.Disrupted(p, old, drop)
 	if err != nil {
-		return m, refuse("unit", "%v", err)
+		return m, invalid("unit", "%v", err)
 	}
 	old.Bound = 0 // who comes may have changed since it was computed
-	m.repaired, err = season.Repair(p, old, max(1, s.WeekOf(a.today())))
+	m.repaired, err = season.Repair(p, old, max(1, s.WeekOf(f.Today())))
 	if err != nil {
-		return m, refuse("plan", "%v", f.inWords(err))
+		return m, invalid("plan", "%v", f.inWords(err))
 	}
 	p.Seconds = 0.2
 	m.repaired.Plan.Bound = season.Bound(p, m.repaired.Plan.Coverage)
@@ -154,29 +158,29 @@ func (a *App) mend(f *facts, id string, h Happening) (mended, error) {
 	return m, nil
 }
 
-func (a *App) close(f *facts, m *mended, h Happening) error {
+func (a *App) close(f *snapshot, m *mended, h Happening) error {
 	s := m.season
 	if h.Class == "" && h.Kind != "closed" {
-		return refuse("class", "choose the class that is cancelled")
+		return invalid("class", "choose the class that is cancelled")
 	}
-	classes := f.classes
+	classes := f.Classes
 	if h.Class != "" {
-		class, ok := f.class(h.Class)
+		class, ok := f.Class(h.Class)
 		if !ok {
-			return &Missing{"class", h.Class}
+			return notFound("class", h.Class)
 		}
 		classes = []academy.Class{class}
 	}
 	for _, class := range classes {
 		on := s.DayOf(h.Week, class)
-		if h.Class != "" && on < a.today() {
-			return refuse("week", "%s on %s is over: it cannot be cancelled any more", class.Name, on)
+		if h.Class != "" && on < f.Today() {
+			return invalid("week", "%s on %s is over: it cannot be cancelled any more", class.Name, on)
 		}
-		if _, recorded := f.taught[academy.Occurrence(class.ID, on)]; recorded {
-			return refuse("week", "%s on %s was held and recorded: it cannot be cancelled any more", class.Name, on)
+		if f.Reported(class.ID, on) {
+			return invalid("week", "%s on %s was held and recorded: it cannot be cancelled any more", class.Name, on)
 		}
 		if slices.ContainsFunc(s.Closures, func(k academy.Closure) bool { return k.Week == h.Week && (k.Class == "" || k.Class == h.Class) }) {
-			return refuse("week", "%s is closed in week %d already", class.Name, h.Week)
+			return invalid("week", "%s is closed in week %d already", class.Name, h.Week)
 		}
 		m.says = fmt.Sprintf("Cancelled %s on %s", class.Name, on)
 	}
@@ -188,10 +192,10 @@ func (a *App) close(f *facts, m *mended, h Happening) error {
 }
 
 // sendOut takes a coach out for some weeks from a week on.
-func (a *App) sendOut(f, set *facts, m *mended, h Happening) error {
-	person, ok := f.person[h.Coach]
+func (a *App) sendOut(f *snapshot, m *mended, h Happening) error {
+	person, ok := f.Person[h.Coach]
 	if !ok || person.Coach == nil {
-		return refuse("coach", "choose the coach who is away")
+		return invalid("coach", "choose the coach who is away")
 	}
 	weeks := max(1, h.Weeks)
 	from := m.season.Start + calendar.Day(7*(h.Week-1))
@@ -203,47 +207,41 @@ func (a *App) sendOut(f, set *facts, m *mended, h Happening) error {
 	if weeks > 1 {
 		m.says = fmt.Sprintf("Took %s out of weeks %d to %d", person.Name, h.Week, h.Week+weeks-1)
 	}
-	set.people = slices.Clone(f.people)
-	for i := range set.people {
-		if set.people[i].ID == person.ID {
-			set.people[i] = person
-		}
-	}
 	return nil
 }
 
 // unreached takes a unit out of a class that was held without reaching it.
-func (a *App) unreached(f *facts, m *mended, h Happening) ([]season.Disruption, error) {
-	class, ok := f.class(h.Class)
+func (a *App) unreached(f *snapshot, m *mended, h Happening) ([]season.Disruption, error) {
+	class, ok := f.Class(h.Class)
 	if !ok {
-		return nil, &Missing{"class", h.Class}
+		return nil, notFound("class", h.Class)
 	}
-	unit, _ := f.unit(h.Unit)
+	unit, _ := f.Unit(h.Unit)
 	on := m.season.DayOf(h.Week, class)
-	if on > a.today() {
-		return nil, refuse("week", "%s on %s is still to come: move the unit instead", class.Name, on)
+	if on > f.Today() {
+		return nil, invalid("week", "%s on %s is still to come: move the unit instead", class.Name, on)
 	}
 	m.says = fmt.Sprintf("Noted that %s on %s did not reach %s", class.Name, on, unit.Name)
 	return []season.Disruption{{Kind: "not_reached", Week: h.Week, Class: h.Class, Unit: h.Unit}}, nil
 }
 
 // inWords is an error of the planner with the academy's names in place of identifiers.
-func (f *facts) inWords(err error) string {
+func (f *snapshot) inWords(err error) string {
 	var conflict *season.Conflict
 	if !errors.As(err, &conflict) {
 		return err.Error()
 	}
 	names := map[string]string{}
-	for _, u := range f.units {
+	for _, u := range f.Units {
 		names[u.ID] = u.Name
 	}
-	for _, c := range f.classes {
+	for _, c := range f.Classes {
 		names[c.ID] = c.Name
 	}
-	for _, t := range f.tracks {
+	for _, t := range f.Tracks {
 		names[t.ID] = t.Name
 	}
-	for _, p := range f.people {
+	for _, p := range f.People {
 		names[p.ID] = p.Name
 	}
 	said := make([]string, len(conflict.Conditions))

@@ -144,8 +144,8 @@ const coverageFormula = "For each student and each unit their next rank still as
 
 // shown is a season as somebody may see it: the plan in the making is the head
 // instructor's, a coach sees what was published.
-func (f *facts) shown(u User, id string) (academy.Season, error) {
-	s, err := f.season(id)
+func (f *snapshot) shown(u User, id string) (academy.Season, error) {
+	s, err := f.FindSeason(id)
 	if u.Role != Head && s.Published != nil {
 		s.Plan, s.Pins = &s.Published.Plan, nil
 	}
@@ -162,7 +162,7 @@ func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error)
 	if err != nil {
 		return SeasonPage{}, err
 	}
-	page := SeasonPage{Today: a.today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{}, Breaks: []BreachLine{}, Scores: []ScoreLine{}, Closures: s.Closures, Wanted: []WantedLine{}, Ways: []WayLine{}, Units: []Named{},
+	page := SeasonPage{Today: f.Today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{}, Breaks: []BreachLine{}, Scores: []ScoreLine{}, Closures: s.Closures, Wanted: []WantedLine{}, Ways: []WayLine{}, Units: []Named{},
 		Line: SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}}
 	p, _ := f.problem(s, page.Today)
 	if s.Plan != nil {
@@ -174,17 +174,17 @@ func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error)
 		page.Published = s.Published.Number
 	}
 	for _, w := range s.Wanted {
-		unit, _ := f.unit(w.Unit)
+		unit, _ := f.Unit(w.Unit)
 		page.Wanted = append(page.Wanted, WantedLine{w.Unit, unit.Name, w.Week})
 	}
-	for _, x := range f.units {
+	for _, x := range f.Units {
 		page.Units = append(page.Units, Named{x.ID, x.Name})
 	}
 	for _, t := range p.Tracks {
-		page.Ways = append(page.Ways, WayLine{t.ID, f.tracks[t.ID].Name, t.Mode, t.School})
+		page.Ways = append(page.Ways, WayLine{t.ID, f.Tracks[t.ID].Name, t.Mode, t.School})
 	}
 	f.grid(&page, s)
-	page.Explained = Explained{Students: len(p.Students), Need: f.settings.SeasonNeed, Formula: coverageFormula}
+	page.Explained = Explained{Students: len(p.Students), Need: f.Settings.SeasonNeed, Formula: coverageFormula}
 	for _, st := range p.Students {
 		page.Explained.Needs += len(st.Open)
 	}
@@ -193,7 +193,7 @@ func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error)
 	}
 	page.Line.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
 	for _, x := range s.Plan.Unplaced {
-		unit, _ := f.unit(x.Unit)
+		unit, _ := f.Unit(x.Unit)
 		page.Unplaced = append(page.Unplaced, UnplacedLine{x.Unit, unit.Name, x.Why})
 	}
 	f.shares(&page, p, *s.Plan)
@@ -201,7 +201,7 @@ func (a *App) Season(ctx context.Context, u User, id string) (SeasonPage, error)
 	return page, nil
 }
 
-func (f *facts) grid(page *SeasonPage, s academy.Season) {
+func (f *snapshot) grid(page *SeasonPage, s academy.Season) {
 	for w := 1; w <= s.Weeks; w++ {
 		week := SeasonWeek{Week: w, Start: s.Start + calendar.Day(7*(w-1))}
 		for _, c := range s.Closures {
@@ -211,11 +211,11 @@ func (f *facts) grid(page *SeasonPage, s academy.Season) {
 		}
 		page.Weeks = append(page.Weeks, week)
 	}
-	for _, c := range f.classes {
-		row := SeasonRow{Class: c.ID, Name: c.Name, Track: f.tracks[c.Track].Name, Day: c.Weekday, Start: c.Start}
+	for _, c := range f.Classes {
+		row := SeasonRow{Class: c.ID, Name: c.Name, Track: f.Tracks[c.Track].Name, Day: c.Weekday, Start: c.Start}
 		for w := 1; w <= s.Weeks; w++ {
 			cell := f.seasonCell(page, s, c, w)
-			if f.tracks[c.Track].Mode == "same" {
+			if f.Tracks[c.Track].Mode == "same" {
 				cell.SameAs = sameAs(page.Rows, row.Track, cell)
 			}
 			row.Cells = append(row.Cells, cell)
@@ -234,7 +234,7 @@ func sameAs(above []SeasonRow, track string, cell Cell) string {
 	return ""
 }
 
-func (f *facts) seasonCell(page *SeasonPage, s academy.Season, c academy.Class, week int) Cell {
+func (f *snapshot) seasonCell(page *SeasonPage, s academy.Season, c academy.Class, week int) Cell {
 	cell := Cell{Week: week, Class: c.ID, On: s.DayOf(week, c), State: "empty", Items: []CellItem{}}
 	if why, closed := s.Closed(week, c.ID); closed {
 		cell.State, cell.Why = "closed", words(why, "closed")
@@ -291,30 +291,30 @@ func words(given, otherwise string) string {
 	return given
 }
 
-func (f *facts) cellOf(x *season.Placement) *Cell {
+func (f *snapshot) cellOf(x *season.Placement) *Cell {
 	if x == nil {
 		return nil
 	}
 	cell := &Cell{Week: x.Week, Class: x.Class, State: "planned", LeadID: x.Lead, Items: []CellItem{}}
-	if p, ok := f.person[x.Lead]; ok {
+	if p, ok := f.Person[x.Lead]; ok {
 		cell.Lead = p.Initials()
 	}
 	for _, it := range x.Items {
-		u, _ := f.unit(it.Unit)
+		u, _ := f.Unit(it.Unit)
 		cell.Items = append(cell.Items, CellItem{it.Unit, u.Name, it.Kind, u.Area})
 	}
 	return cell
 }
 
-func (f *facts) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
+func (f *snapshot) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
 	_, each := season.Coverage(p, plan.Placements)
 	for _, st := range p.Students {
-		person := f.person[st.ID]
+		person := f.Person[st.ID]
 		rank := f.rank(person)
 		line := StudentShare{ID: st.ID, Name: person.Name, Belt: rank.Belt, Rank: rank.Name, Mean: meanOf(each, st.ID), Lowest: []UnitShare{}}
 		for _, c := range each {
 			if c.Student == st.ID {
-				u, _ := f.unit(c.Unit)
+				u, _ := f.Unit(c.Unit)
 				line.Lowest = append(line.Lowest, UnitShare{u.Name, c.Chance})
 			}
 		}
@@ -325,8 +325,8 @@ func (f *facts) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
 	slices.SortStableFunc(page.Students, func(a, b StudentShare) int { return cmp.Compare(a.Mean, b.Mean) })
 }
 
-func (f *facts) load(page *SeasonPage, problem season.Problem, plan season.Plan) {
-	for _, p := range f.people {
+func (f *snapshot) load(page *SeasonPage, problem season.Problem, plan season.Plan) {
+	for _, p := range f.People {
 		if p.Coach == nil {
 			continue
 		}
@@ -409,16 +409,16 @@ func (a *App) Why(ctx context.Context, u User, id string, week int, class string
 	if err != nil {
 		return WhyPage{}, err
 	}
-	c, ok := f.class(class)
+	c, ok := f.Class(class)
 	if !ok || week < 1 || week > s.Weeks {
-		return WhyPage{}, &Missing{"class", class}
+		return WhyPage{}, notFound("class", class)
 	}
-	p, _ := f.problem(s, a.today())
-	dummy := SeasonPage{Today: a.today()}
+	p, _ := f.problem(s, f.Today())
+	dummy := SeasonPage{Today: f.Today()}
 	if s.Plan != nil {
 		dummy.Breaks = f.breaksIn(p, *s.Plan)
 	}
-	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Night: academy.Occurrence(class, s.DayOf(week, c))}
+	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Night: academy.Occurrence(class, s.DayOf(week, c))}
 	for _, st := range p.Students {
 		page.Expected += st.Chance[class]
 	}
@@ -426,18 +426,18 @@ func (a *App) Why(ctx context.Context, u User, id string, week int, class string
 		return page, nil
 	}
 	page.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
-	page.Lead = f.nameOf(page.Cell.LeadID)
+	page.Lead = f.NameOf(page.Cell.LeadID)
 	for i, it := range page.Cell.Items {
 		r, ok := season.Why(p, *s.Plan, week, class, it.Unit)
 		if !ok {
 			continue
 		}
 		page.Items = append(page.Items, f.whyItem(it, r))
-		unit, _ := f.unit(it.Unit)
+		unit, _ := f.Unit(it.Unit)
 		page.Minutes += minutesOf(unit, it.Kind)
 		if i == 0 {
 			for _, o := range r.LeadWhy {
-				page.LeadWhy = append(page.LeadWhy, CoachWhy{o.Coach, f.nameOf(o.Coach), words(o.Why, "could; has led more for their share, or is needed elsewhere that week")})
+				page.LeadWhy = append(page.LeadWhy, CoachWhy{o.Coach, f.NameOf(o.Coach), words(o.Why, "could; has led more for their share, or is needed elsewhere that week")})
 			}
 		}
 	}
@@ -451,32 +451,32 @@ func minutesOf(u academy.Unit, kind string) int {
 	return u.Minutes
 }
 
-func (f *facts) whyItem(it CellItem, r season.Reason) WhyItem {
-	unit, _ := f.unit(it.Unit)
+func (f *snapshot) whyItem(it CellItem, r season.Reason) WhyItem {
+	unit, _ := f.Unit(it.Unit)
 	w := WhyItem{Unit: it.Unit, Name: it.Name, Kind: it.Kind, Techniques: f.named(unit.Techniques), WaitsFor: []StandLine{}, Opens: []string{}, Gains: []season.Gain{}, Worth: r.Worth}
 	for _, x := range r.WaitsFor {
-		u, _ := f.unit(x.Unit)
+		u, _ := f.Unit(x.Unit)
 		w.WaitsFor = append(w.WaitsFor, StandLine{u.Name, x.Week})
 	}
 	for _, x := range r.Opens {
-		u, _ := f.unit(x)
+		u, _ := f.Unit(x)
 		w.Opens = append(w.Opens, u.Name)
 	}
 	for _, g := range r.Gains[:min(5, len(r.Gains))] {
-		g.Student = f.nameOf(g.Student)
+		g.Student = f.NameOf(g.Student)
 		w.Gains = append(w.Gains, g)
 	}
 	if r.Instead != nil {
-		u, _ := f.unit(r.Instead.Unit)
+		u, _ := f.Unit(r.Instead.Unit)
 		w.Instead, w.InsteadGot = r.Instead.Kind+" "+u.Name, r.Instead.Coverage
 	}
 	return w
 }
 
-func (f *facts) named(techniques []string) []Named {
+func (f *snapshot) named(techniques []string) []Named {
 	all := []Named{}
 	for _, t := range techniques {
-		all = append(all, Named{t, f.lib.Name(t)})
+		all = append(all, Named{t, f.Library.Name(t)})
 	}
 	return all
 }

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -18,17 +20,17 @@ import (
 // problem turns what is known into what the planner reads, for one season as
 // of a day. What was held stays as it was; days gone by without a class are
 // closed. left says of units that may not be in any track, why.
-func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem, left []season.Unplaced) {
-	p = season.Problem{Weeks: s.Weeks, Spacing: f.settings.Spacing, Goal: "full", Seed: 1}
-	for _, t := range f.tracks {
+func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Problem, left []season.Unplaced) {
+	p = season.Problem{Weeks: s.Weeks, Spacing: f.Settings.Spacing, Goal: "full", Seed: 1}
+	for _, t := range f.Tracks {
 		p.Tracks = append(p.Tracks, season.Track{ID: t.ID, Mode: t.Mode, School: t.School, Assumed: t.Assumed})
 	}
 	slices.SortFunc(p.Tracks, func(a, b season.Track) int { return cmp.Compare(a.ID, b.ID) })
-	for _, c := range f.classes {
-		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: f.weekday(c), Start: c.Start, TeachMinutes: c.TeachMinutes})
+	for _, c := range f.Classes {
+		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: f.Weekday(c), Start: c.Start, TeachMinutes: c.TeachMinutes})
 	}
 	for _, c := range s.Closures {
-		if _, there := f.class(c.Class); c.Class != "" && !there {
+		if _, there := f.Class(c.Class); c.Class != "" && !there {
 			continue // it was closed, and is not in the timetable any more
 		}
 		p.Closures = append(p.Closures, season.Closure{Week: c.Week, Class: c.Class})
@@ -42,11 +44,11 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 	}
 	f.planStudents(&p, s, today)
 	f.pin(&p, s)
-	for _, person := range f.people {
+	for _, person := range f.People {
 		if person.Coach == nil {
 			continue
 		}
-		available := slices.DeleteFunc(slices.Clone(person.Coach.Available), func(id string) bool { _, there := f.class(id); return !there })
+		available := slices.DeleteFunc(slices.Clone(person.Coach.Available), func(id string) bool { _, there := f.Class(id); return !there })
 		c := season.Coach{ID: person.ID, Available: available, Signoffs: person.Coach.Signoffs, MaxPerWeek: person.Coach.MaxPerWeek, Share: person.Coach.Share}
 		for w := 1; w <= s.Weeks; w++ {
 			from := s.Start + calendar.Day(7*(w-1))
@@ -61,11 +63,11 @@ func (f *facts) problem(s academy.Season, today calendar.Day) (p season.Problem,
 
 // lockPast: a class that was held stays as it was planned, as far as it was
 // reached: what students had of it is in the ledger. One whose day is over without a plan is closed.
-func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day) {
+func (f *snapshot) lockPast(p *season.Problem, s academy.Season, today calendar.Day) {
 	for w := 1; w <= s.Weeks; w++ {
-		for _, c := range f.classes {
+		for _, c := range f.Classes {
 			on := s.DayOf(w, c)
-			record, recorded := f.taught[academy.Occurrence(c.ID, on)]
+			report, recorded := f.ReportOf(f.Session(c.ID, on))
 			if on >= today && !recorded {
 				continue
 			}
@@ -73,7 +75,7 @@ func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day
 				if x, ok := plan.Find(w, c.ID); ok {
 					x.Held = true
 					if recorded {
-						x.Known, x.Items = true, f.reached(x.Items, record)
+						x.Known, x.Items = true, f.reached(x.Items, report)
 					}
 					p.Fixed = append(p.Fixed, x)
 					continue
@@ -86,9 +88,9 @@ func (f *facts) lockPast(p *season.Problem, s academy.Season, today calendar.Day
 
 // reached leaves of what a class was to teach what its record says it reached,
 // in part at least.
-func (f *facts) reached(items []season.Item, r record) []season.Item {
+func (f *snapshot) reached(items []season.Item, r state.Report) []season.Item {
 	return slices.DeleteFunc(slices.Clone(items), func(it season.Item) bool {
-		unit, _ := f.unit(it.Unit)
+		unit, _ := f.Unit(it.Unit)
 		return !slices.ContainsFunc(r.Items, func(x ledger.Item) bool {
 			return x.Reached != "not" && slices.Contains(unit.Techniques, x.Technique)
 		})
@@ -96,7 +98,7 @@ func (f *facts) reached(items []season.Item, r record) []season.Item {
 }
 
 // pin fixes what is pinned, as the plan has it now.
-func (f *facts) pin(p *season.Problem, s academy.Season) {
+func (f *snapshot) pin(p *season.Problem, s academy.Season) {
 	for _, pin := range s.Pins {
 		fixed := slices.ContainsFunc(p.Fixed, func(x season.Placement) bool { return x.Week == pin.Week && x.Class == pin.Class })
 		shut := slices.ContainsFunc(p.Closures, func(c season.Closure) bool { return c.Week == pin.Week && (c.Class == "" || c.Class == pin.Class) })
@@ -111,10 +113,10 @@ func (f *facts) pin(p *season.Problem, s academy.Season) {
 }
 
 // gated says why a track cannot teach a unit, going by the youngest it takes.
-func (f *facts) gated(u academy.Unit, t academy.Track) (why string) {
+func (f *snapshot) gated(u academy.Unit, t academy.Track) (why string) {
 	for _, id := range u.Techniques {
-		x, _ := f.lib.Technique(id)
-		for _, no := range safety.GateRefusals(t.MinAge, 0, x.Risks, f.settings.Gates) {
+		x, _ := f.Library.Technique(id)
+		for _, no := range safety.GateRefusals(t.MinAge, 0, x.Risks, f.Settings.Gates) {
 			why = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
 		}
 	}
@@ -122,14 +124,14 @@ func (f *facts) gated(u academy.Unit, t academy.Track) (why string) {
 }
 
 // planUnits adds the units, each to the tracks whose youngest may do all of it.
-func (f *facts) planUnits(p *season.Problem) []season.Unplaced {
+func (f *snapshot) planUnits(p *season.Problem) []season.Unplaced {
 	var left []season.Unplaced
 	gone := map[string]bool{}
-	for _, u := range f.units {
+	for _, u := range f.Units {
 		out := season.Unit{ID: u.ID, Name: u.Name, Minutes: u.Minutes, ReviewMinutes: u.ReviewMinutes, Area: u.Area, Signoff: u.Signoff}
 		why := "No track teaches it."
 		for _, track := range u.Tracks {
-			refused := f.gated(u, f.tracks[track])
+			refused := f.gated(u, f.Tracks[track])
 			if refused == "" {
 				out.Tracks = append(out.Tracks, track)
 			} else {
@@ -152,9 +154,9 @@ func (f *facts) planUnits(p *season.Problem) []season.Unplaced {
 
 // planStudents adds the students with their chances and what their next rank
 // still asks for.
-func (f *facts) planStudents(p *season.Problem, s academy.Season, today calendar.Day) {
+func (f *snapshot) planStudents(p *season.Problem, s academy.Season, today calendar.Day) {
 	chances := f.chances(min(today, s.Start+calendar.Day(7*s.Weeks)))
-	for _, person := range f.students() {
+	for _, person := range f.Students() {
 		out := season.Student{ID: person.ID, Chance: map[string]float64{}}
 		for class, c := range chances[person.ID] {
 			out.Chance[class] = c.Chance
@@ -164,12 +166,12 @@ func (f *facts) planStudents(p *season.Problem, s academy.Season, today calendar
 				out.Chance[c.Class] = c.Chance
 			}
 		}
-		asked, _, ok := f.asks(person)
+		asked, _, ok := f.CurriculumFor(person)
 		if !ok {
 			continue
 		}
 		for _, u := range p.Units {
-			unit, _ := f.unit(u.ID)
+			unit, _ := f.Unit(u.ID)
 			if n := f.need(person, asked, unit, s.Start); n.Weight > 0 {
 				out.Open = append(out.Open, n)
 			}
@@ -183,11 +185,11 @@ func (f *facts) planStudents(p *season.Problem, s academy.Season, today calendar
 // need is what a student still has to meet of a unit: the exposures that make
 // its hardest open requirement met or drilled, less those already had on the
 // side that had fewest. What a hold or a gate keeps from them is not counted.
-func (f *facts) need(p academy.Person, asked curriculum.Curriculum, unit academy.Unit, on calendar.Day) season.Need {
-	n := season.Need{Unit: unit.ID, Need: f.settings.SeasonNeed, Had: 99}
+func (f *snapshot) need(p academy.Person, asked curriculum.Curriculum, unit academy.Unit, on calendar.Day) season.Need {
+	n := season.Need{Unit: unit.ID, Need: f.Settings.SeasonNeed, Had: 99}
 	for _, id := range unit.Techniques {
 		r, required := asked.Serves(id)
-		t, _ := f.lib.Technique(id)
+		t, _ := f.Library.Technique(id)
 		if !required || len(f.refusals(p, t, on)) > 0 {
 			continue
 		}
@@ -228,7 +230,7 @@ func (a *App) Seasons(ctx context.Context, u User) ([]SeasonLine, error) {
 		return nil, err
 	}
 	all := []SeasonLine{}
-	for _, s := range slices.Backward(f.seasons) {
+	for _, s := range slices.Backward(f.Seasons) {
 		l := SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}
 		if s.Plan != nil {
 			l.Coverage = s.Plan.Coverage
@@ -252,18 +254,18 @@ func (a *App) LaySeason(ctx context.Context, u User, n NewSeason) (string, error
 	if s.Closures == nil {
 		s.Closures = []academy.Closure{}
 	}
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		s.Start = n.Start.WeekStart(f.settings.WeekStart)
-		if err := refuseAll(s.Check(f.classes)); err != nil {
+	_, err := a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		s.Start = n.Start.WeekStart(f.Settings.WeekStart)
+		if err := invalidAll(s.Check(f.Classes)); err != nil {
 			return err
 		}
-		for _, other := range f.seasons {
+		for _, other := range f.Seasons {
 			if s.Start < other.Start+calendar.Day(7*other.Weeks) && other.Start < s.Start+calendar.Day(7*s.Weeks) {
-				return refuse("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, (other.Start + calendar.Day(7*other.Weeks-1)).Words())
+				return invalid("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, (other.Start + calendar.Day(7*other.Weeks-1)).Words())
 			}
 		}
 		b.Says = "Laid " + s.Name
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 	return s.ID, err
 }

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"slices"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
@@ -40,9 +42,9 @@ func (a *App) Academy(ctx context.Context, u User) (AcademyPage, error) {
 	if err != nil {
 		return AcademyPage{}, err
 	}
-	s := f.settings
+	s := f.Settings
 	num := func(x float64) string { return fmt.Sprintf("%g", x) }
-	page := AcademyPage{Name: f.name, Musts: s.Musts, Usual: slices.Equal(s.Musts, curriculum.DefaultMusts), Families: library.Families, Kinds: curriculum.MustKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: Defers, Settings: []Setting{
+	page := AcademyPage{Name: f.Name, Musts: s.Musts, Usual: slices.Equal(s.Musts, curriculum.DefaultMusts), Families: library.Families, Kinds: curriculum.MustKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: Defers, Settings: []Setting{
 		{"Share to pass a check", percent(s.Standard.PassShare), "Least score of the key points that are not gates; prompted counts half", "House standard"},
 		{"Tries against live resistance", itoa(s.Standard.LiveTries), "Fewer prove too little to judge", "House standard"},
 		{"Share against live resistance", percent(s.Standard.LiveDefault), "Least lower end of the 95 % interval of successes; lower for escapes and guard retention", "Wilson 1927"},
@@ -54,8 +56,8 @@ func (a *App) Academy(ctx context.Context, u User) (AcademyPage, error) {
 		{"Weight of a visit", "half every 4 weeks", "How much an old visit counts toward the chance of the next", "Exponential smoothing"},
 	}}
 	page.Counts = []Setting{
-		{Name: "Positions", Value: itoa(len(f.lib.Positions()))}, {Name: "Techniques", Value: itoa(len(f.lib.Techniques()))},
-		{Name: "Fork tables", Value: itoa(len(f.lib.ForkTables()))}, {Name: "Students", Value: itoa(len(f.students()))}, {Name: "Classes recorded", Value: itoa(len(f.taught))}, {Name: "Facts on record", Value: itoa(len(f.log))}}
+		{Name: "Positions", Value: itoa(len(f.Library.Positions()))}, {Name: "Techniques", Value: itoa(len(f.Library.Techniques()))},
+		{Name: "Fork tables", Value: itoa(len(f.Library.ForkTables()))}, {Name: "Students", Value: itoa(len(f.Students()))}, {Name: "Classes recorded", Value: itoa(f.ReportsKept())}, {Name: "Events on record", Value: itoa(f.Events)}}
 	return page, nil
 }
 
@@ -73,16 +75,16 @@ func spacingWords(weeks []int, tolerance int) string {
 // SetMusts says which cells of the position-by-kind matrix may not be empty. Nil
 // goes back to the usual ones; none at all is a choice too.
 func (a *App) SetMusts(ctx context.Context, u User, musts []curriculum.Must) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		if err := refuseAll(curriculum.CheckMusts(musts)); err != nil {
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		if err := invalidAll(curriculum.CheckMusts(musts)); err != nil {
 			return err
 		}
-		s := f.settings
+		s := f.Settings
 		s.Musts = musts
 		b.Says = fmt.Sprintf("Set the cells that may not stay empty: %d", len(musts))
 		if musts == nil {
 			b.Says = "Went back to the usual cells that may not stay empty"
 		}
-		return b.put(docSettings, "settings", s)
+		return b.Put(documents.Settings, "settings", s)
 	})
 }

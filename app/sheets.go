@@ -20,12 +20,12 @@ func (a *App) RankSheet(ctx context.Context, u User, id string, test bool) (exch
 	if err != nil {
 		return exchange.RankSheet{}, err
 	}
-	c, err := f.curriculum(id)
+	c, err := f.FindCurriculum(id)
 	if err != nil {
 		return exchange.RankSheet{}, err
 	}
 	line := f.curriculumLine(c)
-	s := exchange.RankSheet{Academy: f.name, Title: "Curriculum for " + line.Rank, Under: fmt.Sprintf("Version %d, %s, %d requirements", c.Version, c.State, len(c.Requirements)), Test: test, Items: []exchange.SheetItem{}, Defers: Defers}
+	s := exchange.RankSheet{Academy: f.Name, Title: "Curriculum for " + line.Rank, Under: fmt.Sprintf("Version %d, %s, %d requirements", c.Version, c.State, len(c.Requirements)), Test: test, Items: []exchange.SheetItem{}, Defers: Defers}
 	if test {
 		s.Title = "Test sheet for " + line.Rank
 	}
@@ -33,7 +33,7 @@ func (a *App) RankSheet(ctx context.Context, u User, id string, test bool) (exch
 		if test && r.Rung.Step() < curriculum.Passed.Step() {
 			continue // what is met or drilled is counted, not tested
 		}
-		t, ok := f.lib.Technique(r.Technique)
+		t, ok := f.Library.Technique(r.Technique)
 		if !ok {
 			continue
 		}
@@ -44,7 +44,7 @@ func (a *App) RankSheet(ctx context.Context, u User, id string, test bool) (exch
 		}
 		var or []string
 		for _, o := range r.Or {
-			or = append(or, f.lib.Name(o))
+			or = append(or, f.Library.Name(o))
 		}
 		item.Or = strings.Join(or, ", ")
 		for _, side := range r.Sides(t) {
@@ -71,7 +71,7 @@ func (a *App) RequirementsCSV(ctx context.Context, u User, id string) ([]byte, e
 	if err != nil {
 		return nil, err
 	}
-	c, err := f.curriculum(id)
+	c, err := f.FindCurriculum(id)
 	if err != nil {
 		return nil, err
 	}
@@ -81,7 +81,7 @@ func (a *App) RequirementsCSV(ctx context.Context, u User, id string) ([]byte, e
 		if r.BothSides {
 			sides = "both"
 		}
-		rows = append(rows, []string{r.Technique, f.lib.Name(r.Technique), string(r.Rung), sides, strconv.FormatFloat(r.Weight, 'g', -1, 64), strings.Join(r.Or, " "), itoa(r.Count())})
+		rows = append(rows, []string{r.Technique, f.Library.Name(r.Technique), string(r.Rung), sides, strconv.FormatFloat(r.Weight, 'g', -1, 64), strings.Join(r.Or, " "), itoa(r.Count())})
 	}
 	return exchange.WriteCSV(rows)
 }
@@ -108,7 +108,7 @@ func (a *App) PreviewRequirements(ctx context.Context, u User, id string, file e
 	if err != nil {
 		return CSVPreview{}, err
 	}
-	c, err := f.curriculum(id)
+	c, err := f.FindCurriculum(id)
 	if err != nil {
 		return CSVPreview{}, err
 	}
@@ -119,17 +119,17 @@ func (a *App) PreviewRequirements(ctx context.Context, u User, id string, file e
 // TakeRequirements makes a list the curriculum's requirements: all of it, or
 // nothing while a row is wrong.
 func (a *App) TakeRequirements(ctx context.Context, u User, id string, file exchange.TextFile) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *facts, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		p, all := f.readRequirements(c, file)
 		if !p.Ready {
-			return c, "", refuse("file", "%s", p.Says)
+			return c, "", invalid("file", "%s", p.Says)
 		}
 		c.Requirements = all
 		return c, "Took the list " + file.Name, nil
 	})
 }
 
-func (f *facts) readRequirements(c curriculum.Curriculum, file exchange.TextFile) (CSVPreview, []curriculum.Requirement) {
+func (f *snapshot) readRequirements(c curriculum.Curriculum, file exchange.TextFile) (CSVPreview, []curriculum.Requirement) {
 	p := CSVPreview{Rows: []CSVRow{}}
 	s, err := exchange.ReadCSV(file.Name, file.Text, requirementColumns)
 	if err == nil && !s.Has("technique") && !s.Has("name") {
@@ -143,11 +143,11 @@ func (f *facts) readRequirements(c curriculum.Curriculum, file exchange.TextFile
 	next := curriculum.Curriculum{Ladder: c.Ladder, Rank: c.Rank}
 	for _, row := range s.Rows {
 		r, says := f.requirementRow(s, row)
-		line := CSVRow{Line: row.Line, Name: f.lib.Name(r.Technique), Says: says}
+		line := CSVRow{Line: row.Line, Name: f.Library.Name(r.Technique), Says: says}
 		if says == "" {
-			before := len(next.Check(f.ladders[c.Ladder], f.lib))
+			before := len(next.Check(f.Ladders[c.Ladder], f.Library))
 			next.Requirements = append(next.Requirements, r)
-			if found := next.Check(f.ladders[c.Ladder], f.lib); len(found) > before {
+			if found := next.Check(f.Ladders[c.Ladder], f.Library); len(found) > before {
 				line.Says = found[len(found)-1].What
 				next.Requirements = next.Requirements[:len(next.Requirements)-1]
 			}
@@ -165,7 +165,7 @@ func (f *facts) readRequirements(c curriculum.Curriculum, file exchange.TextFile
 	}
 	for _, had := range c.Requirements {
 		if _, stays := next.Find(had.Technique); !stays {
-			p.Rows = append(p.Rows, CSVRow{Name: f.lib.Name(had.Technique), Says: "Taken out: it is not in the list"})
+			p.Rows = append(p.Rows, CSVRow{Name: f.Library.Name(had.Technique), Says: "Taken out: it is not in the list"})
 		}
 	}
 	p.Ready = wrong == 0 && len(next.Requirements) > 0
@@ -181,14 +181,14 @@ func (f *facts) readRequirements(c curriculum.Curriculum, file exchange.TextFile
 }
 
 // requirementRow reads one row; says is what is wrong with it.
-func (f *facts) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r curriculum.Requirement, says string) {
+func (f *snapshot) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r curriculum.Requirement, says string) {
 	r = curriculum.Requirement{Technique: s.Get(row, "technique"), Rung: curriculum.Rung(strings.ToLower(s.Get(row, "rung"))), Weight: 1, BothSides: true}
-	if _, ok := f.lib.Technique(r.Technique); !ok {
+	if _, ok := f.Library.Technique(r.Technique); !ok {
 		name := s.Get(row, "name")
 		if name == "" {
 			name = r.Technique
 		}
-		hits := f.lib.Search(name)
+		hits := f.Library.Search(name)
 		i := slices.IndexFunc(hits, func(h library.Hit) bool { return library.Fold(h.Matched) == library.Fold(name) })
 		switch {
 		case i >= 0:
@@ -199,7 +199,7 @@ func (f *facts) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r curri
 			return r, fmt.Sprintf("no technique is called %q: add it to the library first", name)
 		}
 	}
-	r.Technique = f.lib.Now(r.Technique)
+	r.Technique = f.Library.Now(r.Technique)
 	if r.Rung == "" {
 		r.Rung = curriculum.Passed
 	}

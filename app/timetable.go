@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
@@ -45,18 +47,18 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 	if err != nil {
 		return TimetablePage{}, err
 	}
-	page := TimetablePage{Tracks: []TrackLine{}, Classes: slices.Clone(f.classes), Coaches: []CoachLine{}, Signoff: f.signoffWords(), Others: []Named{}}
+	page := TimetablePage{Tracks: []TrackLine{}, Classes: slices.Clone(f.Classes), Coaches: []CoachLine{}, Signoff: f.signoffWords(), Others: []Named{}}
 	if page.Classes == nil {
 		page.Classes = []academy.Class{}
 	}
-	for _, t := range f.tracks {
+	for _, t := range f.Tracks {
 		l := TrackLine{Track: t, Assumes: []Named{}}
-		for _, c := range f.classes {
+		for _, c := range f.Classes {
 			if c.Track == t.ID {
 				l.Classes++
 			}
 		}
-		for _, x := range f.units {
+		for _, x := range f.Units {
 			if slices.Contains(x.Tracks, t.ID) {
 				l.Units++
 			}
@@ -67,7 +69,7 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 		page.Tracks = append(page.Tracks, l)
 	}
 	slices.SortFunc(page.Tracks, func(x, y TrackLine) int { return cmp.Compare(x.Name, y.Name) })
-	for _, p := range f.people {
+	for _, p := range f.People {
 		if p.Coach == nil {
 			page.Others = append(page.Others, Named{p.ID, p.Name})
 			continue
@@ -82,14 +84,14 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 }
 
 // signoffWords are the sign-offs units ask for and coaches hold.
-func (f *facts) signoffWords() []string {
+func (f *snapshot) signoffWords() []string {
 	words := []string{}
-	for _, u := range f.units {
+	for _, u := range f.Units {
 		if u.Signoff != "" {
 			words = append(words, u.Signoff)
 		}
 	}
-	for _, p := range f.people {
+	for _, p := range f.People {
 		if p.Coach != nil {
 			words = append(words, p.Coach.Signoffs...)
 		}
@@ -100,38 +102,38 @@ func (f *facts) signoffWords() []string {
 
 // SaveTrack keeps a track; without an identifier it is a new one.
 func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track) (id, change string, err error) {
-	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
+	change, err = a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		if strings.TrimSpace(t.Name) == "" {
-			return refuse("name", "is empty: give the track a name")
+			return invalid("name", "is empty: give the track a name")
 		}
-		if id, err = b.named(docTrack, t.ID, t.Name, func(x string) bool { _, there := f.tracks[x]; return there }); err != nil {
+		if id, err = named(b, documents.Track, t.ID, t.Name, func(x string) bool { _, there := f.Tracks[x]; return there }); err != nil {
 			return err
 		}
 		if t.MinAge < 0 || t.MinAge > 99 {
-			return refuse("min_age", "%d is outside 0 to 99", t.MinAge)
+			return invalid("min_age", "%d is outside 0 to 99", t.MinAge)
 		}
 		for i, known := range t.Assumed {
-			if _, ok := f.unit(known); !ok {
-				return refuse(fmt.Sprintf("assumed[%d]", i), "%q is not among the units", known)
+			if _, ok := f.Unit(known); !ok {
+				return invalid(fmt.Sprintf("assumed[%d]", i), "%q is not among the units", known)
 			}
 		}
 		kept := t
 		kept.ID = id
-		return b.put(docTrack, id, kept)
+		return b.Put(documents.Track, id, kept)
 	})
 	return id, change, err
 }
 
 // named is the identifier a record is kept under, and says what is done: without one given
 // it is new and gets one of its name. It is an error when the one given is not there.
-func (b *batch) named(kind, given, name string, there func(id string) bool) (string, error) {
+func named(b *state.Change, kind, given, name string, there func(id string) bool) (string, error) {
 	if given == "" {
 		b.Says = fmt.Sprintf("Added the %s %s", kind, name)
 		return freshID(name, there), nil
 	}
 	b.Says = fmt.Sprintf("Changed the %s %s", kind, name)
 	if !there(given) {
-		return "", &Missing{kind, given}
+		return "", notFound(kind, given)
 	}
 	return given, nil
 }
@@ -158,145 +160,116 @@ func freshID(name string, taken func(string) bool) string {
 
 // SaveClass keeps a weekly class; without an identifier it is a new one.
 func (a *App) SaveClass(ctx context.Context, u User, c academy.Class) (id, change string, err error) {
-	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
-		if id, err = b.named(docClass, c.ID, c.Name, func(x string) bool { _, there := f.class(x); return there }); err != nil {
+	change, err = a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		if id, err = named(b, documents.Class, c.ID, c.Name, func(x string) bool { _, there := f.Class(x); return there }); err != nil {
 			return err
 		}
-		if err := refuseAll(f.checkClass(c)); err != nil {
+		if err := invalidAll(f.CheckClass(c)); err != nil {
 			return err
 		}
 		kept := c
 		kept.ID = id
-		return b.put(docClass, id, kept)
+		return b.Put(documents.Class, id, kept)
 	})
 	return id, change, err
-}
-
-func (f *facts) checkClass(c academy.Class) []library.Problem {
-	var found []library.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
-	}
-	if strings.TrimSpace(c.Name) == "" {
-		bad("name", "is empty: give the class a name")
-	}
-	if _, ok := f.tracks[c.Track]; !ok {
-		bad("track", "%q is not a track: choose one, or add it first", c.Track)
-	}
-	if c.Weekday < 1 || c.Weekday > 7 {
-		bad("weekday", "%d is outside 1 (Monday) to 7", c.Weekday)
-	}
-	var h, m int
-	if n, err := fmt.Sscanf(c.Start, "%d:%d", &h, &m); n != 2 || err != nil || h < 0 || h > 23 || m < 0 || m > 59 || len(c.Start) != 5 {
-		bad("start", "%q is not a time such as 18:30", c.Start)
-	}
-	if c.Minutes < 10 || c.Minutes > 300 {
-		bad("minutes", "%d is outside 10 to 300", c.Minutes)
-	}
-	if c.TeachMinutes < 0 || c.TeachMinutes > c.Minutes {
-		bad("teach_minutes", "%d is outside 0 to the %d minutes of the class", c.TeachMinutes, c.Minutes)
-	}
-	return found
 }
 
 // RemoveClass takes a weekly class out of the timetable. It refuses while a season
 // that is not over plans something in it, or classes of it are on record.
 func (a *App) RemoveClass(ctx context.Context, u User, id string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		c, ok := f.class(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		c, ok := f.Class(id)
 		if !ok {
-			return &Missing{"class", id}
+			return notFound("class", id)
 		}
-		for night := range f.taught {
-			if class, _, err := academy.SplitOccurrence(night); err == nil && class == id {
-				return refuse("class", "%s has classes on record: close it in the seasons to come instead", c.Name)
-			}
+		if slices.ContainsFunc(f.SessionsOf(id), func(x *state.Session) bool { return x.Report != nil || len(x.Here()) > 0 }) {
+			return invalid("class", "%s has classes on record: close it in the seasons to come instead", c.Name)
 		}
-		for _, s := range f.seasons {
-			if plan := s.Stands(); plan != nil && s.Start+calendar.Day(7*s.Weeks) > a.today() {
+		for _, s := range f.Seasons {
+			if plan := s.Stands(); plan != nil && s.Start+calendar.Day(7*s.Weeks) > f.Today() {
 				for _, x := range plan.Placements {
 					if x.Class == id {
-						return refuse("class", "%s plans %s in week %d: plan the season without it first", s.Name, c.Name, x.Week)
+						return invalid("class", "%s plans %s in week %d: plan the season without it first", s.Name, c.Name, x.Week)
 					}
 				}
 			}
 		}
 		b.Says = "Took out the class " + c.Name
-		return b.put(docClass, id, nil)
+		return b.Put(documents.Class, id, nil)
 	})
 }
 
 // SaveCoach keeps a coach's terms.
 func (a *App) SaveCoach(ctx context.Context, u User, id string, email string, t academy.Terms) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		p, ok := f.person[id]
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		p, ok := f.Person[id]
 		if !ok {
-			return &Missing{"person", id}
+			return notFound("person", id)
 		}
 		for _, c := range t.Available {
-			if _, ok := f.class(c); !ok {
-				return refuse("available", "class %q is not in the timetable", c)
+			if _, ok := f.Class(c); !ok {
+				return invalid("available", "class %q is not in the timetable", c)
 			}
 		}
 		for i, o := range t.Out {
 			if o.To < o.From {
-				return refuse(fmt.Sprintf("out[%d]", i), "it ends %s, before it starts %s: exchange them", o.To, o.From)
+				return invalid(fmt.Sprintf("out[%d]", i), "it ends %s, before it starts %s: exchange them", o.To, o.From)
 			}
 		}
 		if t.MaxPerWeek < 0 || t.MaxPerWeek > 40 {
-			return refuse("max_per_week", "%d is outside 0 to 40", t.MaxPerWeek)
+			return invalid("max_per_week", "%d is outside 0 to 40", t.MaxPerWeek)
 		}
 		if !(t.Share >= 0 && t.Share <= 1) {
-			return refuse("share", "%g is outside 0 to 1", t.Share)
+			return invalid("share", "%g is outside 0 to 1", t.Share)
 		}
 		if email != "" && (!strings.Contains(email, "@") || strings.ContainsAny(email, " \r\n<>")) {
-			return refuse("email", "%q is not an address", email)
+			return invalid("email", "%q is not an address", email)
 		}
 		b.Says = "Changed the terms of " + p.Name
 		if p.Coach == nil {
 			b.Says = "Made " + p.Name + " a coach"
 		}
 		p.Coach, p.Email = &t, email
-		return b.put(docPerson, id, p)
+		return b.Put(documents.Person, id, p)
 	})
 }
 
 // RemoveCoach ends somebody's coaching. It refuses while a plan has them lead
 // something still to come.
 func (a *App) RemoveCoach(ctx context.Context, u User, id string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		p, ok := f.person[id]
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		p, ok := f.Person[id]
 		if !ok || p.Coach == nil {
-			return &Missing{"coach", id}
+			return notFound("coach", id)
 		}
-		for _, s := range f.seasons {
+		for _, s := range f.Seasons {
 			for _, plan := range s.Plans() {
 				for _, x := range plan.Placements {
-					if c, ok := f.class(x.Class); ok && x.Lead == id && s.DayOf(x.Week, c) >= a.today() {
-						return refuse("coach", "%s leads %s in week %d of %s: say they are away from then on, and repair the plan first", p.Name, c.Name, x.Week, s.Name)
+					if c, ok := f.Class(x.Class); ok && x.Lead == id && s.DayOf(x.Week, c) >= f.Today() {
+						return invalid("coach", "%s leads %s in week %d of %s: say they are away from then on, and repair the plan first", p.Name, c.Name, x.Week, s.Name)
 					}
 				}
 			}
 		}
 		p.Coach = nil
 		b.Says = p.Name + " is no coach any more"
-		return b.put(docPerson, id, p)
+		return b.Put(documents.Person, id, p)
 	})
 }
 
 // SetClosures says when a season is closed.
 func (a *App) SetClosures(ctx context.Context, u User, id string, closures []academy.Closure) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		s, err := f.season(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
 		}
 		s.Closures = closures
-		if err := refuseAll(s.Check(f.classes)); err != nil {
+		if err := invalidAll(s.Check(f.Classes)); err != nil {
 			return err
 		}
 		b.Says = fmt.Sprintf("Set the closures of %s: %d", s.Name, len(closures))
-		return b.put(docSeason, s.ID, s)
+		return b.Put(documents.Season, s.ID, s)
 	})
 }
 
@@ -333,12 +306,12 @@ func (a *App) PreviewTimetable(ctx context.Context, u User, file exchange.TextFi
 	return a.readTimetable(f, file, track)
 }
 
-func (a *App) readTimetable(f *facts, file exchange.TextFile, track string) (TimetablePreview, error) {
+func (a *App) readTimetable(f *snapshot, file exchange.TextFile, track string) (TimetablePreview, error) {
 	p := TimetablePreview{Rows: []TimetableRow{}, Left: []string{}}
 	if strings.Contains(string(file.Text[:min(len(file.Text), 200)]), "BEGIN:VCALENDAR") {
-		classes, left, err := exchange.ReadTimetableCalendar(file.Text, a.zone)
+		classes, left, err := exchange.ReadTimetableCalendar(file.Text, f.Zone)
 		if err != nil {
-			return p, refuse("file", "%v", err)
+			return p, invalid("file", "%v", err)
 		}
 		p.Left = append(p.Left, left...)
 		for _, c := range classes {
@@ -349,7 +322,7 @@ func (a *App) readTimetable(f *facts, file exchange.TextFile, track string) (Tim
 	}
 	s, err := exchange.ReadCSV(file.Name, file.Text, timetableColumns)
 	if err != nil {
-		return p, refuse("file", "%v", err)
+		return p, invalid("file", "%v", err)
 	}
 	for _, r := range s.Rows {
 		c := academy.Class{Name: s.Get(r, "name"), Start: s.Get(r, "start"), Mat: s.Get(r, "mat")}
@@ -372,9 +345,9 @@ func (a *App) readTimetable(f *facts, file exchange.TextFile, track string) (Tim
 	return p, nil
 }
 
-func (p *TimetablePreview) row(f *facts, line int, c academy.Class, named, track string) {
+func (p *TimetablePreview) row(f *snapshot, line int, c academy.Class, named, track string) {
 	c.Track = track
-	for _, t := range f.tracks {
+	for _, t := range f.Tracks {
 		if named != "" && (strings.EqualFold(t.Name, named) || t.ID == named) {
 			c.Track, named = t.ID, ""
 		}
@@ -383,7 +356,7 @@ func (p *TimetablePreview) row(f *facts, line int, c academy.Class, named, track
 	if named != "" {
 		row.Wrong = fmt.Sprintf("There is no track %q: add it first, or write another.", named)
 	}
-	for _, had := range f.classes {
+	for _, had := range f.Classes {
 		if had.Name == c.Name && had.Weekday == c.Weekday && had.Start == c.Start {
 			row.Class.ID, row.Says = had.ID, "Is there already: changed to this"
 			if had.Track == c.Track && had.Minutes == c.Minutes && had.TeachMinutes == c.TeachMinutes && had.Mat == c.Mat {
@@ -391,7 +364,7 @@ func (p *TimetablePreview) row(f *facts, line int, c academy.Class, named, track
 			}
 		}
 	}
-	if found := f.checkClass(c); row.Wrong == "" && len(found) > 0 {
+	if found := f.CheckClass(c); row.Wrong == "" && len(found) > 0 {
 		row.Wrong = found[0].Error()
 	}
 	switch {
@@ -407,24 +380,24 @@ func (p *TimetablePreview) row(f *facts, line int, c academy.Class, named, track
 // TakeTimetable brings a timetable in, all of it or nothing. Taken twice it is
 // the same as once.
 func (a *App) TakeTimetable(ctx context.Context, u User, file exchange.TextFile, track string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		p, err := a.readTimetable(f, file, track)
 		if err != nil {
 			return err
 		}
 		for _, r := range p.Rows {
 			if r.Wrong != "" {
-				return refuse("file", "line %d, %s: %s", r.Line, r.Class.Name, r.Wrong)
+				return invalid("file", "line %d, %s: %s", r.Line, r.Class.Name, r.Wrong)
 			}
 		}
 		taken := map[string]bool{}
 		for _, r := range p.Rows {
 			c := r.Class
 			if c.ID == "" {
-				c.ID = freshID(c.Name, func(x string) bool { _, had := f.class(x); return had || taken[x] })
+				c.ID = freshID(c.Name, func(x string) bool { _, had := f.Class(x); return had || taken[x] })
 			}
 			taken[c.ID] = true
-			if err := b.put(docClass, c.ID, c); err != nil {
+			if err := b.Put(documents.Class, c.ID, c); err != nil {
 				return err
 			}
 		}

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
@@ -52,7 +54,7 @@ func (a *App) Units(ctx context.Context, u User, id string) (UnitsPage, error) {
 		return UnitsPage{}, err
 	}
 	page := UnitsPage{Units: []UnitLine{}, Tracks: []UnitTrack{}, Areas: []string{}, Signoffs: f.signoffWords(), Movements: []Named{}, Share: reviewShare}
-	for _, x := range f.units {
+	for _, x := range f.Units {
 		page.Units = append(page.Units, f.unitLine(x))
 		if !slices.Contains(page.Areas, x.Area) {
 			page.Areas = append(page.Areas, x.Area)
@@ -62,44 +64,44 @@ func (a *App) Units(ctx context.Context, u User, id string) (UnitsPage, error) {
 	slices.SortFunc(page.Units, func(x, y UnitLine) int {
 		return cmp.Or(cmp.Compare(x.Area, y.Area), cmp.Compare(x.Name, y.Name), cmp.Compare(x.ID, y.ID))
 	})
-	for _, t := range f.lib.Techniques() {
+	for _, t := range f.Library.Techniques() {
 		if t.Kind == "movement" {
 			page.Movements = append(page.Movements, Named{t.ID, t.Name})
 		}
 	}
 	s, ok := f.openSeason(id)
-	for _, t := range f.tracks {
-		page.Tracks = append(page.Tracks, f.unitTrack(t, s, ok, a.today()))
+	for _, t := range f.Tracks {
+		page.Tracks = append(page.Tracks, f.unitTrack(t, s, ok, f.Today()))
 	}
 	slices.SortFunc(page.Tracks, func(x, y UnitTrack) int { return cmp.Or(cmp.Compare(x.Name, y.Name), cmp.Compare(x.ID, y.ID)) })
 	return page, nil
 }
 
-func (f *facts) openSeason(id string) (academy.Season, bool) {
-	if s, err := f.season(id); err == nil {
+func (f *snapshot) openSeason(id string) (academy.Season, bool) {
+	if s, err := f.FindSeason(id); err == nil {
 		return s, true
 	}
-	if len(f.seasons) == 0 {
+	if len(f.Seasons) == 0 {
 		return academy.Season{}, false
 	}
-	return slices.MaxFunc(f.seasons, func(x, y academy.Season) int { return cmp.Compare(x.Start, y.Start) }), true
+	return slices.MaxFunc(f.Seasons, func(x, y academy.Season) int { return cmp.Compare(x.Start, y.Start) }), true
 }
 
-func (f *facts) unitLine(x academy.Unit) UnitLine {
+func (f *snapshot) unitLine(x academy.Unit) UnitLine {
 	l := UnitLine{Unit: x, Teaches: f.named(x.Techniques), Stands: []Named{}, Opens: []string{}, Refused: []string{}}
 	for _, r := range x.Requires {
-		other, _ := f.unit(r)
+		other, _ := f.Unit(r)
 		l.Stands = append(l.Stands, Named{r, other.Name})
 	}
-	for _, other := range f.units {
+	for _, other := range f.Units {
 		if slices.Contains(other.Requires, x.ID) {
 			l.Opens = append(l.Opens, other.Name)
 		}
 	}
 	var tracks []string
 	for _, t := range x.Tracks {
-		tracks = append(tracks, f.tracks[t].Name)
-		if why := f.gated(x, f.tracks[t]); why != "" {
+		tracks = append(tracks, f.Tracks[t].Name)
+		if why := f.gated(x, f.Tracks[t]); why != "" {
 			l.Refused = append(l.Refused, why)
 		}
 	}
@@ -107,9 +109,9 @@ func (f *facts) unitLine(x academy.Unit) UnitLine {
 	return l
 }
 
-func (f *facts) unitTrack(t academy.Track, s academy.Season, open bool, today calendar.Day) UnitTrack {
+func (f *snapshot) unitTrack(t academy.Track, s academy.Season, open bool, today calendar.Day) UnitTrack {
 	l := UnitTrack{ID: t.ID, Name: t.Name}
-	for _, x := range f.units {
+	for _, x := range f.Units {
 		if slices.Contains(x.Tracks, t.ID) && !slices.Contains(t.Assumed, x.ID) {
 			l.Units++
 			l.Demand += float64(x.Minutes) * (1 + reviewShare)
@@ -121,7 +123,7 @@ func (f *facts) unitTrack(t academy.Track, s academy.Season, open bool, today ca
 	l.Season = s.Name
 	for w := 1; w <= s.Weeks; w++ {
 		longest := 0
-		for _, c := range f.classes {
+		for _, c := range f.Classes {
 			if _, closed := s.Closed(w, c.ID); c.Track != t.ID || closed || s.DayOf(w, c) < today {
 				continue
 			}
@@ -141,36 +143,36 @@ func (f *facts) unitTrack(t academy.Track, s academy.Season, open bool, today ca
 // SaveUnit keeps a unit; without an identifier it is a new one. What is
 // planned stays where it is; where it does not fit any more the plan says so.
 func (a *App) SaveUnit(ctx context.Context, u User, x academy.Unit) (id, change string, err error) {
-	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
-		if id, err = b.named(docUnit, x.ID, x.Name, func(s string) bool { _, there := f.unit(s); return there }); err != nil {
+	change, err = a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		if id, err = named(b, documents.Unit, x.ID, x.Name, func(s string) bool { _, there := f.Unit(s); return there }); err != nil {
 			return err
 		}
-		if err := refuseAll(x.Check(f.lib, f.tracks, f.units)); err != nil {
+		if err := invalidAll(f.CheckUnit(x)); err != nil {
 			return err
 		}
 		kept := x
 		kept.ID = id
-		return b.put(docUnit, id, kept)
+		return b.Put(documents.Unit, id, kept)
 	})
 	return id, change, err
 }
 
 // RemoveUnit takes a unit away. It refuses while something speaks of it.
 func (a *App) RemoveUnit(ctx context.Context, u User, id string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		x, ok := f.unit(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		x, ok := f.Unit(id)
 		if !ok {
-			return &Missing{"unit", id}
+			return notFound("unit", id)
 		}
 		if used := f.unitUses(id); len(used) > 0 {
 			mend := "Take it out there first"
-			if used[0].on != 0 && used[0].on < a.today() {
+			if used[0].on != 0 && used[0].on < f.Today() {
 				mend = "What was planned stays on record: take the unit out of its tracks, and it is planned no more"
 			}
-			return refuse("unit", "%s stays: %s %s. %s", x.Name, used[0].who, used[0].how, mend)
+			return invalid("unit", "%s stays: %s %s. %s", x.Name, used[0].who, used[0].how, mend)
 		}
 		b.Says = "Took out the unit " + x.Name
-		return b.put(docUnit, id, nil)
+		return b.Put(documents.Unit, id, nil)
 	})
 }
 
@@ -181,14 +183,14 @@ type unitUse struct {
 }
 
 // unitUses says who speaks of a unit.
-func (f *facts) unitUses(id string) []unitUse {
+func (f *snapshot) unitUses(id string) []unitUse {
 	var used []unitUse
-	for _, other := range f.units {
+	for _, other := range f.Units {
 		if slices.Contains(other.Requires, id) {
 			used = append(used, unitUse{who: other.Name, how: "stands on it"})
 		}
 	}
-	for _, t := range f.tracks {
+	for _, t := range f.Tracks {
 		if slices.Contains(t.Assumed, id) {
 			used = append(used, unitUse{who: t.Name, how: "counts it as known"})
 		}
@@ -196,11 +198,11 @@ func (f *facts) unitUses(id string) []unitUse {
 	has := func(items []season.Item) bool {
 		return slices.ContainsFunc(items, func(it season.Item) bool { return it.Unit == id })
 	}
-	for _, s := range f.seasons {
+	for _, s := range f.Seasons {
 		for _, plan := range s.Plans() {
 			if i := slices.IndexFunc(plan.Placements, func(x season.Placement) bool { return has(x.Items) }); i >= 0 {
 				at := plan.Placements[i]
-				c, _ := f.class(at.Class)
+				c, _ := f.Class(at.Class)
 				used = append(used, unitUse{s.Name, fmt.Sprintf("has it in %s in week %d", c.Name, at.Week), s.DayOf(at.Week, c)})
 				break
 			}
@@ -209,10 +211,10 @@ func (f *facts) unitUses(id string) []unitUse {
 			used = append(used, unitUse{who: s.Name, how: "wants it by a date"})
 		}
 	}
-	for at, n := range f.nights {
+	for at, n := range f.ClassSessions {
 		if has(n.Items) {
 			class, on, _ := academy.SplitOccurrence(at)
-			c, _ := f.class(class)
+			c, _ := f.Class(class)
 			used = append(used, unitUse{c.Name, "was given it by hand for " + on.Words(), on})
 		}
 	}

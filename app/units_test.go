@@ -38,7 +38,7 @@ func TestUnitsAreWrittenUndoneAndKeptWhileSpokenOf(t *testing.T) {
 	was := after.Units[slices.IndexFunc(after.Units, func(x app.UnitLine) bool { return x.ID == cut.ID })]
 	assert.Contains(t, was.Opens, "Knee cut")
 
-	var refused *app.Refused
+	var refused *app.ValidationError
 	_, err = a.RemoveUnit(ctx, head, cut.ID)
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, err.Error(), "stays: ")
@@ -46,7 +46,7 @@ func TestUnitsAreWrittenUndoneAndKeptWhileSpokenOf(t *testing.T) {
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, err.Error(), "stand on each other")
 	_, err = a.RemoveUnit(ctx, head, "nothing")
-	var missing *app.Missing
+	var missing *app.NotFoundError
 	require.ErrorAs(t, err, &missing)
 	x.ID = "nothing"
 	_, _, err = a.SaveUnit(ctx, head, x)
@@ -126,7 +126,7 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 	assert.Greater(t, refusals, 1, "leg attacks are not for nine-year-olds")
 	nogi.Assumed = append(nogi.Assumed, "nothing")
 	_, _, err = a.SaveTrack(ctx, head, nogi)
-	var refused *app.Refused
+	var refused *app.ValidationError
 	require.ErrorAs(t, err, &refused)
 }
 
@@ -153,7 +153,7 @@ func TestCoachesComeAndGo(t *testing.T) {
 	given, err := a.MakeMove(ctx, head, id, season.Move{To: &to, Lead: "oren-vask"})
 	require.NoError(t, err)
 	_, err = a.RemoveCoach(ctx, head, "oren-vask")
-	var refused *app.Refused
+	var refused *app.ValidationError
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, err.Error(), "leads Fundamentals, early week in week 2 of Winter")
 	_, err = a.Undo(ctx, head, given)
@@ -164,7 +164,7 @@ func TestCoachesComeAndGo(t *testing.T) {
 	_, err = a.Undo(ctx, head, gone)
 	require.NoError(t, err)
 	assert.NotContains(t, others(), oren)
-	var missing *app.Missing
+	var missing *app.NotFoundError
 	_, err = a.RemoveCoach(ctx, head, "piet-lindqvar")
 	assert.ErrorAs(t, err, &missing)
 }

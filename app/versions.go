@@ -6,11 +6,13 @@ import (
 	"slices"
 	"strings"
 
+	"vereda/app/documents"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
-	"vereda/store"
+	"vereda/core/validation"
 )
 
 // NewCurriculum begins a curriculum for a rank: empty, or as a new version of
@@ -23,37 +25,37 @@ type NewCurriculum struct {
 
 // BeginCurriculum makes a draft. Its identifier is the rank's with the version.
 func (a *App) BeginCurriculum(ctx context.Context, u User, n NewCurriculum) (id, change string, err error) {
-	change, err = a.change(ctx, u, func(f *facts, b *batch) error {
+	change, err = a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		c := curriculum.Curriculum{Ladder: n.Ladder, Rank: n.Rank, Requirements: []curriculum.Requirement{}}
 		if n.From != "" {
-			from, err := f.curriculum(n.From)
+			from, err := f.FindCurriculum(n.From)
 			if err != nil {
 				return err
 			}
 			c = from
 			c.Requirements = slices.Clone(from.Requirements)
 		}
-		l, ok := f.ladders[c.Ladder]
+		l, ok := f.Ladders[c.Ladder]
 		if !ok {
-			return &Missing{"ladder", c.Ladder}
+			return notFound("ladder", c.Ladder)
 		}
 		at := l.Position(c.Rank)
 		if at < 0 {
-			return refuse("rank", "%q is not a rank of %s: choose one of its ranks", c.Rank, l.Name)
+			return invalid("rank", "%q is not a rank of %s: choose one of its ranks", c.Rank, l.Name)
 		}
 		c.State, c.Version = "draft", 1
-		for _, had := range f.curricula {
+		for _, had := range f.Curricula {
 			if had.Ladder == c.Ladder && had.Rank == c.Rank {
 				c.Version = max(c.Version, had.Version+1)
 			}
 		}
 		c.ID = fmt.Sprintf("%s-%d", c.Rank, c.Version)
-		for f.version(docCurriculum, c.ID) > 0 { // another ladder may have a rank of that name
+		for f.Version(documents.Curriculum, c.ID) > 0 { // another ladder may have a rank of that name
 			c.ID = l.ID + "-" + c.ID
 		}
 		id = c.ID
 		b.Says = fmt.Sprintf("Began version %d of the curriculum for %s", c.Version, l.Ranks[at].Name)
-		return b.put(docCurriculum, c.ID, c)
+		return b.Put(documents.Curriculum, c.ID, c)
 	})
 	return id, change, err
 }
@@ -90,7 +92,7 @@ func (a *App) Version(ctx context.Context, u User, id string) (VersionPage, erro
 	if err != nil {
 		return VersionPage{}, err
 	}
-	c, err := f.curriculum(id)
+	c, err := f.FindCurriculum(id)
 	if err != nil {
 		return VersionPage{}, err
 	}
@@ -99,10 +101,10 @@ func (a *App) Version(ctx context.Context, u User, id string) (VersionPage, erro
 		p.Replaces = fmt.Sprintf("version %d", old.Version)
 		p.Added, p.Removed, p.Changed = f.compare(old, c)
 	}
-	on := a.today()
+	on := f.Today()
 	stay := 0
-	for _, s := range f.students() {
-		asked, next, ok := f.asks(s)
+	for _, s := range f.Students() {
+		asked, next, ok := f.CurriculumFor(s)
 		if s.Ladder != c.Ladder || next.ID != c.Rank || !ok {
 			continue
 		}
@@ -123,8 +125,8 @@ func (a *App) Version(ctx context.Context, u User, id string) (VersionPage, erro
 }
 
 // publishedFor is the published curriculum of the same rank, another one than c.
-func (f *facts) publishedFor(c curriculum.Curriculum) (best curriculum.Curriculum, ok bool) {
-	for _, x := range f.curricula {
+func (f *snapshot) publishedFor(c curriculum.Curriculum) (best curriculum.Curriculum, ok bool) {
+	for _, x := range f.Curricula {
 		if x.Ladder == c.Ladder && x.Rank == c.Rank && x.ID != c.ID && x.State == "published" && x.Version > best.Version {
 			best, ok = x, true
 		}
@@ -134,20 +136,20 @@ func (f *facts) publishedFor(c curriculum.Curriculum) (best curriculum.Curriculu
 
 // compare names what the second asks that the first does not, the other way
 // round, and what it asks otherwise.
-func (f *facts) compare(from, to curriculum.Curriculum) (added, removed, changed []string) {
+func (f *snapshot) compare(from, to curriculum.Curriculum) (added, removed, changed []string) {
 	added, removed, changed = []string{}, []string{}, []string{}
 	for _, r := range to.Requirements {
 		had, ok := from.Find(r.Technique)
 		switch {
 		case !ok:
-			added = append(added, f.lib.Name(r.Technique))
+			added = append(added, f.Library.Name(r.Technique))
 		case had.Rung != r.Rung || had.BothSides != r.BothSides || had.Count() != r.Count() || !sameSet(had.Or, r.Or):
-			changed = append(changed, fmt.Sprintf("%s: %s → %s", f.lib.Name(r.Technique), asks(had), asks(r)))
+			changed = append(changed, fmt.Sprintf("%s: %s → %s", f.Library.Name(r.Technique), asks(had), asks(r)))
 		}
 	}
 	for _, r := range from.Requirements {
 		if _, ok := to.Find(r.Technique); !ok {
-			removed = append(removed, f.lib.Name(r.Technique))
+			removed = append(removed, f.Library.Name(r.Technique))
 		}
 	}
 	return added, removed, changed
@@ -169,81 +171,86 @@ func asks(r curriculum.Requirement) string {
 // audit must hold nothing that blocks. The version published before is retired; who
 // works on it stays on it.
 func (a *App) Publish(ctx context.Context, u User, id string, published bool) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		c, err := f.curriculum(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		c, err := f.FindCurriculum(id)
 		if err != nil {
 			return err
 		}
 		name := f.curriculumLine(c).Rank
 		if !published {
 			if who := f.worksOn(id); len(who) > 0 {
-				return refuse("state", "%d students work on it, %s among them: it stays as it is for them. Make a new version to change it.", len(who), who[0].Name)
+				return invalid("state", "%d students work on it, %s among them: it stays as it is for them. Make a new version to change it.", len(who), who[0].Name)
 			}
 			c.State = "draft"
 			b.Says = "Took back the curriculum for " + name
-			return b.put(docCurriculum, id, c)
+			return b.Put(documents.Curriculum, id, c)
 		}
 		for _, x := range f.audit(c) {
 			if x.Severity == curriculum.Blocks && x.Accepted == "" {
-				return refuse("state", "%s Take the repair, or take the technique out, then publish.", x.Cause)
+				return invalid("state", "%s Take the repair, or take the technique out, then publish.", x.Cause)
 			}
 		}
 		b.Says = fmt.Sprintf("Published the curriculum for %s, version %d", name, c.Version)
-		for _, old := range f.curricula {
+		for _, old := range f.Curricula {
 			if old.Ladder != c.Ladder || old.Rank != c.Rank || old.ID == c.ID || old.State != "published" {
 				continue
 			}
 			for _, p := range f.worksOn(old.ID) {
-				if p.Curriculum != old.ID && f.moved[p.ID] != old.ID {
+				if p.Curriculum != old.ID && f.PlacedOn(p.ID) != old.ID {
 					p.Curriculum = old.ID
-					if err := b.put(docPerson, p.ID, p); err != nil {
+					if err := b.Put(documents.Person, p.ID, p); err != nil {
 						return err
 					}
 				}
 			}
 			old.State = "retired"
-			if err := b.put(docCurriculum, old.ID, old); err != nil {
+			if err := b.Put(documents.Curriculum, old.ID, old); err != nil {
 				return err
 			}
 		}
 		c.State = "published"
-		return b.put(docCurriculum, id, c)
+		return b.Put(documents.Curriculum, id, c)
 	})
 }
 
 // MoveStudents puts students on a version of their next rank's curriculum. Each
 // move is a fact of the ledger.
 func (a *App) MoveStudents(ctx context.Context, u User, id string, students []string) error {
-	_, err := a.change(ctx, u, func(f *facts, b *batch) error {
-		c, err := f.curriculum(id)
+	f, err := a.read(ctx, u.Academy)
+	if err != nil {
+		return err
+	}
+	c, err := f.FindCurriculum(id)
+	if err != nil {
+		return err
+	}
+	if c.State == "draft" {
+		return invalid("state", "a draft is nobody's yet: publish it, then move students")
+	}
+	if len(students) == 0 {
+		return invalid("students", "nobody is named: choose one or more")
+	}
+	var events []academy.Event
+	for _, s := range students {
+		p, ok := f.Person[s]
+		asked, next, asksAny := f.CurriculumFor(p)
+		if !ok || !p.Student {
+			return notFound("student", s)
+		}
+		if p.Ladder != c.Ladder || !asksAny || next.ID != c.Rank {
+			return invalid("students", "%s does not work toward this rank", p.Name)
+		}
+		if asked.ID == c.ID {
+			continue
+		}
+		e, err := academy.NewEvent(newID(), academy.PlacementEvent, f.Today(), academy.Placement{From: asked.ID, To: c.ID})
 		if err != nil {
 			return err
 		}
-		if c.State == "draft" {
-			return refuse("state", "a draft is nobody's yet: publish it, then move students")
-		}
-		if len(students) == 0 {
-			return refuse("students", "nobody is named: choose one or more")
-		}
-		for _, s := range students {
-			p, ok := f.person[s]
-			asked, next, asksAny := f.asks(p)
-			if !ok || !p.Student {
-				return &Missing{"student", s}
-			}
-			if p.Ladder != c.Ladder || !asksAny || next.ID != c.Rank {
-				return refuse("students", "%s does not work toward this rank", p.Name)
-			}
-			if asked.ID == c.ID {
-				continue
-			}
-			if err := b.note(academy.Moved, a.today(), s, "", "", academy.MovedBody{From: asked.ID, To: c.ID}, store.NewID()); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	return err
+		e.Student = s
+		events = append(events, e)
+	}
+	return a.State.Record(ctx, u, events...)
 }
 
 // LadderCell is where one technique enters a ladder and to which rung it rises.
@@ -276,15 +283,15 @@ func (a *App) Ladders(ctx context.Context, u User) ([]LadderLine, error) {
 		return nil, err
 	}
 	all := []LadderLine{}
-	for _, l := range f.ladders {
-		line := LadderLine{Ladder: l, Version: f.version(docLadder, l.ID), Moves: []OnwardLine{}}
-		for _, p := range f.students() {
+	for _, l := range f.Ladders {
+		line := LadderLine{Ladder: l, Version: f.Version(documents.Ladder, l.ID), Moves: []OnwardLine{}}
+		for _, p := range f.Students() {
 			if p.Ladder != l.ID {
 				continue
 			}
 			line.Students++
-			if to, rank, ok := l.Moves(p.Rank, a.today().YearsSince(p.Birth)); ok {
-				there := f.ladders[to]
+			if to, rank, ok := l.Moves(p.Rank, ageOn(p, f.Today())); ok {
+				there := f.Ladders[to]
 				line.Moves = append(line.Moves, OnwardLine{p.ID, p.Name, fmt.Sprintf("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank))})
 			}
 		}
@@ -319,23 +326,23 @@ type OnwardLine struct {
 // MoveOn puts a student on the ladder and the rank that the rule of their ladder
 // says. They begin with the version that is published there.
 func (a *App) MoveOn(ctx context.Context, u User, student string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		p, ok := f.person[student]
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		p, ok := f.Person[student]
 		if !ok || !p.Student {
-			return &Missing{"student", student}
+			return notFound("student", student)
 		}
-		from := f.ladders[p.Ladder]
-		to, rank, ok := from.Moves(p.Rank, a.today().YearsSince(p.Birth))
+		from := f.Ladders[p.Ladder]
+		to, rank, ok := from.Moves(p.Rank, ageOn(p, f.Today()))
 		if !ok {
-			return refuse("student", "%s stays on %s: its rule moves nobody of that rank and age", p.Name, from.Name)
+			return invalid("student", "%s stays on %s: its rule moves nobody of that rank and age", p.Name, from.Name)
 		}
-		there := f.ladders[to]
+		there := f.Ladders[to]
 		if there.Position(rank) < 0 {
-			return refuse("student", "%s has no rank %q any more: mend the rule of %s first", to, rank, from.Name)
+			return invalid("student", "%s has no rank %q any more: mend the rule of %s first", to, rank, from.Name)
 		}
-		p.Ladder, p.Rank, p.RankSince, p.Curriculum = to, rank, a.today(), ""
+		p.Ladder, p.Rank, p.RankSince, p.Curriculum = to, rank, f.Today(), ""
 		b.Says = fmt.Sprintf("Moved %s on to %s, %s", p.Name, there.Name, rankName(there, rank))
-		return b.put(docPerson, p.ID, p)
+		return b.Put(documents.Person, p.ID, p)
 	})
 }
 
@@ -345,19 +352,19 @@ func (a *App) SaveLadder(ctx context.Context, u User, l curriculum.Ladder, versi
 	if l.ID == "" {
 		l.ID = library.Slug(l.Name)
 	}
-	change, err = a.keepRecord(ctx, u, docLadder, l.ID, l.Name, version, l, func(f *facts) []library.Problem {
-		found := l.Check(f.ladders)
+	change, err = a.keepRecord(ctx, u, documents.Ladder, l.ID, l.Name, version, l, func(f *snapshot) []validation.Problem {
+		found := l.Check(f.Ladders)
 		need := func(rank, who string) {
 			if l.Position(rank) < 0 {
-				found = append(found, library.Problem{Field: "ranks", What: fmt.Sprintf("%q cannot go: %s", rank, who)})
+				found = append(found, validation.Problem{Field: "ranks", What: fmt.Sprintf("%q cannot go: %s", rank, who)})
 			}
 		}
-		for _, p := range f.people {
+		for _, p := range f.People {
 			if p.Ladder == l.ID {
 				need(p.Rank, p.Name+" holds it")
 			}
 		}
-		for _, c := range f.curricula {
+		for _, c := range f.Curricula {
 			if c.Ladder == l.ID {
 				need(c.Rank, "there is a curriculum for it")
 			}
@@ -373,9 +380,9 @@ func (a *App) LadderAtAGlance(ctx context.Context, u User, id string) (LadderPag
 	if err != nil {
 		return LadderPage{}, err
 	}
-	l, ok := f.ladders[id]
+	l, ok := f.Ladders[id]
 	if !ok {
-		return LadderPage{}, &Missing{"ladder", id}
+		return LadderPage{}, notFound("ladder", id)
 	}
 	page := LadderPage{Ladder: l, Rows: []LadderRow{}, Counts: make([]int, len(l.Ranks))}
 	at := map[string]int{}
@@ -388,10 +395,10 @@ func (a *App) LadderAtAGlance(ctx context.Context, u User, id string) (LadderPag
 		for _, q := range c.Requirements {
 			k, seen := at[q.Technique]
 			if !seen {
-				t, _ := f.lib.Technique(q.Technique)
+				t, _ := f.Library.Technique(q.Technique)
 				k = len(page.Rows)
 				at[q.Technique] = k
-				page.Rows = append(page.Rows, LadderRow{q.Technique, f.lib.Name(q.Technique), t.Kind, f.lib.Family(t), make([]LadderCell, len(l.Ranks)), i})
+				page.Rows = append(page.Rows, LadderRow{q.Technique, f.Library.Name(q.Technique), t.Kind, f.Library.Family(t), make([]LadderCell, len(l.Ranks)), i})
 			}
 			page.Rows[k].Cells[i] = LadderCell{string(q.Rung), seen}
 		}
@@ -401,8 +408,8 @@ func (a *App) LadderAtAGlance(ctx context.Context, u User, id string) (LadderPag
 
 // current is the curriculum of a rank that counts: the newest published, or
 // else the newest.
-func (f *facts) current(ladder, rank string) (best curriculum.Curriculum, ok bool) {
-	for _, c := range f.curricula {
+func (f *snapshot) current(ladder, rank string) (best curriculum.Curriculum, ok bool) {
+	for _, c := range f.Curricula {
 		if c.Ladder == ladder && c.Rank == rank && (!ok || c.CountsOver(best)) {
 			best, ok = c, true
 		}
@@ -413,24 +420,24 @@ func (f *facts) current(ladder, rank string) (best curriculum.Curriculum, ok boo
 // MakeUnits makes units of the order the requirements stand in, for what no
 // unit teaches yet.
 func (a *App) MakeUnits(ctx context.Context, u User, id string, tracks []string) (string, error) {
-	return a.change(ctx, u, func(f *facts, b *batch) error {
-		c, err := f.curriculum(id)
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		c, err := f.FindCurriculum(id)
 		if err != nil {
 			return err
 		}
 		for _, t := range tracks {
-			if _, ok := f.tracks[t]; !ok {
-				return &Missing{"track", t}
+			if _, ok := f.Tracks[t]; !ok {
+				return notFound("track", t)
 			}
 		}
 		if len(tracks) == 0 {
-			return refuse("tracks", "none is named: say which tracks teach these units")
+			return invalid("tracks", "none is named: say which tracks teach these units")
 		}
 		groups := f.orderPage(c).Groups
 		names := make([]string, len(groups))
 		made := 0
 		for i, g := range groups {
-			for _, x := range f.units {
+			for _, x := range f.Units {
 				if slices.ContainsFunc(x.Techniques, func(t string) bool { return slices.Contains(g.Techniques, t) }) {
 					names[i] = x.ID
 				}
@@ -439,19 +446,19 @@ func (a *App) MakeUnits(ctx context.Context, u User, id string, tracks []string)
 				continue
 			}
 			names[i] = "u-" + g.Techniques[0]
-			x := academy.Unit{ID: names[i], Name: f.lib.Name(g.Techniques[0]), Techniques: g.Techniques, Movement: g.Movement, Tracks: tracks, Minutes: g.Minutes, ReviewMinutes: g.Review, Area: g.Area}
+			x := academy.Unit{ID: names[i], Name: f.Library.Name(g.Techniques[0]), Techniques: g.Techniques, Movement: g.Movement, Tracks: tracks, Minutes: g.Minutes, ReviewMinutes: g.Review, Area: g.Area}
 			for _, j := range g.Requires {
 				if names[j] != names[i] && !slices.Contains(x.Requires, names[j]) {
 					x.Requires = append(x.Requires, names[j])
 				}
 			}
 			made++
-			if err := b.put(docUnit, x.ID, x); err != nil {
+			if err := b.Put(documents.Unit, x.ID, x); err != nil {
 				return err
 			}
 		}
 		if made == 0 {
-			return refuse("curriculum", "every technique of it is in a unit already")
+			return invalid("curriculum", "every technique of it is in a unit already")
 		}
 		b.Says = fmt.Sprintf("Made %d units for %s", made, f.curriculumLine(c).Rank)
 		return nil

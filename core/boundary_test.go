@@ -18,7 +18,7 @@ import (
 // not seeded. The package time is here for its calendar; time.Now is refused below.
 var pure = map[string]bool{
 	"cmp": true, "errors": true, "fmt": true, "maps": true, "math": true, "math/bits": true, "regexp": true,
-	"slices": true, "sort": true, "strconv": true, "strings": true, "time": true, "container/heap": true, "unicode": true, "sync": true, // for tables that are filled once
+	"slices": true, "sort": true, "strconv": true, "strings": true, "time": true, "container/heap": true, "unicode": true, "unicode/utf8": true, "sync": true, // for tables that are filled once
 	"encoding/json": true,
 }
 

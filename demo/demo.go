@@ -18,6 +18,9 @@ import (
 	"vereda/exchange"
 )
 
+// Academy is the demo academy's identifier.
+const Academy = "lantern-street"
+
 //go:embed lantern-street.json
 var people []byte
 

@@ -21,7 +21,7 @@ import (
 	"vereda/app"
 	"vereda/core/calendar"
 	"vereda/store"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 // now is the time of every journey: a Tuesday evening before class.
@@ -36,11 +36,11 @@ type house struct {
 
 func open(t *testing.T) house {
 	t.Helper()
-	s := storetest.New(t)
-	a := app.New(s, func() time.Time { return now }, time.UTC, storetest.Files(t))
+	s := testkit.New(t)
+	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
 	a.Patience = 0.3
-	storetest.LoadDemo(t, a, calendar.DayOf(now))
-	storetest.LoadAccounts(t, a)
+	testkit.LoadDemo(t, a, calendar.DayOf(now))
+	testkit.LoadAccounts(t, a)
 	server := api.New(a, s)
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
@@ -244,8 +244,8 @@ func (b *browser) goTo(path string) { b.t.Helper(); b.do(chromedp.Navigate(b.url
 func (b *browser) signIn(role app.Role) {
 	b.t.Helper()
 	b.goTo("/")
-	b.fill("Name", storetest.SignIns[role])
-	b.fill("Password", storetest.Password)
+	b.fill("Name", testkit.SignIns[role])
+	b.fill("Password", testkit.Password)
 	b.click("Sign in")
 	b.sees("Sign out")
 }

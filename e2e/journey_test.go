@@ -13,7 +13,7 @@ import (
 
 	"vereda/app"
 	"vereda/core/calendar"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 const tonight = "fund-early.2026-11-24"
@@ -30,7 +30,7 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	b.click("Sign in")
 	b.sees("This name and password do not go together")
 	assert.Equal(t, "ines", eval[string](b, `document.querySelector("input[name=name]").value`))
-	b.fill("Password", storetest.Password)
+	b.fill("Password", testkit.Password)
 	b.click("Sign in")
 	b.sees("Ines Falk", "head instructor", "techniques and movements")
 
@@ -297,7 +297,7 @@ func theStudent(t *testing.T, h house) {
 func ledBy(t *testing.T, h house, name string) string {
 	t.Helper()
 	for week := range calendar.Day(6) {
-		days, err := h.app.Week(t.Context(), storetest.Users[app.Head], calendar.DayOf(now)+7*week)
+		days, err := h.app.Week(t.Context(), testkit.Users[app.Head], new(calendar.DayOf(now)+7*week))
 		require.NoError(t, err)
 		for _, d := range days {
 			for _, c := range d.Classes {
@@ -337,7 +337,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	b.until("the name has the focus", `document.activeElement?.name === "name"`)
 	b.write("ines")
 	b.press(kb.Tab)
-	b.write(storetest.Password)
+	b.write(testkit.Password)
 	b.press(kb.Enter)
 	b.sees("Ines Falk", "techniques and movements")
 

@@ -18,7 +18,7 @@ import (
 
 	"vereda/app"
 	"vereda/core/library"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 // fillAt replaces what stands in the field a selector names.
@@ -280,7 +280,7 @@ func TestImportAFolder(t *testing.T) {
 	b.sees("2 added, 0 rewritten, 1 merged, 0 as they are, 1 left out.")
 	b.click("Keep the import")
 	b.sees("Imported into the library.")
-	lib, err := h.app.Library(t.Context(), storetest.Users[app.Head])
+	lib, err := h.app.Library(t.Context(), testkit.Users[app.Head])
 	require.NoError(t, err)
 	merged, ok := lib.Technique("knee-slice-pass")
 	require.True(t, ok)
@@ -288,7 +288,7 @@ func TestImportAFolder(t *testing.T) {
 	assert.Equal(t, library.Text("Slice across the thigh."), merged.Summary)
 	b.click("Undo")
 	b.sees("Undone")
-	lib, err = h.app.Library(t.Context(), storetest.Users[app.Head])
+	lib, err = h.app.Library(t.Context(), testkit.Users[app.Head])
 	require.NoError(t, err)
 	_, ok = lib.Technique("long-step-pass")
 	assert.False(t, ok)

@@ -14,7 +14,7 @@ import (
 
 	"vereda/app"
 	"vereda/core/calendar"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 // What a season is planned with: a unit is added, refused where it would stand on
@@ -201,7 +201,7 @@ func TestAUnitIsDragged(t *testing.T) {
 func TestASeasonPrintsOnOneSheet(t *testing.T) {
 	h := open(t)
 	ctx := t.Context()
-	head := storetest.Users[app.Head]
+	head := testkit.Users[app.Head]
 	id, err := h.app.LaySeason(ctx, head, app.NewSeason{Name: "Long season", Start: calendar.DayOf(now), Weeks: 30})
 	require.NoError(t, err)
 	_, err = h.app.PlanSeason(ctx, head, id, 0.2)

@@ -18,7 +18,7 @@ import (
 	"vereda/demo"
 	"vereda/exchange"
 	"vereda/standin/mail"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 // bare is the demo academy before it has a timetable: tracks, units and people,
@@ -30,7 +30,7 @@ func (h house) bare(t *testing.T) {
 	var all map[string]json.RawMessage
 	require.NoError(t, json.Unmarshal(text, &all))
 	all["academy"] = json.RawMessage(`{"id":"harbour","name":"Harbour Row Mats"}`)
-	all["classes"], all["facts"], all["seasons"] = json.RawMessage(`[]`), json.RawMessage(`[]`), json.RawMessage(`[]`)
+	all["classes"], all["events"], all["seasons"] = json.RawMessage(`[]`), json.RawMessage(`[]`), json.RawMessage(`[]`)
 	var people []academy.Person
 	require.NoError(t, json.Unmarshal(all["people"], &people))
 	for i := range people {
@@ -46,7 +46,7 @@ func (h house) bare(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.app.Import(t.Context(), b)
 	require.NoError(t, err)
-	require.NoError(t, h.app.AddAccount(t.Context(), "harbour", "harbour", storetest.Password, app.Head, "ines-falk"))
+	require.NoError(t, h.app.AddAccount(t.Context(), "harbour", "harbour", testkit.Password, app.Head, "ines-falk"))
 }
 
 // drop puts a file into the file field of the page.
@@ -68,7 +68,7 @@ func TestFromAnEmptyTimetableToAPublishedSeason(t *testing.T) {
 	b := h.person(t, 1280, 800)
 	b.goTo("/")
 	b.fill("Name", "harbour")
-	b.fill("Password", storetest.Password)
+	b.fill("Password", testkit.Password)
 	b.click("Sign in")
 	b.sees("Sign out")
 

@@ -3,23 +3,29 @@ package exchange
 
 import (
 	"bytes"
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
-	"time"
 
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/validation"
 )
 
-// Format is the first thing in a bundle.
-const Format = "vereda-bundle/1"
+// Format is the first thing in a bundle. Bundles of the format before it are
+// read too: what happened was kept in other words then.
+const (
+	Format       = "vereda-bundle/2"
+	formatBefore = "vereda-bundle/1"
+)
 
 // Bundle is a whole academy: everything but accounts and passwords.
 type Bundle struct {
@@ -38,8 +44,8 @@ type Bundle struct {
 	Units      []academy.Unit          `json:"units"`
 	People     []academy.Person        `json:"people"`
 	Seasons    []academy.Season        `json:"seasons"`
-	Nights     []academy.Night         `json:"nights,omitempty"`
-	Facts      []academy.Fact          `json:"facts"`
+	Sessions   []academy.ClassSession  `json:"class_sessions,omitempty"`
+	Events     []academy.Event         `json:"events" doc:"In the order they were kept in"`
 	Files      []File                  `json:"files,omitempty"`
 }
 
@@ -72,12 +78,12 @@ func Read(text []byte) (Bundle, error) {
 	if err != nil {
 		return b, err
 	}
-	for i, f := range b.Facts {
+	for i, e := range b.Events {
 		var plain bytes.Buffer
-		if err := json.Compact(&plain, f.Body); err != nil {
-			return b, Problems{fmt.Sprintf("fact %q: its body is missing", f.ID)}
+		if err := json.Compact(&plain, e.Body); err != nil {
+			return b, Problems{fmt.Sprintf("event %q: its body is missing", e.ID)}
 		}
-		b.Facts[i].Body = plain.Bytes()
+		b.Events[i].Body = plain.Bytes()
 	}
 	if found := b.check(); len(found) > 0 {
 		return b, found
@@ -88,15 +94,70 @@ func Read(text []byte) (Bundle, error) {
 // decode reads a bundle's shape and does not judge what is in it.
 func decode(text []byte) (Bundle, error) {
 	var b Bundle
+	var head struct {
+		Format string `json:"format"`
+	}
+	if json.Unmarshal(text, &head) == nil && head.Format == formatBefore {
+		var err error
+		if text, err = fromBefore(text); err != nil {
+			return b, err
+		}
+	}
 	in := json.NewDecoder(bytes.NewReader(text))
 	in.DisallowUnknownFields()
 	if err := in.Decode(&b); err != nil {
 		return b, Problems{readError(text, in.InputOffset(), err)}
 	}
+	if rest, err := in.Token(); err == nil || rest != nil {
+		return b, Problems{"something follows after the end of the bundle: it was put together wrongly, export it again"}
+	}
 	if b.Format != Format {
-		return b, Problems{fmt.Sprintf("format: %q is not %q: this is another kind of file, or one of another version", b.Format, Format)}
+		return b, Problems{fmt.Sprintf("format: %.40q is not %q: this is another kind of file, or one of another version", b.Format, Format)}
 	}
 	return b, nil
+}
+
+// fromBefore rewrites a bundle of the format before this one: facts are events,
+// "taught" is a class report, "moved" a placement, and "void" an attendance
+// that says the student was not there.
+func fromBefore(text []byte) ([]byte, error) {
+	var whole map[string]json.RawMessage
+	if err := json.Unmarshal(text, &whole); err != nil {
+		return nil, Problems{readError(text, 0, err)}
+	}
+	var events []map[string]json.RawMessage
+	if whole["facts"] != nil {
+		if err := json.Unmarshal(whole["facts"], &events); err != nil {
+			return nil, Problems{"facts: " + err.Error()}
+		}
+	}
+	// They stood in no order of their own: that of the clock was meant.
+	slices.SortStableFunc(events, func(a, b map[string]json.RawMessage) int {
+		return cmp.Or(cmp.Compare(string(a["recorded_at"]), string(b["recorded_at"])), cmp.Compare(string(a["id"]), string(b["id"])))
+	})
+	kinds := map[string]string{`"taught"`: `"class report"`, `"moved"`: `"placement"`, `"void"`: `"attendance"`}
+	for _, e := range events {
+		switch string(e["kind"]) {
+		case `"attendance"`:
+			e["body"] = json.RawMessage(`{"present":true}`)
+		case `"void"`:
+			e["body"] = json.RawMessage(`{"present":false}`)
+		}
+		if now := kinds[string(e["kind"])]; now != "" {
+			e["kind"] = json.RawMessage(now)
+		}
+	}
+	var err error
+	if whole["events"], err = json.Marshal(events); err != nil {
+		return nil, err
+	}
+	whole["format"] = json.RawMessage(`"` + Format + `"`)
+	if whole["nights"] != nil {
+		whole["class_sessions"] = whole["nights"]
+	}
+	delete(whole, "facts")
+	delete(whole, "nights")
+	return json.Marshal(whole)
 }
 
 func readError(text []byte, offset int64, err error) string {
@@ -118,78 +179,93 @@ func Write(b Bundle) ([]byte, error) {
 	return out.Bytes(), err
 }
 
+// Records is the bundle as the core judges it.
+func (b Bundle) Records() *academy.Records {
+	r := &academy.Records{Settings: b.Settings.WithDefaults(), Library: b.Library(), Curricula: b.Curricula, Classes: b.Classes, Units: b.Units, People: b.People, Seasons: b.Seasons,
+		Ladders: map[string]curriculum.Ladder{}, Tracks: map[string]academy.Track{}, Person: map[string]academy.Person{}, ClassSessions: map[string]academy.ClassSession{}}
+	for _, l := range b.Ladders {
+		r.Ladders[l.ID] = l
+	}
+	for _, t := range b.Tracks {
+		r.Tracks[t.ID] = t
+	}
+	for _, p := range b.People {
+		r.Person[p.ID] = p
+	}
+	for _, n := range b.Sessions {
+		r.ClassSessions[n.ID] = n
+	}
+	return r
+}
+
 func (b Bundle) check() Problems {
 	var found Problems
 	bad := func(format string, args ...any) { found = append(found, fmt.Sprintf(format, args...)) }
-	if b.Academy.ID == "" || b.Academy.Name == "" {
-		bad("academy: id or name is empty: give both")
+	var head validation.Found
+	head.ID("academy.id", b.Academy.ID)
+	head.Name("academy.name", b.Academy.Name, "academy")
+	for _, p := range head {
+		bad("%s", p)
 	}
-	lib := b.Library()
-	found = append(found, CheckLibrary(lib)...)
+	r := b.Records()
+	found = append(found, CheckLibrary(r.Library)...)
 	for _, f := range b.Files {
 		if sum := sha256.Sum256(f.Content); hex.EncodeToString(sum[:]) != f.Digest {
 			bad("file %q: its content has another digest: it was damaged on the way, export it again", f.Digest)
 		}
 	}
-	ladders := map[string]curriculum.Ladder{}
-	for _, l := range b.Ladders {
-		ladders[l.ID] = l
+	for _, p := range r.CheckSettings(b.Settings) {
+		bad("settings: %s", p)
 	}
-	for _, c := range b.Curricula {
-		for _, p := range c.Check(ladders[c.Ladder], lib) {
-			bad("curriculum %q: %s", c.ID, p)
+	judge(&found, "position", b.Positions, func(x library.Position) string { return x.ID }, nil)
+	judge(&found, "technique", b.Techniques, func(x library.Technique) string { return x.ID }, nil)
+	judge(&found, "variant set", b.Sets, func(x library.VariantSet) string { return x.ID }, nil)
+	judge(&found, "fork table", b.Tables, func(x library.ForkTable) string { return x.ID }, nil)
+	judge(&found, "ladder", b.Ladders, func(x curriculum.Ladder) string { return x.ID }, r.CheckLadder)
+	judge(&found, "curriculum", b.Curricula, func(x curriculum.Curriculum) string { return x.ID }, r.CheckCurriculum)
+	judge(&found, "track", b.Tracks, func(x academy.Track) string { return x.ID }, r.CheckTrack)
+	judge(&found, "class", b.Classes, func(x academy.Class) string { return x.ID }, r.CheckClass)
+	judge(&found, "unit", b.Units, func(x academy.Unit) string { return x.ID }, r.CheckUnit)
+	judge(&found, "person", b.People, func(x academy.Person) string { return x.ID }, r.CheckPerson)
+	judge(&found, "season", b.Seasons, func(x academy.Season) string { return x.ID }, r.CheckSeason)
+	judge(&found, "class session", b.Sessions, func(x academy.ClassSession) string { return x.ID }, r.CheckSession)
+	return append(found, b.checkEvents(r)...)
+}
+
+// judge says what is wrong with the records of one kind: identifiers that are
+// missing, too long or used twice, and what the core says of each.
+func judge[T any](found *Problems, kind string, all []T, id func(T) string, check func(T) []validation.Problem) {
+	seen := map[string]bool{}
+	for _, x := range all {
+		var own validation.Found
+		if kind == "class session" {
+			own.Text("id", id(x), 120)
+		} else {
+			own.Text("id", id(x), 100)
 		}
-	}
-	tracks, classes, units, people := set(b.Tracks, func(t academy.Track) string { return t.ID }), set(b.Classes, func(c academy.Class) string { return c.ID }), set(b.Units, func(u academy.Unit) string { return u.ID }), set(b.People, func(p academy.Person) string { return p.ID })
-	for _, c := range b.Classes {
-		if !tracks[c.Track] {
-			bad("class %q: track %q is not in the bundle", c.ID, c.Track)
+		switch {
+		case id(x) == "":
+			own.Bad("id", "is empty: give it an identifier")
+		case seen[id(x)]:
+			own.Bad("id", "is used twice: give each %s an identifier of its own", kind)
 		}
-		if c.Weekday < 1 || c.Weekday > 7 {
-			bad("class %q: weekday %d is outside 1 (Monday) to 7", c.ID, c.Weekday)
+		seen[id(x)] = true
+		if check != nil {
+			own.Add("", check(x))
 		}
-		if _, err := time.Parse("15:04", c.Start); err != nil {
-			bad("class %q: start %q is not a time such as 18:00", c.ID, c.Start)
-		}
-		if c.Minutes < 10 || c.Minutes > 300 || c.TeachMinutes < 0 || c.TeachMinutes > c.Minutes {
-			bad("class %q: %d minutes, %d for teaching: give 10 to 300, and not more for teaching than in all", c.ID, c.Minutes, c.TeachMinutes)
-		}
-	}
-	for _, u := range b.Units {
-		for _, t := range u.Techniques {
-			if _, ok := lib.Technique(t); !ok {
-				bad("unit %q: technique %q is not in the bundle", u.ID, t)
+		for _, p := range own {
+			if !p.Warn {
+				*found = append(*found, fmt.Sprintf("%s %.100q: %s", kind, id(x), p))
 			}
 		}
-		for _, r := range u.Requires {
-			if !units[r] {
-				bad("unit %q: it requires %q, which is not in the bundle", u.ID, r)
-			}
-		}
 	}
-	for _, p := range b.People {
-		if ladders[p.Ladder].Position(p.Rank) < 0 {
-			bad("person %q: rank %q is not on ladder %q", p.ID, p.Rank, p.Ladder)
-		}
-		for _, n := range p.NeverWith {
-			if !people[n] {
-				bad("person %q: never_with names %q, who is not in the bundle", p.ID, n)
-			}
-		}
-	}
-	for _, s := range b.Seasons {
-		for _, p := range s.Check(b.Classes) {
-			bad("season %q: %s", s.ID, p)
-		}
-	}
-	return append(found, b.checkFacts(classes, people)...)
 }
 
 // CheckLibrary says everything that keeps a library from being used, record by
 // record. Warnings are left out.
 func CheckLibrary(lib *library.Library) Problems {
 	var found Problems
-	tell := func(kind, id string, problems []library.Problem) {
+	tell := func(kind, id string, problems []validation.Problem) {
 		for _, p := range problems {
 			if !p.Warn {
 				found = append(found, fmt.Sprintf("%s %q: %s", kind, id, p))
@@ -211,32 +287,40 @@ func CheckLibrary(lib *library.Library) Problems {
 	return found
 }
 
-func (b Bundle) checkFacts(classes, people map[string]bool) Problems {
+func (b Bundle) checkEvents(r *academy.Records) Problems {
 	var found Problems
-	seen := map[string]bool{}
-	for _, f := range b.Facts {
-		if f.ID == "" || seen[f.ID] {
-			found = append(found, fmt.Sprintf("fact %q: the identifier is empty or used twice", f.ID))
+	seen, replaced := map[string]bool{}, map[string]string{}
+	for _, e := range b.Events {
+		bad := func(format string, args ...any) {
+			found = append(found, fmt.Sprintf("event %.64q: ", e.ID)+fmt.Sprintf(format, args...))
 		}
-		seen[f.ID] = true
-		if f.Student != "" && !people[f.Student] {
-			found = append(found, fmt.Sprintf("fact %q: student %q is not in the bundle", f.ID, f.Student))
+		if seen[e.ID] {
+			bad("the identifier is used twice")
 		}
-		if f.Class != "" {
-			if class, _, err := academy.SplitOccurrence(f.Class); err != nil || !classes[class] {
-				found = append(found, fmt.Sprintf("fact %q: class %q is not one of the timetable on a day", f.ID, f.Class))
+		if e.Replaces != "" {
+			if !seen[e.Replaces] {
+				bad("it replaces %.64q, which does not stand before it", e.Replaces)
+			}
+			if by := replaced[e.Replaces]; by != "" {
+				bad("it replaces %.64q, which %.64q replaces already: correct the correction", e.Replaces, by)
+			}
+			replaced[e.Replaces] = e.ID
+		}
+		seen[e.ID] = true
+		for _, p := range e.Problems() {
+			bad("%s", p)
+		}
+		if _, ok := r.Person[e.Student]; e.Student != "" && !ok {
+			bad("student %.64q is not in the bundle", e.Student)
+		}
+		if e.Class != "" {
+			class, _, err := academy.SplitOccurrence(e.Class)
+			if _, ok := r.Class(class); err != nil || !ok {
+				bad("class %.80q is not one of the timetable on a day", e.Class)
 			}
 		}
 	}
 	return found
-}
-
-func set[T any](all []T, id func(T) string) map[string]bool {
-	m := map[string]bool{}
-	for _, x := range all {
-		m[id(x)] = true
-	}
-	return m
 }
 
 var date = regexp.MustCompile(`\b\d{4}-\d{2}-\d{2}(\b|T)`)

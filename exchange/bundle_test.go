@@ -149,12 +149,12 @@ func TestFolderAndZip(t *testing.T) {
 func TestBadBundlesAreRefusedWithPlaceAndMend(t *testing.T) {
 	require.Contains(t, string(demo(t)), `"technique": "level-change-step"`)
 	for name, c := range map[string]struct{ old, new, says string }{
-		"cut short":      {"\"facts\": [", "\"facts\": [{", "line "},
+		"cut short":      {"\"events\": [", "\"events\": [{", "line "},
 		"another format": {Format, "something/9", "another kind of file"},
 		"unknown field":  {`"made_on"`, `"maid_on"`, `unknown field "maid_on"`},
 		"bad side token": {"{right}", "{rihgt}", "not a side token"},
 		"lost reference": {`"technique": "level-change-step"`, `"technique": "nothing"`, `"nothing" is not in the library`},
-		"bad time":       {`"start": "18:00"`, `"start": "six"`, "not a time such as 18:00"},
+		"bad time":       {`"start": "18:00"`, `"start": "six"`, "not a time such as 18:30"},
 		"bad date":       {`"day": "`, `"day": "x`, "is not a date"},
 	} {
 		_, err := Read([]byte(strings.Replace(string(demo(t)), c.old, c.new, 1)))
@@ -183,8 +183,8 @@ func TestLayKeepsIntervalsAndWeekdays(t *testing.T) {
 			}
 		}
 		require.Positive(t, tonight, "there is always a class tonight")
-		for i, f := range after.Facts {
-			require.Equal(t, before.Facts[i].Day-before.MadeOn, f.Day-today)
+		for i, f := range after.Events {
+			require.Equal(t, before.Events[i].Day-before.MadeOn, f.Day-today)
 			id, on, err := academy.SplitOccurrence(f.Class)
 			require.NoError(t, err)
 			require.Equal(t, f.Day, on)

@@ -13,7 +13,7 @@ import (
 )
 
 func TestHistoryOfOneDocument(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	for i, body := range []string{`{"v":1}`, `{"v":2}`, ""} {
 		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Says: fmt.Sprint("Change ", i),
 			Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}, {Kind: "unit", ID: "b", Body: raw(`{"other":true}`)}}})
@@ -31,24 +31,24 @@ func TestHistoryOfOneDocument(t *testing.T) {
 	assert.Empty(t, elsewhere)
 }
 
-// Hundreds of documents and facts go in a few statements, and each is there.
+// Hundreds of documents and events go in a few statements, and each is there.
 func TestLargeBatch(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	var b store.Batch
 	b.By, b.At, b.Says = "import", at, "Imported"
 	for i := range 257 {
 		b.Writes = append(b.Writes, store.Write{Kind: "technique", ID: fmt.Sprint("t", i), Body: raw(fmt.Sprintf(`{"n":%d}`, i))})
-		b.Facts = append(b.Facts, store.Fact{ID: fmt.Sprint("f", i), Kind: "check", Day: 20000, Body: raw(`{}`), RecordedAt: at})
+		b.Events = append(b.Events, store.Event{ID: fmt.Sprint("f", i), Kind: "check", Day: 20000, Student: "oren", Body: raw(`{"technique":"a","observation":{"points":{}}}`), RecordedAt: at})
 	}
 	_, err := s.Commit(t.Context(), "hall", 0, b)
 	require.NoError(t, err)
 	b.Writes[200].Body = raw(`{"n":-1}`)
 	id, err := s.Commit(t.Context(), "hall", 1, b)
 	require.NoError(t, err)
-	c, err := s.Read(t.Context(), "hall")
+	c, err := s.Read(t.Context(), "hall", store.Contents{}, nobody{})
 	require.NoError(t, err)
 	assert.Len(t, c.Documents, 257)
-	assert.Len(t, c.Facts, 257, "a fact sent twice is kept once")
+	assert.Equal(t, int64(257), c.Head.Last, "an event sent twice is kept once")
 	e, err := s.Edit(t.Context(), "hall", id)
 	require.NoError(t, err)
 	require.Len(t, e.Parts, 257)
@@ -60,7 +60,7 @@ func TestLargeBatch(t *testing.T) {
 // What was kept before there was a row for each part is there after the tables
 // are brought up to date.
 func TestOldEditsAreTakenOver(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	files, err := goose.NewProvider(goose.DialectMySQL, s.DB, store.Migrations())
 	require.NoError(t, err)
 	_, err = files.DownTo(t.Context(), 1)
@@ -79,7 +79,7 @@ func TestOldEditsAreTakenOver(t *testing.T) {
 }
 
 func TestQuizBoxesAreOnesOwn(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	keep := func(person string, q store.QuizBox) {
 		require.NoError(t, s.KeepQuizBox(t.Context(), "hall", person, "half", q, at))
 	}
@@ -92,4 +92,44 @@ func TestQuizBoxesAreOnesOwn(t *testing.T) {
 	other, err := s.QuizBoxes(t.Context(), "other", "oren", "half")
 	require.NoError(t, err)
 	assert.Empty(t, other)
+}
+
+// What was kept as facts before there was an event log is in the log afterwards, in the order of its clock.
+func TestFactsBecomeEvents(t *testing.T) {
+	s := twoAcademies(t)
+	files, err := goose.NewProvider(goose.DialectMySQL, s.DB, store.Migrations())
+	require.NoError(t, err)
+	_, err = files.DownTo(t.Context(), 3)
+	require.NoError(t, err)
+	insert := func(id, kind, student, class, replaces, body string, minute int) {
+		_, err := s.DB.Exec(`INSERT INTO fact (academy, id, kind, day, student, class, replaces, body, recorded_at, recorded_by) VALUES ('hall', ?, ?, '2026-11-24', ?, ?, NULLIF(?, ''), ?, ?, 'ines')`, id, kind, student, class, replaces, body, at.Add(time.Duration(minute)*time.Minute))
+		require.NoError(t, err)
+	}
+	insert("z", "attendance", "oren", "fund.2026-11-24", "", `{}`, 0)
+	insert("v", "void", "oren", "fund.2026-11-24", "z", `{}`, 1)
+	insert("t", "taught", "", "fund.2026-11-24", "", `{"lead":"tomas","items":[{"technique":"x","kind":"teach","reached":"all"},{"technique":"y","kind":"review","reached":"part","one_side":true}],"faults":[{"technique":"x","fault":"f","seen":1,"tries":2}],"note":"n"}`, 2)
+	insert("c", "check", "oren", "", "", `{"technique":"x","side":"right","observation":{"points":{"k":"seen"},"caution_broken":false,"resistance":1},"verdict":{"rung":"passed","met":true,"score":1,"reasons":[]},"by":"tomas"}`, 3)
+	insert("o", "check", "oren", "", "c", `{"technique":"x","side":"right","observation":{"points":{"k":"seen"},"caution_broken":false,"resistance":1},"verdict":{"rung":"passed","met":true,"score":1,"reasons":[]},"overruled":{"met":false,"reason":"no","by":"ines"},"by":"tomas"}`, 4)
+	insert("m", "moved", "oren", "", "", `{"from":"a","to":"b"}`, 5)
+	_, err = files.Up(t.Context())
+	require.NoError(t, err)
+	all := log(t, s, "hall")
+	require.Len(t, all, 6)
+	for i, e := range all {
+		assert.Equal(t, int64(i+1), e.Seq)
+		assert.Empty(t, e.Problems(), e.ID)
+	}
+	assert.Equal(t, "z", all[1].Replaces)
+	assert.JSONEq(t, `{"present":false}`, string(all[1].Body))
+	r, err := all[2].ClassReport()
+	require.NoError(t, err)
+	assert.True(t, r.Items[1].OneSide)
+	assert.Equal(t, 2, r.Faults[0].Tries)
+	var heard heard
+	_, err = s.Read(t.Context(), "hall", store.Contents{}, &heard)
+	require.NoError(t, err)
+	assert.Contains(t, heard.said, "check o of 4 false passed")
+	assert.Contains(t, heard.said, "check c of 0 true passed")
+	require.NoError(t, s.Append(t.Context(), "hall", attendance("next", "pilar", true)))
+	assert.Equal(t, int64(7), log(t, s, "hall")[6].Seq)
 }

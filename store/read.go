@@ -8,154 +8,104 @@ import (
 	"errors"
 	"slices"
 	"strings"
-	"time"
-
-	"vereda/core/calendar"
-	"vereda/core/ledger"
 )
 
-// Read loads everything of one academy, from one consistent snapshot.
-func (s *Store) Read(ctx context.Context, academy string) (Contents, error) {
-	return s.ReadSince(ctx, academy, Contents{})
+// Contents is what an academy wrote, at one revision.
+type Contents struct {
+	Name      string
+	Head      Head
+	Documents []Document
 }
 
-// ReadSince is Read for somebody who read before: what has not changed since is
-// taken over from had and not fetched again. A document is the same when its version and the
-// time of its last change are; a fact is never changed, so one that is known
-// is the same.
-func (s *Store) ReadSince(ctx context.Context, academy string, had Contents) (Contents, error) {
-	c := Contents{Standings: map[string][]ledger.Standing{}, kept: map[string]string{}}
-	tx, err := s.DB.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+// Read loads what changed of one academy, from one consistent view: the documents, as far as they
+// are not in had already, and to the reader the events after had.
+func (s *Store) Read(ctx context.Context, academy string, had Contents, to Reader) (Contents, error) {
+	c := Contents{}
+	tx, err := s.readOnly(ctx)
 	if err != nil {
 		return c, err
 	}
 	defer tx.Rollback()
-	err = tx.QueryRowContext(ctx, `SELECT name, revision FROM academy WHERE id = ?`, academy).Scan(&c.Name, &c.Revision)
+	err = tx.QueryRowContext(ctx, `SELECT a.name, a.revision, l.last FROM academy a JOIN event_log l ON l.academy = a.id WHERE a.id = ?`, academy).Scan(&c.Name, &c.Head.Revision, &c.Head.Last)
 	if errors.Is(err, sql.ErrNoRows) {
 		return c, ErrMissing
 	}
 	if err != nil {
 		return c, err
 	}
-	if c.Documents, err = readDocuments(ctx, tx, academy, had.Documents); err != nil {
-		return c, err
-	}
-	if c.Facts, err = readFacts(ctx, tx, academy, had.Facts); err != nil {
-		return c, err
-	}
-	return c, each(ctx, tx, `SELECT student, body FROM standing WHERE academy = ?`, academy, func(scan func(...any) error) error {
-		var student, body string
-		if err := scan(&student, &body); err != nil {
-			return err
+	c.Documents = had.Documents
+	if had.Head.Revision != c.Head.Revision || had.Documents == nil {
+		if c.Documents, err = readDocuments(ctx, tx, academy, had); err != nil {
+			return c, err
 		}
-		c.kept[student] = body
-		if had.kept[student] == body {
-			c.Standings[student] = had.Standings[student]
-			return nil
-		}
-		var all []ledger.Standing
-		err := json.Unmarshal([]byte(body), &all)
-		c.Standings[student] = all
-		return err
-	})
+	}
+	if c.Head.Last > had.Head.Last {
+		err = readEvents(ctx, tx, academy, had.Head.Last, to)
+	}
+	return c, err
 }
 
-func readDocuments(ctx context.Context, tx *sql.Tx, academy string, had []Document) ([]Document, error) {
-	known := make(map[[2]string]Document, len(had))
-	for _, d := range had {
-		known[[2]string{d.Kind, d.ID}] = d
-	}
+// readDocuments reads the documents written since had was read; all of them
+// where had is empty or one was deleted since, which a count tells.
+func readDocuments(ctx context.Context, tx *sql.Tx, academy string, had Contents) ([]Document, error) {
 	var all []Document
-	fetch := map[[2]string]int{}
-	err := each(ctx, tx, `SELECT kind, id, version, changed_at FROM document WHERE academy = ? ORDER BY kind, id`, academy, func(scan func(...any) error) error {
-		var d Document
-		if err := scan(&d.Kind, &d.ID, &d.Version, &d.Changed); err != nil {
-			return err
-		}
-		key := [2]string{d.Kind, d.ID}
-		if k, ok := known[key]; ok && k.Version == d.Version && k.Changed.Equal(d.Changed) {
-			d.Body = k.Body
-		} else {
-			fetch[key] = len(all)
-		}
-		all = append(all, d)
-		return nil
-	})
-	if err != nil || len(fetch) == 0 {
-		return all, err
-	}
 	take := func(scan func(...any) error) error {
-		var kind, id string
+		var d Document
 		var body []byte
-		if err := scan(&kind, &id, &body); err != nil {
-			return err
+		err := scan(&d.Kind, &d.ID, &d.Version, &body)
+		d.Body = body
+		all = append(all, d)
+		return err
+	}
+	order := func(a, b Document) int { return cmp.Or(cmp.Compare(a.Kind, b.Kind), cmp.Compare(a.ID, b.ID)) }
+	if len(had.Documents) > 0 {
+		if err := rowsOf(ctx, tx, `SELECT kind, id, version, body FROM document WHERE academy = ? AND version > ?`, []any{academy, had.Head.Revision}, take); err != nil {
+			return nil, err
 		}
-		if at, ok := fetch[[2]string{kind, id}]; ok {
-			all[at].Body = body
+		fresh := make(map[[2]string]bool, len(all))
+		for _, d := range all {
+			fresh[[2]string{d.Kind, d.ID}] = true
 		}
-		return nil
+		for _, d := range had.Documents {
+			if !fresh[[2]string{d.Kind, d.ID}] {
+				all = append(all, d)
+			}
+		}
+		count := 0
+		if err := tx.QueryRowContext(ctx, `SELECT COUNT(*) FROM document WHERE academy = ?`, academy).Scan(&count); err != nil {
+			return nil, err
+		}
+		if count == len(all) {
+			slices.SortFunc(all, order)
+			return all, nil
+		}
+		all = nil
 	}
-	if len(fetch) > len(all)/2 {
-		return all, each(ctx, tx, `SELECT kind, id, body FROM document WHERE academy = ?`, academy, take)
-	}
-	keys := make([][2]string, 0, len(fetch))
-	for k := range fetch {
-		keys = append(keys, k)
-	}
+	err := each(ctx, tx, `SELECT kind, id, version, body FROM document WHERE academy = ?`, academy, take)
+	slices.SortFunc(all, order)
+	return all, err
+}
+
+// Bodies reads some documents as they are kept now, by kind and identifier;
+// one that is not there is left out.
+func (s *Store) Bodies(ctx context.Context, academy string, keys [][2]string) (map[[2]string]json.RawMessage, error) {
+	all := map[[2]string]json.RawMessage{}
 	for some := range slices.Chunk(keys, atOnce) {
 		args := []any{academy}
 		for _, k := range some {
 			args = append(args, k[0], k[1])
 		}
-		if err := rowsOf(ctx, tx, `SELECT kind, id, body FROM document WHERE academy = ? AND (kind, id) IN ((?,?)`+strings.Repeat(",(?,?)", len(some)-1)+`)`, args, take); err != nil {
+		err := s.query(ctx, `SELECT kind, id, body FROM document WHERE academy = ? AND (kind, id) IN ((?,?)`+strings.Repeat(",(?,?)", len(some)-1)+`)`, args, func(rows *sql.Rows) error {
+			var k [2]string
+			var body []byte
+			err := rows.Scan(&k[0], &k[1], &body)
+			all[k] = body
+			return err
+		})
+		if err != nil {
 			return nil, err
 		}
 	}
-	return all, nil
-}
-
-const factColumns = `id, kind, day, student, class, COALESCE(replaces, ''), body, recorded_at, recorded_by`
-
-func readFacts(ctx context.Context, tx *sql.Tx, academy string, had []Fact) ([]Fact, error) {
-	var all []Fact
-	take := func(scan func(...any) error) error {
-		var f Fact
-		var day time.Time
-		err := scan(&f.ID, &f.Kind, &day, &f.Student, &f.Class, &f.Replaces, &f.Body, &f.RecordedAt, &f.RecordedBy)
-		f.Day = calendar.DayOf(day)
-		all = append(all, f)
-		return err
-	}
-	if len(had) == 0 {
-		return all, each(ctx, tx, `SELECT `+factColumns+` FROM fact WHERE academy = ? ORDER BY recorded_at, id`, academy, take)
-	}
-	count := 0
-	if err := tx.QueryRowContext(ctx, `SELECT COUNT(*) FROM fact WHERE academy = ?`, academy).Scan(&count); err != nil || count == len(had) {
-		return had, err
-	}
-	known := make(map[string]bool, len(had))
-	for _, f := range had {
-		known[f.ID] = true
-	}
-	var fresh []any
-	err := each(ctx, tx, `SELECT id FROM fact WHERE academy = ?`, academy, func(scan func(...any) error) error {
-		var id string
-		err := scan(&id)
-		if !known[id] {
-			fresh = append(fresh, id)
-		}
-		return err
-	})
-	if err != nil {
-		return nil, err
-	}
-	for some := range slices.Chunk(fresh, atOnce) {
-		if err := rowsOf(ctx, tx, `SELECT `+factColumns+` FROM fact WHERE academy = ? AND id IN (?`+strings.Repeat(",?", len(some)-1)+`)`, append([]any{academy}, some...), take); err != nil {
-			return nil, err
-		}
-	}
-	all = append(slices.Clone(had), all...)
-	slices.SortStableFunc(all, func(a, b Fact) int { return cmp.Or(a.RecordedAt.Compare(b.RecordedAt), cmp.Compare(a.ID, b.ID)) })
 	return all, nil
 }
 

@@ -1,13 +1,14 @@
 // Package store keeps an academy in MariaDB.
 //
-// There are three kinds of rows. Documents are what the academy writes and may
-// rewrite; every change of them is an Edit that can be undone. Facts are what
-// happened: they are only added, and a correction names the fact it replaces.
-// Standings follow from the facts and are kept for speed alone.
+// There are two kinds of rows. Documents are what the academy writes and may
+// rewrite; every change of them is an Edit that can be undone. Events are what
+// happened: they are only added, in one sequence per academy, and a correction names the event it replaces.
+// What follows from the events is projected from them by whoever reads, and never kept.
 //
-// Everything an academy changes goes through Commit, which takes the revision
+// Documents go through Commit, which takes the revision
 // the change was computed from and refuses a stale one. So a change is decided
-// on what is really there, on one server or several, without locks.
+// on what is really there, on one server or several, without locks. Events go
+// through Append, which refuses nobody because of somebody else.
 package store
 
 import (
@@ -20,14 +21,12 @@ import (
 	"io/fs"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 	"github.com/pressly/goose/v3"
-
-	"vereda/core/academy"
-	"vereda/core/ledger"
 )
 
 //go:embed migrations/*.sql
@@ -40,7 +39,10 @@ var (
 )
 
 // Store is safe for concurrent use.
-type Store struct{ DB *sql.DB }
+type Store struct {
+	DB    *sql.DB
+	turns sync.Map // academy: *appendTurn
+}
 
 // Open connects to a server and brings its tables up to date.
 func Open(ctx context.Context, dsn string) (*Store, error) {
@@ -65,7 +67,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		db.Close()
 		return nil, fmt.Errorf("bringing the tables up to date: %w", err)
 	}
-	return &Store{db}, nil
+	return &Store{DB: db}, nil
 }
 
 // Close ends all connections.
@@ -78,8 +80,7 @@ func NewID() string { return uuid.Must(uuid.NewV7()).String() }
 type Document struct {
 	Kind    string          `json:"kind"`
 	ID      string          `json:"id"`
-	Version int             `json:"version"`
-	Changed time.Time       `json:"changed"`
+	Version int             `json:"version"` // the academy's revision it was written at
 	Body    json.RawMessage `json:"body"`
 }
 
@@ -108,27 +109,42 @@ type Part struct {
 	After  json.RawMessage `json:"after,omitempty"`
 }
 
-// Fact is one thing that happened.
-type Fact = academy.Fact
-
-// Contents is everything an academy holds at one revision.
-type Contents struct {
-	Name      string
-	Revision  int64
-	Documents []Document
-	Facts     []Fact
-	Standings map[string][]ledger.Standing
-	kept      map[string]string // student: the standing as it is written in its row
+// Head is how far an academy's documents and events have come.
+type Head struct {
+	Revision int64 // of the documents
+	Last     int64 // the newest event's place in the log
 }
 
-// Revision tells whether Contents read earlier are still true.
-func (s *Store) Revision(ctx context.Context, academy string) (int64, error) {
-	var r int64
-	err := s.DB.QueryRowContext(ctx, `SELECT revision FROM academy WHERE id = ?`, academy).Scan(&r)
+// Head tells whether what was read earlier is still all there is.
+func (s *Store) Head(ctx context.Context, academy string) (Head, error) {
+	var h Head
+	err := s.DB.QueryRowContext(ctx, `SELECT a.revision, l.last FROM academy a JOIN event_log l ON l.academy = a.id WHERE a.id = ?`, academy).Scan(&h.Revision, &h.Last)
 	if errors.Is(err, sql.ErrNoRows) {
-		return 0, ErrMissing
+		return h, ErrMissing
 	}
-	return r, err
+	return h, err
+}
+
+// Heads tells how far each of some academies has come, in one query.
+func (s *Store) Heads(ctx context.Context, academies []string) (map[string]Head, error) {
+	all := map[string]Head{}
+	for some := range slices.Chunk(academies, 1000) {
+		args := make([]any, len(some))
+		for i, a := range some {
+			args[i] = a
+		}
+		err := s.query(ctx, `SELECT a.id, a.revision, l.last FROM academy a JOIN event_log l ON l.academy = a.id WHERE a.id IN (?`+strings.Repeat(",?", len(some)-1)+`)`, args, func(rows *sql.Rows) error {
+			var id string
+			var h Head
+			err := rows.Scan(&id, &h.Revision, &h.Last)
+			all[id] = h
+			return err
+		})
+		if err != nil {
+			return nil, err
+		}
+	}
+	return all, nil
 }
 
 func each(ctx context.Context, tx *sql.Tx, query, academy string, row func(scan func(...any) error) error) error {
@@ -137,13 +153,13 @@ func each(ctx context.Context, tx *sql.Tx, query, academy string, row func(scan 
 
 // Batch is one change of an academy: all of it is kept or none.
 type Batch struct {
-	By        string // account
-	At        time.Time
-	Says      string // what the edit did, in a person's words; empty keeps no edit
-	Undoes    string // the edit this one takes back
-	Writes    []Write
-	Facts     []Fact // a fact whose identifier is already there is left as it is
-	Standings map[string][]ledger.Standing
+	By     string // account
+	At     time.Time
+	Says   string // what the edit did, in a person's words; empty keeps no edit
+	Undoes string // the edit this one takes back
+	Create string // the name of the academy, where this is the first batch of a new one
+	Writes []Write
+	Events []Event // one that is there already, sent again, changes nothing
 }
 
 // Commit keeps a batch computed from the given revision and returns the new
@@ -151,8 +167,7 @@ type Batch struct {
 // compute again. A conflict with another server of a cluster counts as stale.
 func (s *Store) Commit(ctx context.Context, academy string, revision int64, b Batch) (string, error) {
 	id, err := s.commit(ctx, academy, revision, b)
-	var broken *mysql.MySQLError
-	if errors.As(err, &broken) && (broken.Number == 1213 || broken.Number == 1205) { // deadlock, certification, lock wait
+	if inTheWay(err) {
 		return "", ErrStale
 	}
 	return id, err
@@ -164,6 +179,11 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 		return "", err
 	}
 	defer tx.Rollback()
+	if b.Create != "" {
+		if err := createAcademy(ctx, tx, academy, b.Create, b.At); err != nil {
+			return "", err
+		}
+	}
 	done, err := tx.ExecContext(ctx, `UPDATE academy SET revision = revision + 1 WHERE id = ? AND revision = ?`, academy, revision)
 	if err != nil {
 		return "", err
@@ -172,24 +192,13 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 		return "", errors.Join(err, ErrStale)
 	}
 	edit := Edit{ID: NewID()}
-	if edit.Parts, err = writeAll(ctx, tx, academy, b); err != nil {
+	if edit.Parts, err = writeAll(ctx, tx, academy, revision+1, b); err != nil {
 		return "", err
 	}
-	facts := make([][]any, len(b.Facts))
-	for i, f := range b.Facts {
-		facts[i] = []any{academy, f.ID, f.Kind, f.Day.String(), f.Student, f.Class, f.Replaces, string(f.Body), f.RecordedAt, f.RecordedBy}
-	}
-	err = insertMany(ctx, tx, `INSERT INTO fact (academy, id, kind, day, student, class, replaces, body, recorded_at, recorded_by) VALUES `, `(?,?,?,?,?,?,NULLIF(?, ''),?,?,?)`, ` ON DUPLICATE KEY UPDATE id = id`, facts)
-	if err != nil {
-		return "", fmt.Errorf("keeping facts: %w", err)
-	}
-	for student, all := range b.Standings {
-		body, err := json.Marshal(all)
-		if err != nil {
+	if len(b.Events) > 0 {
+		_, refused, err := appendEvents(ctx, tx, academy, b.Events)
+		if err := errors.Join(append(refused, err)...); err != nil {
 			return "", err
-		}
-		if _, err := tx.ExecContext(ctx, `REPLACE INTO standing (academy, student, body) VALUES (?,?,?)`, academy, student, string(body)); err != nil {
-			return "", fmt.Errorf("keeping the standing of %s: %w", student, err)
 		}
 	}
 	if b.Says != "" {
@@ -199,6 +208,10 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 	}
 	if b.Undoes != "" {
 		if _, err := tx.ExecContext(ctx, `UPDATE edit SET undone = 1 WHERE academy = ? AND id = ?`, academy, b.Undoes); err != nil {
+			return "", err
+		}
+		// Taking an undo back makes what it had undone stand again.
+		if _, err := tx.ExecContext(ctx, `UPDATE edit e JOIN edit u ON u.academy = e.academy AND u.undoes = e.id SET e.undone = 0 WHERE u.academy = ? AND u.id = ?`, academy, b.Undoes); err != nil {
 			return "", err
 		}
 	}
@@ -232,7 +245,7 @@ func insertMany(ctx context.Context, tx *sql.Tx, start, row, end string, rows []
 }
 
 // writeAll writes a batch's documents and returns each before and after.
-func writeAll(ctx context.Context, tx *sql.Tx, academy string, b Batch) ([]Part, error) {
+func writeAll(ctx context.Context, tx *sql.Tx, academy string, version int64, b Batch) ([]Part, error) {
 	parts := make([]Part, len(b.Writes))
 	at := map[[2]string]int{}
 	var rows [][]any
@@ -240,7 +253,7 @@ func writeAll(ctx context.Context, tx *sql.Tx, academy string, b Batch) ([]Part,
 		parts[i] = Part{Kind: w.Kind, ID: w.ID, After: w.Body}
 		at[[2]string{w.Kind, w.ID}] = i
 		if w.Body != nil {
-			rows = append(rows, []any{academy, w.Kind, w.ID, string(w.Body), b.At, b.By})
+			rows = append(rows, []any{academy, w.Kind, w.ID, version, string(w.Body), b.At, b.By})
 		}
 	}
 	if err := readBefore(ctx, tx, academy, parts, at); err != nil {
@@ -254,8 +267,8 @@ func writeAll(ctx context.Context, tx *sql.Tx, academy string, b Batch) ([]Part,
 			return nil, fmt.Errorf("taking %s %s out: %w", w.Kind, w.ID, err)
 		}
 	}
-	err := insertMany(ctx, tx, `INSERT INTO document (academy, kind, id, version, body, changed_at, changed_by) VALUES `, `(?,?,?,1,?,?,?)`,
-		` ON DUPLICATE KEY UPDATE version = version + 1, body = VALUES(body), changed_at = VALUES(changed_at), changed_by = VALUES(changed_by)`, rows)
+	err := insertMany(ctx, tx, `INSERT INTO document (academy, kind, id, version, body, changed_at, changed_by) VALUES `, `(?,?,?,?,?,?,?)`,
+		` ON DUPLICATE KEY UPDATE version = VALUES(version), body = VALUES(body), changed_at = VALUES(changed_at), changed_by = VALUES(changed_by)`, rows)
 	if err != nil {
 		return nil, fmt.Errorf("keeping documents: %w", err)
 	}
@@ -285,7 +298,22 @@ func readBefore(ctx context.Context, tx *sql.Tx, academy string, parts []Part, a
 
 // CreateAcademy adds an empty academy.
 func (s *Store) CreateAcademy(ctx context.Context, id, name string, at time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO academy (id, name, created_at) VALUES (?,?,?)`, id, name, at)
+	tx, err := s.DB.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := createAcademy(ctx, tx, id, name, at); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+func createAcademy(ctx context.Context, tx *sql.Tx, id, name string, at time.Time) error {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO academy (id, name, created_at) VALUES (?,?,?)`, id, name, at); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `INSERT INTO event_log (academy) VALUES (?)`, id)
 	return err
 }
 

@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"sync"
 	"testing"
 	"time"
@@ -10,37 +11,35 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/core/calendar"
-	"vereda/core/ledger"
+	"vereda/internal/testkit"
 	"vereda/store"
-	"vereda/store/storetest"
 )
 
 var at = time.Date(2026, 11, 24, 18, 0, 0, 0, time.UTC)
 
-func academy(t *testing.T) *store.Store {
-	s := storetest.New(t)
+func twoAcademies(t *testing.T) *store.Store {
+	s := testkit.New(t)
 	require.NoError(t, s.CreateAcademy(t.Context(), "hall", "The Hall", at))
 	require.NoError(t, s.CreateAcademy(t.Context(), "other", "Another", at))
 	return s
 }
 
 func TestCommitIsAllOrNothing(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	_, err := s.Commit(t.Context(), "hall", 0, store.Batch{By: "ines", At: at, Says: "Broke", Writes: []store.Write{
 		{Kind: "technique", ID: "a", Body: json.RawMessage(`{"id":"a"}`)}, {Kind: "technique", ID: "b", Body: json.RawMessage(`{not json`)}}})
 	require.Error(t, err)
-	c, err := s.Read(t.Context(), "hall")
+	c, err := s.Read(t.Context(), "hall", store.Contents{}, nobody{})
 	require.NoError(t, err)
 	assert.Empty(t, c.Documents)
-	assert.Zero(t, c.Revision)
+	assert.Zero(t, c.Head.Revision)
 	edits, err := s.Edits(t.Context(), "hall", 10)
 	require.NoError(t, err)
 	assert.Empty(t, edits)
 }
 
 func TestStaleChangesAreRefused(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	write := func(revision int64, id string) error {
 		_, err := s.Commit(t.Context(), "hall", revision, store.Batch{By: "ines", At: at, Writes: []store.Write{{Kind: "unit", ID: id, Body: json.RawMessage(`{}`)}}})
 		return err
@@ -50,19 +49,19 @@ func TestStaleChangesAreRefused(t *testing.T) {
 	require.NoError(t, write(1, "b"))
 }
 
-// Two hundred changes from eight sides at once: each is kept once, none lost.
+// Two hundred changes of records from eight sides at once: each is kept once, none lost.
 func TestConcurrentCommits(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	var wg sync.WaitGroup
 	for w := range 8 {
 		wg.Go(func() {
 			for i := range 25 {
 				for {
-					revision, err := s.Revision(context.Background(), "hall")
+					head, err := s.Head(context.Background(), "hall")
 					if !assert.NoError(t, err) {
 						return
 					}
-					_, err = s.Commit(context.Background(), "hall", revision, store.Batch{By: "x", At: at, Facts: []store.Fact{{ID: store.NewID(), Kind: "attendance", Day: calendar.DayOf(at), Student: string(rune('a' + w)), Class: string(rune('a' + i)), Body: json.RawMessage(`{}`), RecordedAt: at, RecordedBy: "x"}}})
+					_, err = s.Commit(context.Background(), "hall", head.Revision, store.Batch{By: "x", At: at, Writes: []store.Write{{Kind: "unit", ID: fmt.Sprint(w, ".", i), Body: raw(`{}`)}}})
 					if err == nil {
 						break
 					}
@@ -74,14 +73,14 @@ func TestConcurrentCommits(t *testing.T) {
 		})
 	}
 	wg.Wait()
-	c, err := s.Read(t.Context(), "hall")
+	c, err := s.Read(t.Context(), "hall", store.Contents{}, nobody{})
 	require.NoError(t, err)
-	assert.Len(t, c.Facts, 200)
-	assert.Equal(t, int64(200), c.Revision)
+	assert.Len(t, c.Documents, 200)
+	assert.Equal(t, int64(200), c.Head.Revision)
 }
 
 func TestEditsRememberBeforeAndAfter(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	for i, body := range []string{`{"v":1}`, `{"v":2}`, ""} {
 		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Says: "Change", Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}}})
 		require.NoError(t, err)
@@ -107,37 +106,8 @@ func raw(text string) json.RawMessage {
 	return json.RawMessage(text)
 }
 
-func TestFactsAreKeptOnceAndReplacedOnce(t *testing.T) {
-	s := academy(t)
-	fact := store.Fact{ID: "f1", Kind: "check", Day: calendar.MustDay("2026-11-24"), Student: "oren", Body: json.RawMessage(`{"x":1}`), RecordedAt: at, RecordedBy: "ines"}
-	keep := func(revision int64, f store.Fact) error {
-		_, err := s.Commit(t.Context(), "hall", revision, store.Batch{By: "ines", At: at, Facts: []store.Fact{f}, Standings: map[string][]ledger.Standing{"oren": {{Technique: "a", Rung: "met"}}}})
-		return err
-	}
-	require.NoError(t, keep(0, fact))
-	fact.Body = json.RawMessage(`{"x":2}`)
-	require.NoError(t, keep(1, fact), "sent twice")
-	correction := fact
-	correction.ID, correction.Replaces = "f2", "f1"
-	require.NoError(t, keep(2, correction))
-	correction.ID = "f3"
-	require.NoError(t, keep(3, correction), "a second correction of the same fact changes nothing")
-	c, err := s.Read(t.Context(), "hall")
-	require.NoError(t, err)
-	require.Len(t, c.Facts, 2)
-	assert.JSONEq(t, `{"x":1}`, string(c.Facts[0].Body), "what was kept first stays")
-	assert.Equal(t, "f1", c.Facts[1].Replaces)
-	assert.Equal(t, calendar.MustDay("2026-11-24"), c.Facts[0].Day)
-	assert.Equal(t, "met", string(c.Standings["oren"][0].Rung))
-	empty, err := s.Read(t.Context(), "other")
-	require.NoError(t, err)
-	assert.Empty(t, empty.Facts)
-	_, err = s.Read(t.Context(), "nowhere")
-	assert.ErrorIs(t, err, store.ErrMissing)
-}
-
 func TestEveryTableHasAPrimaryKey(t *testing.T) {
-	s := academy(t)
+	s := twoAcademies(t)
 	rows, err := s.DB.Query(`SELECT t.table_name FROM information_schema.tables t LEFT JOIN information_schema.table_constraints c
 		ON c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.constraint_type = 'PRIMARY KEY' WHERE t.table_schema = DATABASE() AND c.constraint_name IS NULL`)
 	require.NoError(t, err)
@@ -147,4 +117,53 @@ func TestEveryTableHasAPrimaryKey(t *testing.T) {
 		require.NoError(t, rows.Scan(&name))
 		assert.Fail(t, "no primary key", name)
 	}
+}
+
+// nobody reads the log and keeps nothing of it.
+type nobody struct{}
+
+func (nobody) Attended(store.Attended) {}
+func (nobody) Reported(store.Reported) {}
+func (nobody) Checked(store.Checked)   {}
+func (nobody) Placed(store.Placed)     {}
+
+// A version is never one that a record of the same name had before it was deleted.
+func TestADeletedRecordNeverComesBackAtAnOldVersion(t *testing.T) {
+	s := twoAcademies(t)
+	seen := map[int]bool{}
+	for i, body := range []string{`{"v":1}`, "", `{"v":2}`, `{"v":3}`} {
+		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at, Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}}})
+		require.NoError(t, err)
+		c, err := s.Read(t.Context(), "hall", store.Contents{}, nobody{})
+		require.NoError(t, err)
+		for _, d := range c.Documents {
+			assert.False(t, seen[d.Version], "version %d was there before", d.Version)
+			seen[d.Version] = true
+		}
+	}
+	assert.Len(t, seen, 3)
+}
+
+// Undo, undo of the undo, and again: what stands is what was not undone last.
+func TestTakingAnUndoBackMakesTheFirstChangeStand(t *testing.T) {
+	s := twoAcademies(t)
+	change := func(revision int64, says, undoes string) string {
+		id, err := s.Commit(t.Context(), "hall", revision, store.Batch{By: "ines", At: at.Add(time.Duration(revision) * time.Second), Says: says, Undoes: undoes, Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(fmt.Sprintf(`{"v":%d}`, revision))}}})
+		require.NoError(t, err)
+		return id
+	}
+	undone := func(id string) bool {
+		e, err := s.Edit(t.Context(), "hall", id)
+		require.NoError(t, err)
+		return e.Undone
+	}
+	first := change(0, "First", "")
+	undo := change(1, "Undid: First", first)
+	assert.True(t, undone(first))
+	again := change(2, "Undid: Undid: First", undo)
+	assert.True(t, undone(undo))
+	assert.False(t, undone(first), "it stands again")
+	change(3, "Undid: Undid: Undid: First", again)
+	assert.True(t, undone(again))
+	assert.False(t, undone(undo), "the undo stands again")
 }

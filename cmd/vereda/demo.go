@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -8,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -59,7 +61,7 @@ func runDemo(ctx context.Context, data, listen string) error {
 		}
 		fmt.Println("Stopped. The data is kept in", data+".")
 	}()
-	a, s, err := connect(ctx, server.DSN("vereda"))
+	a, s, err := connect(ctx, server.DSN("vereda"), cmp.Or(os.Getenv("VEREDA_FILES"), filepath.Join(data, "files")))
 	if err != nil {
 		return err
 	}
@@ -89,13 +91,36 @@ func runDemo(ctx context.Context, data, listen string) error {
 	return serve(ctx, web, l)
 }
 
-// loadDemo imports the demo academy when there is none yet, laid so that
-// today has a class.
+// loadDemo imports the demo academy when there is no academy yet, laid so that
+// today has a class, and makes the demo's accounts that are missing. Each is one act or
+// none, so a start that was interrupted is made whole by the next.
 func loadDemo(ctx context.Context, a *app.App, s *store.Store) error {
 	all, err := s.Academies(ctx)
-	if err != nil || len(all) > 0 {
+	if err != nil {
 		return err
 	}
+	if len(all) == 0 {
+		if err := importDemo(ctx, a); err != nil {
+			return err
+		}
+	} else if !slices.Contains(all, demo.Academy) {
+		return nil
+	}
+	for _, x := range demoAccounts {
+		if _, err := s.AccountBySignIn(ctx, x.signIn); !errors.Is(err, store.ErrMissing) {
+			if err != nil {
+				return err
+			}
+			continue
+		}
+		if err := a.AddAccount(ctx, demo.Academy, x.signIn, demoPassword, x.role, x.person); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func importDemo(ctx context.Context, a *app.App) error {
 	now, err := clock()
 	if err != nil {
 		return err
@@ -116,15 +141,8 @@ func loadDemo(ctx context.Context, a *app.App, s *store.Store) error {
 	if err != nil {
 		return err
 	}
-	if _, err := a.Import(ctx, b); err != nil {
-		return err
-	}
-	for _, x := range demoAccounts {
-		if err := a.AddAccount(ctx, b.Academy.ID, x.signIn, demoPassword, x.role, x.person); err != nil {
-			return err
-		}
-	}
-	return nil
+	_, err = a.Import(ctx, b)
+	return err
 }
 
 // listenOn listens on an address; when its port is taken and another one will

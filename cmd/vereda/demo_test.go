@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
-	"vereda/store/storetest"
+	"vereda/internal/testkit"
 )
 
 func TestAnotherPortIsTakenWhenOneIsNotFree(t *testing.T) {
@@ -49,15 +49,15 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 		t.Setenv("VEREDA_ZONE", "UTC")
 		at, err := time.Parse(time.RFC3339, clock)
 		require.NoError(t, err)
-		s := storetest.New(t)
-		a := app.New(s, func() time.Time { return at }, time.UTC, storetest.Files(t))
+		s := testkit.New(t)
+		a := app.New(s, func() time.Time { return at }, time.UTC, testkit.Files(t))
 		a.Patience = 0.05
 		ctx := context.Background()
 		require.NoError(t, loadDemo(ctx, a, s))
-		revision, err := s.Revision(ctx, "lantern-street")
+		revision, err := s.Head(ctx, "lantern-street")
 		require.NoError(t, err)
 		require.NoError(t, loadDemo(ctx, a, s))
-		again, err := s.Revision(ctx, "lantern-street")
+		again, err := s.Head(ctx, "lantern-street")
 		require.NoError(t, err)
 		assert.Equal(t, revision, again)
 		for _, x := range demoAccounts {
@@ -65,7 +65,7 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 			require.NoError(t, err, x.signIn)
 			assert.Equal(t, x.role, u.Role)
 		}
-		week, err := a.Week(ctx, app.User{Academy: "lantern-street", Role: app.Head}, 0)
+		week, err := a.Week(ctx, app.User{Academy: "lantern-street", Role: app.Head}, nil)
 		require.NoError(t, err)
 		tonight := 0
 		for _, d := range week {

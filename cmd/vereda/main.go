@@ -76,10 +76,14 @@ func open(ctx context.Context) (*app.App, *store.Store, error) {
 	if dsn == "" {
 		return nil, nil, errors.New("VEREDA_DSN is not set: name the database as user:password@tcp(host:3306)/name, or run vereda demo")
 	}
-	return connect(ctx, dsn)
+	folder, err := attachmentsFolder()
+	if err != nil {
+		return nil, nil, err
+	}
+	return connect(ctx, dsn, folder)
 }
 
-func connect(ctx context.Context, dsn string) (*app.App, *store.Store, error) {
+func connect(ctx context.Context, dsn, folder string) (*app.App, *store.Store, error) {
 	now, err := clock()
 	if err != nil {
 		return nil, nil, err
@@ -92,10 +96,6 @@ func connect(ctx context.Context, dsn string) (*app.App, *store.Store, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	folder, err := attachmentsFolder()
-	if err != nil {
-		return nil, nil, errors.Join(err, s.Close())
-	}
 	kept, err := files.Open(folder)
 	if err != nil {
 		return nil, nil, errors.Join(fmt.Errorf("the folder for attached files: %w: name another one in VEREDA_FILES", err), s.Close())
@@ -106,7 +106,7 @@ func connect(ctx context.Context, dsn string) (*app.App, *store.Store, error) {
 }
 
 // attachmentsFolder is where pictures and clips are kept: VEREDA_FILES, which
-// several servers share, or a folder beside the demo's database.
+// several servers share, or a folder here.
 func attachmentsFolder() (string, error) {
 	if name := os.Getenv("VEREDA_FILES"); name != "" {
 		return name, nil
@@ -164,7 +164,7 @@ func importCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		fmt.Printf("Imported %s: %d documents, %d new facts.\n", b.Academy.Name, done.Documents, done.Facts)
+		fmt.Printf("Imported %s: %d records, %d new events.\n", b.Academy.Name, done.Documents, done.Events)
 		return nil
 	}}
 }
@@ -200,7 +200,7 @@ func exportCommand() *cobra.Command {
 }
 
 func rebuildCommand() *cobra.Command {
-	return &cobra.Command{Use: "rebuild", Short: "Compute every standing anew from the facts, and report differences", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "rebuild", Short: "Project every academy anew from its whole log, and report differences", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		a, s, err := open(c.Context())
 		if err != nil {
 			return err
@@ -216,14 +216,14 @@ func rebuildCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Printf("%s: %d students, %d different\n", id, r.Students, len(r.Different))
-			for _, student := range r.Different {
-				fmt.Println("  ", student)
+			fmt.Printf("%s: %d events, %d students, %d different\n", id, r.Events, r.Students, len(r.Different))
+			for _, what := range r.Different {
+				fmt.Println("  ", what)
 			}
 			different += len(r.Different)
 		}
 		if different > 0 {
-			return fmt.Errorf("%d standings were not what the facts say; they are now", different)
+			return fmt.Errorf("%d things were not what the log says", different)
 		}
 		return nil
 	}}

@@ -3,7 +3,6 @@
 package academy
 
 import (
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,15 +11,16 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
-	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/safety"
 	"vereda/core/season"
+	"vereda/core/validation"
 )
 
 // Settings are the academy's own numbers. What is zero takes the default.
 type Settings struct {
 	WeekStart  int               `json:"week_start" minimum:"1" maximum:"7" doc:"First day of the week, Monday is 1"`
+	Zone       string            `json:"zone,omitempty" doc:"The academy's time zone, such as Europe/Lisbon; the server's own when left out"`
 	Standard   ledger.Standard   `json:"standard"`
 	Spacing    season.Spacing    `json:"spacing"`
 	Gates      []safety.Gate     `json:"gates"`
@@ -55,7 +55,7 @@ func (s Settings) WithDefaults() Settings {
 type Person struct {
 	ID         string        `json:"id"`
 	Name       string        `json:"name"`
-	Birth      calendar.Day  `json:"birth"`
+	Birth      *calendar.Day `json:"birth,omitempty" doc:"Unknown when left out: treated as a minor until it is known"`
 	Weight     float64       `json:"weight_kg,omitempty"`
 	Ladder     string        `json:"ladder"`
 	Rank       string        `json:"rank"`
@@ -84,8 +84,21 @@ type Span struct {
 	To   calendar.Day `json:"to"`
 }
 
-// Minor says whether somebody is under eighteen on a day.
-func (p Person) Minor(on calendar.Day) bool { return on.YearsSince(p.Birth) < 18 }
+// Age is somebody's age in whole years on a day; known is false without a date
+// of birth. Whoever's age is unknown passes no gate of age: their age counts as 0.
+func (p Person) Age(on calendar.Day) (years int, known bool) {
+	if p.Birth == nil {
+		return 0, false
+	}
+	return on.YearsSince(*p.Birth), true
+}
+
+// Minor says whether somebody is under eighteen on a day; whoever's age is
+// unknown is treated as one.
+func (p Person) Minor(on calendar.Day) bool {
+	age, _ := p.Age(on)
+	return age < 18
+}
 
 // Initials are the first letters of a name's parts.
 func (p Person) Initials() string {
@@ -203,21 +216,27 @@ type Closure struct {
 }
 
 // Check says what is wrong with a season as it is written.
-func (s Season) Check(classes []Class) []library.Problem {
-	var found []library.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+func (s Season) Check(classes []Class) []validation.Problem {
+	var found validation.Found
+	bad := found.Bad
+	found.Name("name", s.Name, "season")
+	found.Add("", startProblems(s.Start))
+	found.Between("weeks", s.Weeks, 1, longestSeason, "weeks")
+	found.Count("closures", len(s.Closures), 2000)
+	found.Add("", planProblems("plan", s.Plan, s.Weeks))
+	if s.Published != nil {
+		found.Add("", planProblems("published.plan", &s.Published.Plan, s.Weeks))
 	}
-	if strings.TrimSpace(s.Name) == "" {
-		bad("name", "is empty: give the season a name")
-	}
-	if s.Weeks < 1 || s.Weeks > 60 {
-		bad("weeks", "%d is outside 1 to 60", s.Weeks)
+	for i, c := range s.Chances {
+		if !(c.Chance >= 0 && c.Chance <= 1) {
+			bad(fmt.Sprintf("chances[%d].chance", i), "%g is outside 0 to 1", c.Chance)
+		}
 	}
 	for i, c := range s.Closures {
 		if c.Week < 1 || c.Week > s.Weeks {
 			bad(fmt.Sprintf("closures[%d].week", i), "week %d is not in a season of %d weeks", c.Week, s.Weeks)
 		}
+		found.Text(fmt.Sprintf("closures[%d].why", i), c.Why, validation.MostName)
 		if c.Class != "" && !slices.ContainsFunc(classes, func(k Class) bool { return k.ID == c.Class }) {
 			bad(fmt.Sprintf("closures[%d].class", i), "class %q is not in the timetable", c.Class)
 		}
@@ -252,8 +271,8 @@ func SplitOccurrence(id string) (class string, on calendar.Day, err error) {
 	return id[:i], on, err
 }
 
-// Night is what was decided for one class on one day apart from the plan.
-type Night struct {
+// ClassSession is what was decided for one class on one day apart from the plan.
+type ClassSession struct {
 	ID     string        `json:"id" doc:"The occurrence"`
 	Items  []season.Item `json:"items,omitempty" doc:"Chosen by hand instead of the plan's"`
 	Lead   string        `json:"lead,omitempty"`
@@ -262,81 +281,4 @@ type Night struct {
 	Paired []string      `json:"paired,omitempty" doc:"Who they were made for"`
 	Odd    string        `json:"odd,omitempty"`
 	Mix    string        `json:"mix,omitempty"`
-}
-
-// Fact is one thing that happened. It is never changed; a correction is
-// another fact that names the one it replaces.
-type Fact struct {
-	ID         string          `json:"id"`
-	Kind       string          `json:"kind"`
-	Day        calendar.Day    `json:"day"`
-	Student    string          `json:"student,omitempty"`
-	Class      string          `json:"class,omitempty"`
-	Replaces   string          `json:"replaces,omitempty"`
-	Body       json.RawMessage `json:"body"`
-	RecordedAt time.Time       `json:"recorded_at"`
-	RecordedBy string          `json:"recorded_by"`
-}
-
-// Kinds of facts.
-const (
-	Attendance = "attendance"
-	Taught     = "taught"
-	Check      = "check"
-	Moved      = "moved" // a student goes on with another version of their next rank's curriculum
-	Void       = "void"  // takes back the fact it replaces and puts nothing in its place
-)
-
-// MovedBody is which version a student left for which.
-type MovedBody struct {
-	From string `json:"from"`
-	To   string `json:"to"`
-}
-
-// TaughtBody is what a class reached.
-type TaughtBody struct {
-	Lead   string        `json:"lead"`
-	Items  []ledger.Item `json:"items"`
-	Faults []FaultCount  `json:"faults"`
-	Note   string        `json:"note,omitempty" doc:"For the next coach"`
-}
-
-// FaultCount is how often a fault was seen.
-type FaultCount struct {
-	Technique string `json:"technique"`
-	Fault     string `json:"fault"`
-	Seen      int    `json:"seen" minimum:"0"`
-	Tries     int    `json:"tries" minimum:"0" doc:"How many pairs of eyes' worth of tries were watched"`
-}
-
-// CheckBody is one check with its verdict.
-type CheckBody struct {
-	Technique   string             `json:"technique"`
-	Side        library.Side       `json:"side"`
-	Observation ledger.Observation `json:"observation"`
-	Verdict     *ledger.Verdict    `json:"verdict,omitempty" doc:"Computed by the house standard of the day"`
-	Overruled   *Overrule          `json:"overruled,omitempty"`
-	By          string             `json:"by"`
-}
-
-// Overrule is a verdict set by a person against the computed one.
-type Overrule struct {
-	Met    bool   `json:"met"`
-	Reason string `json:"reason"`
-	By     string `json:"by"`
-}
-
-// Stands is the check as the ledger counts it.
-func (c CheckBody) Stands(on calendar.Day, order int) ledger.Checked {
-	out := ledger.Checked{On: on, Order: order, Technique: c.Technique, Side: c.Side}
-	if c.Verdict != nil {
-		out.Met, out.Rung = c.Verdict.Met, c.Verdict.Rung
-	}
-	if c.Overruled != nil {
-		out.Met = c.Overruled.Met
-		if out.Met && out.Rung == "" {
-			out.Rung = "passed"
-		}
-	}
-	return out
 }

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/validation"
 )
 
 // MostUnitMinutes is the longest a unit may take: it has to fit one class.
@@ -14,14 +15,17 @@ const MostUnitMinutes = 180
 // Check says what is wrong with a unit as it is written, among the tracks and
 // the other units there are. A unit with an error can be planned by nobody: it may name only what exists, and may not,
 // by way of others, stand on itself. Costs units × what they require.
-func (u Unit) Check(lib *library.Library, tracks map[string]Track, units []Unit) []library.Problem {
-	var found []library.Problem
+func (u Unit) Check(lib *library.Library, tracks map[string]Track, units []Unit) []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
-	if strings.TrimSpace(u.Name) == "" {
-		bad("name", "is empty: give the unit a name")
-	}
+	var bounds validation.Found
+	bounds.Name("name", u.Name, "unit")
+	bounds.Text("area", u.Area, validation.MostName)
+	bounds.Text("signoff", u.Signoff, validation.MostName)
+	bounds.Count("techniques", len(u.Techniques), 30)
+	found = append(found, bounds...)
 	if strings.TrimSpace(u.Area) == "" {
 		bad("area", "is empty: name the area it belongs to, such as half guard; blocks stay in one")
 	}

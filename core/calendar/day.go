@@ -13,13 +13,17 @@ type Day int
 
 const layout = "2006-01-02"
 
-// ParseDay reads a date such as "2026-11-24".
+// ParseDay reads a date such as "2026-11-24", between First and Last.
 func ParseDay(text string) (Day, error) {
 	t, err := time.Parse(layout, text)
 	if err != nil {
-		return 0, fmt.Errorf("%q is not a date: write year-month-day, such as 2026-11-24", text)
+		return 0, fmt.Errorf("%.40q is not a date: write year-month-day, such as 2026-11-24", text)
 	}
-	return DayOf(t), nil
+	d := DayOf(t)
+	if !d.InBounds() {
+		return 0, fmt.Errorf("%s is not between %s and %s", text, First, Last)
+	}
+	return d, nil
 }
 
 // MustDay is ParseDay for dates written in code.

@@ -13,6 +13,7 @@ import (
 
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/validation"
 )
 
 // Severity orders findings.
@@ -108,10 +109,10 @@ func MustKinds() []library.Kind {
 }
 
 // CheckMusts says what is wrong with a list of musts.
-func CheckMusts(musts []Must) (found []library.Problem) {
+func CheckMusts(musts []Must) (found []validation.Problem) {
 	for i, m := range musts {
 		bad := func(field, format string, args ...any) {
-			found = append(found, library.Problem{Field: fmt.Sprintf("musts[%d].%s", i, field), What: fmt.Sprintf(format, args...)})
+			found = append(found, validation.Problem{Field: fmt.Sprintf("musts[%d].%s", i, field), What: fmt.Sprintf(format, args...)})
 		}
 		if !slices.Contains(library.Families, m.Family) {
 			bad("family", "%q is not a family of positions: choose one of the list", m.Family)

@@ -8,6 +8,7 @@ import (
 
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/validation"
 )
 
 // Rung is how far a student has come with a technique.
@@ -168,13 +169,16 @@ func (c Curriculum) Take(r Repair) Curriculum {
 
 // Check says what is wrong with the curriculum as it is written, before any
 // audit: unknown rungs, weights out of range, a technique named twice.
-func (c Curriculum) Check(ladder Ladder, lib *library.Library) []library.Problem {
-	var found []library.Problem
+func (c Curriculum) Check(ladder Ladder, lib *library.Library) []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	if ladder.Position(c.Rank) < 0 {
 		bad("rank", "%q is not a rank of %s: choose one of its ranks", c.Rank, ladder.Name)
+	}
+	if len(c.Requirements) > 2000 {
+		bad("requirements", "%d: keep a curriculum under 2000", len(c.Requirements))
 	}
 	seen := map[string]bool{}
 	for i, r := range c.Requirements {
@@ -200,7 +204,7 @@ func (c Curriculum) Check(ladder Ladder, lib *library.Library) []library.Problem
 		if r.Rung.Step() < 1 {
 			bad(at+".rung", "%q is not a rung to ask for: choose met, drilled, passed, live or teaches", r.Rung)
 		}
-		if r.Weight < 0.1 || r.Weight > 10 {
+		if !(r.Weight >= 0.1 && r.Weight <= 10) {
 			bad(at+".weight", "%g is outside 0.1 to 10", r.Weight)
 		}
 	}

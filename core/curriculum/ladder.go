@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/validation"
 )
 
 // Ladder is one sequence of ranks, for adults or for youth.
@@ -63,17 +64,29 @@ func (l Ladder) Moves(rank string, age int) (ladder, to string, ok bool) {
 }
 
 // Check says what is wrong with a ladder as it is written, among all of them.
-func (l Ladder) Check(all map[string]Ladder) []library.Problem {
-	var found []library.Problem
+func (l Ladder) Check(all map[string]Ladder) []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	if strings.TrimSpace(l.ID) == "" || library.Slug(l.ID) != l.ID {
 		bad("id", "%q: small letters, digits and hyphens", l.ID)
 	}
-	if strings.TrimSpace(l.Name) == "" {
-		bad("name", "is empty: give the ladder a name")
+	var bounds validation.Found
+	bounds.Name("name", l.Name, "ladder")
+	bounds.Count("ranks", len(l.Ranks), 60)
+	for i, r := range l.Ranks {
+		at := fmt.Sprintf("ranks[%d]", i)
+		bounds.Text(at+".name", r.Name, 60)
+		bounds.Text(at+".belt", r.Belt, 60)
+		bounds.Text(at+".id", r.ID, validation.MostID)
+		bounds.Between(at+".min_age", r.MinAge, 0, 99, "years")
+		bounds.Between(at+".max_age", r.MaxAge, 0, 120, "years")
+		bounds.Between(at+".min_months", r.MinMonths, 0, 600, "months")
+		bounds.Between(at+".min_classes", r.MinClasses, 0, 10000, "classes")
+		bounds.Between(at+".stripes", r.Stripes, 0, 12, "stripes")
 	}
+	found = append(found, bounds...)
 	if l.Audience != "adult" && l.Audience != "youth" {
 		bad("audience", "%q: choose adult or youth", l.Audience)
 	}
@@ -87,9 +100,6 @@ func (l Ladder) Check(all map[string]Ladder) []library.Problem {
 		}
 		if strings.TrimSpace(r.Name) == "" {
 			bad(at+".name", "is empty: give the rank a name")
-		}
-		if r.MinMonths < 0 || r.MinClasses < 0 || r.Stripes < 0 {
-			bad(at, "months, classes and stripes cannot be less than none")
 		}
 		if r.MaxAge > 0 && r.MaxAge < r.MinAge {
 			bad(at+".max_age", "%d is under the least age %d", r.MaxAge, r.MinAge)

@@ -22,7 +22,6 @@ const (
 // a and b carry PriorWeight visits at the rate prior. The result lies strictly
 // between 0 and 1 for a prior that does. Costs one step per visit.
 func AttendanceChance(visits []Visit, prior float64) float64 {
-	a, b := PriorWeight*prior, PriorWeight*(1-prior)
 	came, all := 0.0, 0.0
 	for _, v := range visits {
 		w := math.Pow(0.5, v.WeeksAgo/HalfLifeWeeks)
@@ -31,6 +30,13 @@ func AttendanceChance(visits []Visit, prior float64) float64 {
 			came += w
 		}
 	}
+	return WeightedChance(came, all, prior)
+}
+
+// WeightedChance is AttendanceChance of visits already summed: the weights of
+// those the student came to, and of all of them.
+func WeightedChance(came, all, prior float64) float64 {
+	a, b := PriorWeight*prior, PriorWeight*(1-prior)
 	return (a + came) / (a + b + all)
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/validation"
 )
 
 // Seen is what a coach saw of one key point.
@@ -124,10 +125,10 @@ func (v *Verdict) live(t library.Technique, o Observation, s Standard) {
 }
 
 // Check says what is wrong with an observation as it is written.
-func (o Observation) Check(t library.Technique) []library.Problem {
-	var found []library.Problem
+func (o Observation) Check(t library.Technique) []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	points := map[string]bool{}
 	for _, k := range t.KeyPoints {
@@ -144,15 +145,23 @@ func (o Observation) Check(t library.Technique) []library.Problem {
 			bad("points."+id, "%q: mark it seen, prompted or missing", seen)
 		}
 	}
+	return append(found, o.Bounds()...)
+}
+
+// Most tries that one check counts.
+const MostTries = 99
+
+// Bounds says which numbers of an observation cannot be, whatever the technique.
+func (o Observation) Bounds() []validation.Problem {
+	var found validation.Found
 	if o.Resistance < 0 || o.Resistance > 4 {
-		bad("resistance", "%d is outside 0 (holds still) to 4 (live)", o.Resistance)
+		found.Bad("resistance", "%d is outside 0 (holds still) to 4 (live)", o.Resistance)
 	}
-	if o.Successes > o.Tries {
-		bad("successes", "%d successes in %d tries: there cannot be more successes than tries", o.Successes, o.Tries)
+	found.Between("tries", o.Tries, 0, MostTries, "tries")
+	if o.Successes < 0 || o.Successes > o.Tries {
+		found.Bad("successes", "%d successes in %d tries: there cannot be more successes than tries", o.Successes, o.Tries)
 	}
-	if o.Tries < 0 || o.Successes < 0 {
-		bad("tries", "cannot be negative")
-	}
+	found.Count("points", len(o.Points), 100)
 	return found
 }
 

@@ -7,24 +7,16 @@ import (
 	"strings"
 
 	"vereda/core/safety"
+	"vereda/core/validation"
 )
-
-// Problem is one thing wrong with a record: where, what, and the mend.
-type Problem struct {
-	Field string `json:"field"`
-	What  string `json:"what"`
-	Warn  bool   `json:"warn,omitempty" doc:"Worth a look, but kept all the same"`
-}
-
-func (p Problem) Error() string { return p.Field + ": " + p.What }
 
 // Check says what is wrong with a technique inside the library: empty fields,
 // words outside the lists above, references to nothing. Problems with Warn set
 // do not keep it from being used.
-func (l *Library) Check(t Technique) []Problem {
-	var found []Problem
+func (l *Library) Check(t Technique) []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	if strings.TrimSpace(t.Name) == "" {
 		bad("name", "is empty: give the technique a name")
@@ -85,7 +77,7 @@ func (l *Library) Check(t Technique) []Problem {
 			found = append(found, p)
 		}
 	})
-	slices.SortStableFunc(found, func(a, b Problem) int { return strings.Compare(a.Field, b.Field) })
+	slices.SortStableFunc(found, func(a, b validation.Problem) int { return strings.Compare(a.Field, b.Field) })
 	return found
 }
 
@@ -153,10 +145,10 @@ func (l *Library) checkPlace(field string, place Place, bad func(field, format s
 }
 
 // CheckPosition says what is wrong with a position as it is written.
-func CheckPosition(p Position) []Problem {
-	var found []Problem
+func CheckPosition(p Position) []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	if !slug.MatchString(p.ID) {
 		bad("id", "%q: small letters, digits and hyphens, at most 80", p.ID)

@@ -18,6 +18,7 @@ import (
 	"math/bits"
 	"slices"
 	"strings"
+	"vereda/core/validation"
 )
 
 // Cue is something to look at, with its named values.
@@ -107,10 +108,10 @@ type TableReport struct {
 const mostValues = 64
 
 // Check says what is wrong with a table as it is written.
-func (t Table) Check() []Problem {
-	var found []Problem
+func (t Table) Check() []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	sound := !slices.ContainsFunc(t.Cues, func(c Cue) bool { return len(c.Values) == 0 || len(c.Values) > mostValues })
 	if _, fits := newGrid(t.Cues); sound && !fits {
@@ -160,7 +161,7 @@ func (t Table) Check() []Problem {
 			}
 		}
 	}
-	slices.SortStableFunc(found, func(a, b Problem) int { return cmp.Compare(a.Field, b.Field) })
+	slices.SortStableFunc(found, func(a, b validation.Problem) int { return cmp.Compare(a.Field, b.Field) })
 	return found
 }
 

@@ -3,6 +3,7 @@ package library
 import (
 	"fmt"
 	"strings"
+	"vereda/core/validation"
 )
 
 // ForkTable is a table with its place in the library: the position and part it
@@ -18,10 +19,10 @@ type ForkTable struct {
 // CheckForkTable says what is wrong with a fork table inside the library: what
 // Table.Check finds, and answers that are not techniques. An answer that starts
 // somewhere else is worth a look, but kept: it may lead there in one step more.
-func (l *Library) CheckForkTable(t ForkTable) []Problem {
+func (l *Library) CheckForkTable(t ForkTable) []validation.Problem {
 	found := t.Table.Check()
 	bad := func(field, format string, args ...any) {
-		found = append(found, Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	if !slug.MatchString(t.ID) {
 		bad("id", "%q: small letters, digits and hyphens, at most 80", t.ID)
@@ -36,7 +37,7 @@ func (l *Library) CheckForkTable(t ForkTable) []Problem {
 			bad(fmt.Sprintf("rows[%d].then", i), "technique %q is not in the library: add it first or choose another", r.Then)
 		}
 		if ok && (a.From == nil || *a.From != t.At) {
-			found = append(found, Problem{Field: fmt.Sprintf("rows[%d].then", i), Warn: true, What: fmt.Sprintf("%s starts somewhere else: is there a step between?", a.Name)})
+			found = append(found, validation.Problem{Field: fmt.Sprintf("rows[%d].then", i), Warn: true, What: fmt.Sprintf("%s starts somewhere else: is there a step between?", a.Name)})
 		}
 	}
 	return found

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+	"vereda/core/validation"
 )
 
 // Text is prose that may hold side tokens: {left} and {right}, or {Left} and
@@ -29,15 +30,15 @@ func (x Text) Sided() bool { return x.Mirror() != x }
 
 // Problems finds unknown tokens, and left or right written outside a token:
 // those would stay as they are when the technique is mirrored.
-func (x Text) Problems() []Problem {
-	var found []Problem
+func (x Text) Problems() []validation.Problem {
+	var found []validation.Problem
 	for _, m := range token.FindAllStringSubmatch(string(x), -1) {
 		if strings.ToLower(m[1]) != "left" && strings.ToLower(m[1]) != "right" {
-			found = append(found, Problem{What: fmt.Sprintf("{%s} is not a side token: write {left} or {right}", m[1])})
+			found = append(found, validation.Problem{What: fmt.Sprintf("{%s} is not a side token: write {left} or {right}", m[1])})
 		}
 	}
 	for _, m := range bareSides.FindAllString(token.ReplaceAllString(string(x), ""), -1) {
-		found = append(found, Problem{Warn: true, What: fmt.Sprintf("%q is written outside a token and will not be mirrored: write {%s} if it is a side", m, strings.ToLower(m))})
+		found = append(found, validation.Problem{Warn: true, What: fmt.Sprintf("%q is written outside a token and will not be mirrored: write {%s} if it is a side", m, strings.ToLower(m))})
 	}
 	return found
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"vereda/core/validation"
 )
 
 // VariantSet holds techniques that do one job in different ways, side by side:
@@ -25,10 +26,10 @@ type Variant struct {
 }
 
 // CheckVariants says what is wrong with a set inside the library.
-func (l *Library) CheckVariants(s VariantSet) []Problem {
-	var found []Problem
+func (l *Library) CheckVariants(s VariantSet) []validation.Problem {
+	var found []validation.Problem
 	bad := func(field, format string, args ...any) {
-		found = append(found, Problem{Field: field, What: fmt.Sprintf(format, args...)})
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 	}
 	if !slug.MatchString(s.ID) {
 		bad("id", "%q: small letters, digits and hyphens, at most 80", s.ID)

@@ -12,6 +12,7 @@ import (
 	"slices"
 
 	"vereda/core/calendar"
+	"vereda/core/validation"
 )
 
 // RiskClass is what a technique loads.
@@ -94,6 +95,24 @@ type Hold struct {
 	From      calendar.Day  `json:"from"`
 	ClearedOn *calendar.Day `json:"cleared_on,omitempty" doc:"The day of the clinician's clearance"`
 	Note      string        `json:"note,omitempty"`
+}
+
+// Problems says what is wrong with a hold as it is written.
+func (h Hold) Problems() []validation.Problem {
+	var found validation.Found
+	if len(h.Regions) == 0 && !h.All {
+		found.Bad("regions", "names none: say what it covers, or all partner drills")
+	}
+	for i, r := range h.Regions {
+		if !slices.ContainsFunc(Risks, func(k Risk) bool { return slices.Contains(k.Regions, r) }) {
+			found.Bad(fmt.Sprintf("regions[%d]", i), "%.40q is not a region a hold can cover", r)
+		}
+	}
+	if h.ClearedOn != nil && *h.ClearedOn < h.From {
+		found.Bad("cleared_on", "%s is before the hold began on %s", *h.ClearedOn, h.From)
+	}
+	found.Text("note", h.Note, validation.MostText)
+	return found
 }
 
 // Active says whether the hold stands on a day.

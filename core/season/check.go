@@ -3,8 +3,7 @@ package season
 import (
 	"fmt"
 	"slices"
-
-	"vereda/core/library"
+	"vereda/core/validation"
 )
 
 // Limits of what a problem may ask: a week is a bit of a word in the planner,
@@ -18,7 +17,7 @@ const (
 
 // Check says what is wrong with a problem as it is written: names that lead
 // nowhere or stand twice, numbers out of range, a ring of requirements.
-func (p Problem) Check() []library.Problem {
+func (p Problem) Check() []validation.Problem {
 	c := checker{p: p}
 	c.names()
 	c.timetable()
@@ -30,12 +29,12 @@ func (p Problem) Check() []library.Problem {
 
 type checker struct {
 	p                               Problem
-	found                           []library.Problem
+	found                           []validation.Problem
 	tracks, classes, units, coaches map[string]bool
 }
 
 func (c *checker) bad(field, format string, args ...any) {
-	c.found = append(c.found, library.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	c.found = append(c.found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
 }
 
 func (c *checker) names() {

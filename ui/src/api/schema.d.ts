@@ -1631,36 +1631,14 @@ export interface components {
              */
             weekday: number;
         };
-        AcademyClosure: {
-            class?: string;
-            /** Format: int64 */
-            week: number;
-            why?: string;
+        AcademyClassReport: {
+            faults: components["schemas"]["AcademyFaultCount"][];
+            items: components["schemas"]["LedgerItem"][];
+            lead: string;
+            /** @description For the next coach */
+            note?: string;
         };
-        AcademyFact: {
-            body: unknown;
-            class?: string;
-            day: string;
-            id: string;
-            kind: string;
-            /** Format: date-time */
-            recorded_at: string;
-            recorded_by: string;
-            replaces?: string;
-            student?: string;
-        };
-        AcademyFaultCount: {
-            fault: string;
-            /** Format: int64 */
-            seen: number;
-            technique: string;
-            /**
-             * Format: int64
-             * @description How many pairs of eyes' worth of tries were watched
-             */
-            tries: number;
-        };
-        AcademyNight: {
+        AcademyClassSession: {
             /** @description The occurrence */
             id: string;
             /** @description Chosen by hand instead of the plan's */
@@ -1677,6 +1655,40 @@ export interface components {
              * @description How many of them were run
              */
             run?: number;
+        };
+        AcademyClosure: {
+            class?: string;
+            /** Format: int64 */
+            week: number;
+            why?: string;
+        };
+        AcademyEvent: {
+            /** @description By kind: attendance, class report, check, placement */
+            body: unknown;
+            /** @description A class on a day: class.2026-11-24 */
+            class?: string;
+            day: string;
+            /** @description The sender's own: the same one sent twice is one event */
+            id: string;
+            /** @enum {string} */
+            kind: "attendance" | "class report" | "check" | "placement";
+            /** Format: date-time */
+            recorded_at: string;
+            recorded_by: string;
+            /** @description The event this one corrects */
+            replaces?: string;
+            student?: string;
+        };
+        AcademyFaultCount: {
+            fault: string;
+            /** Format: int64 */
+            seen: number;
+            technique: string;
+            /**
+             * Format: int64
+             * @description How many pairs of eyes' worth of tries were watched
+             */
+            tries: number;
         };
         AcademyOverrule: {
             by: string;
@@ -1698,7 +1710,8 @@ export interface components {
             usual: boolean;
         };
         AcademyPerson: {
-            birth: string;
+            /** @description Unknown when left out: treated as a minor until it is known */
+            birth?: string;
             coach?: components["schemas"]["AcademyTerms"];
             /** @description The version their rank was started under */
             curriculum?: string;
@@ -1764,17 +1777,12 @@ export interface components {
              * @description First day of the week, Monday is 1
              */
             week_start: number;
+            /** @description The academy's time zone, such as Europe/Lisbon; the server's own when left out */
+            zone?: string;
         };
         AcademySpan: {
             from: string;
             to: string;
-        };
-        AcademyTaughtBody: {
-            faults: components["schemas"]["AcademyFaultCount"][];
-            items: components["schemas"]["LedgerItem"][];
-            lead: string;
-            /** @description For the next coach */
-            note?: string;
         };
         AcademyTerms: {
             /** @description Weekly classes */
@@ -2347,15 +2355,16 @@ export interface components {
         };
         ExchangeBundle: {
             academy: components["schemas"]["ExchangeAcademy"];
+            class_sessions?: components["schemas"]["AcademyClassSession"][];
             classes: components["schemas"]["AcademyClass"][];
             curricula: components["schemas"]["CurriculumCurriculum"][];
-            facts: components["schemas"]["AcademyFact"][];
+            /** @description In the order they were kept in */
+            events: components["schemas"]["AcademyEvent"][];
             files?: components["schemas"]["ExchangeFile"][];
             fork_tables?: components["schemas"]["LibraryForkTable"][];
             format: string;
             ladders: components["schemas"]["CurriculumLadder"][];
             made_on: string;
-            nights?: components["schemas"]["AcademyNight"][];
             people: components["schemas"]["AcademyPerson"][];
             positions: components["schemas"]["LibraryPosition"][];
             seasons: components["schemas"]["AcademySeason"][];
@@ -2881,12 +2890,6 @@ export interface components {
             reason: string;
             technique: string;
         };
-        LibraryProblem: {
-            field: string;
-            /** @description Worth a look, but kept all the same */
-            warn?: boolean;
-            what: string;
-        };
         LibraryReaction: {
             /** @description The answer the library has and this map has not */
             answer?: string;
@@ -3225,7 +3228,7 @@ export interface components {
             on: string;
             /** @description Not here, likeliest first */
             others: components["schemas"]["Attendee"][];
-            recorded?: components["schemas"]["AcademyTaughtBody"];
+            recorded?: components["schemas"]["AcademyClassReport"];
             rotation: components["schemas"]["RotationPage"];
             segments: components["schemas"]["SegmentLine"][];
             /** Format: int64 */
@@ -3943,7 +3946,7 @@ export interface components {
                 [key: string]: string;
             };
             /** @description What must be mended before anything else can be said */
-            problems: components["schemas"]["LibraryProblem"][];
+            problems: components["schemas"]["ValidationProblem"][];
             /** @description It has fewer rows than the table */
             smaller: boolean;
         };
@@ -4014,7 +4017,7 @@ export interface components {
             tables: components["schemas"]["Named"][];
             /** Format: int64 */
             version: number;
-            warnings: components["schemas"]["LibraryProblem"][];
+            warnings: components["schemas"]["ValidationProblem"][];
             /** @description As it is kept, with side tokens */
             written: components["schemas"]["LibraryTechnique"];
         };
@@ -4184,6 +4187,12 @@ export interface components {
             name: string;
             unit: string;
             why: string;
+        };
+        ValidationProblem: {
+            field: string;
+            /** @description Worth a look, but kept all the same */
+            warn?: boolean;
+            what: string;
         };
         VersionPage: {
             added: string[];

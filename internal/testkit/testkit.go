@@ -1,6 +1,6 @@
-// Package storetest gives each test a database of its own on a real MariaDB:
+// Package testkit gives each test a database of its own on a real MariaDB:
 // the server named in VEREDA_TEST_DSN, or one started for the test.
-package storetest
+package testkit
 
 import (
 	"context"

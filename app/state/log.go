@@ -1,0 +1,318 @@
+package state
+
+import (
+	"cmp"
+	"slices"
+	"sync/atomic"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/store"
+)
+
+// Log is what happened in an academy, projected from its events in their
+// order. It is never changed once it is shown to anybody: what is new makes another one, which
+// shares with it all that the news do not touch. So a check-in costs the class and the student it
+// speaks of, not the years before.
+type Log struct {
+	Last       int64 // the newest event's place
+	LastReport int64 // the newest class report's place
+	Events     int   // how many there are
+	classes    map[string]*classLog
+	students   map[string]*studentLog
+	placements map[string]string
+	reports    *reportIndex
+	cost       int64 // about how many bytes of memory it holds
+}
+
+// classLog is one weekly class: its sessions by day.
+type classLog struct{ sessions []*Session }
+
+// Session is one class on one day: who was in it, and what it reached.
+type Session struct {
+	Class  string
+	On     calendar.Day
+	Report *Report // nil while none was kept
+	here   []Presence
+}
+
+// Presence is a student who was in a class, and the event that says so.
+type Presence struct {
+	Student string
+	Seq     int64
+}
+
+// Report is what a class reached, and the event that says so.
+type Report struct {
+	Seq int64
+	academy.ClassReport
+}
+
+// Visit is a class on a day that a student was in.
+type Visit struct {
+	Class string
+	On    calendar.Day
+}
+
+// Checked is a check that stands: the newest of its corrections, at the place of the
+// first.
+type Checked struct {
+	store.Checked
+	Order int64
+}
+
+// studentLog is what one student did. What follows from it alone is computed once and
+// goes with it when something new is known of the student.
+type studentLog struct {
+	visits   []Visit // by day, then class
+	checks   []Checked
+	standing atomic.Pointer[standingOf]
+	presence atomic.Pointer[presenceOf]
+}
+
+func newLog() *Log {
+	return &Log{classes: map[string]*classLog{}, students: map[string]*studentLog{}, placements: map[string]string{}, reports: &reportIndex{}}
+}
+
+func (s *Session) find(student string) (int, bool) {
+	return slices.BinarySearchFunc(s.here, student, func(p Presence, id string) int { return cmp.Compare(p.Student, id) })
+}
+
+// Came says whether a student was in the class, and by which event.
+func (s *Session) Came(student string) (seq int64, came bool) {
+	if s == nil {
+		return 0, false
+	}
+	if i, ok := s.find(student); ok {
+		return s.here[i].Seq, true
+	}
+	return 0, false
+}
+
+// Here lists who was in the class, by identifier.
+func (s *Session) Here() []Presence {
+	if s == nil {
+		return nil
+	}
+	return s.here
+}
+
+// ID names the session: class.2026-11-24.
+func (s *Session) ID() string { return academy.Occurrence(s.Class, s.On) }
+
+func (c *classLog) find(on calendar.Day) (int, bool) {
+	return slices.BinarySearchFunc(c.sessions, on, func(s *Session, on calendar.Day) int { return cmp.Compare(s.On, on) })
+}
+
+// Session is what is known of a class on a day; nil when nothing is.
+func (l *Log) Session(class string, on calendar.Day) *Session {
+	c := l.classes[class]
+	if c == nil {
+		return nil
+	}
+	if i, ok := c.find(on); ok {
+		return c.sessions[i]
+	}
+	return nil
+}
+
+// SessionsOf lists what is known of a weekly class, by day.
+func (l *Log) SessionsOf(class string) []*Session {
+	if c := l.classes[class]; c != nil {
+		return c.sessions
+	}
+	return nil
+}
+
+// Sessions gives every session there is, class by class, until told to stop.
+func (l *Log) Sessions(yield func(*Session) bool) {
+	ids := make([]string, 0, len(l.classes))
+	for id := range l.classes {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	for _, id := range ids {
+		for _, s := range l.classes[id].sessions {
+			if !yield(s) {
+				return
+			}
+		}
+	}
+}
+
+// Visits lists the classes a student was in, by day.
+func (l *Log) Visits(student string) []Visit {
+	if s := l.students[student]; s != nil {
+		return s.visits
+	}
+	return nil
+}
+
+// Checks lists a student's checks that stand, in the order they were kept in.
+func (l *Log) Checks(student string) []Checked {
+	if s := l.students[student]; s != nil {
+		return s.checks
+	}
+	return nil
+}
+
+// AllChecks gives every check that stands, student by student, until told to stop.
+func (l *Log) AllChecks(yield func(Checked) bool) {
+	for _, s := range l.students {
+		for _, c := range s.checks {
+			if !yield(c) {
+				return
+			}
+		}
+	}
+}
+
+// Touched says whether anything is known of a student.
+func (l *Log) Touched(student string) bool { return l.students[student] != nil }
+
+// ReportsKept counts the classes that were reported.
+func (l *Log) ReportsKept() int {
+	n := 0
+	for s := range l.Sessions {
+		if s.Report != nil {
+			n++
+		}
+	}
+	return n
+}
+
+// PlacedOn is the curriculum a student was placed on last; empty for none.
+func (l *Log) PlacedOn(student string) string { return l.placements[student] }
+
+// builder makes the next log of one before it: it copies what it touches and
+// shares the rest. It is a store.Reader.
+type builder struct {
+	*Log
+	freshClass   map[*classLog]bool
+	freshSession map[*Session]bool
+	freshStudent map[*studentLog]bool
+	newReports   bool
+}
+
+// after begins the next log.
+func after(had *Log) *builder {
+	next := *had
+	next.classes, next.students, next.placements = cloned(had.classes), cloned(had.students), cloned(had.placements)
+	return &builder{&next, map[*classLog]bool{}, map[*Session]bool{}, map[*studentLog]bool{}, false}
+}
+
+func cloned[K comparable, V any](m map[K]V) map[K]V {
+	out := make(map[K]V, len(m)+1)
+	for k, v := range m {
+		out[k] = v
+	}
+	return out
+}
+
+// done is the log, from now on never changed.
+func (b *builder) done(last int64) *Log {
+	b.Last = last
+	if b.newReports {
+		b.reports = &reportIndex{}
+	}
+	return b.Log
+}
+
+func (b *builder) session(class string, on calendar.Day) *Session {
+	c := b.classes[class]
+	if c == nil || !b.freshClass[c] {
+		next := &classLog{}
+		if c != nil {
+			next.sessions = slices.Clone(c.sessions)
+		}
+		c = next
+		b.classes[class], b.freshClass[c] = c, true
+	}
+	i, ok := c.find(on)
+	if !ok {
+		s := &Session{Class: class, On: on}
+		c.sessions = slices.Insert(c.sessions, i, s)
+		b.freshSession[s] = true
+		b.cost += 120
+		return s
+	}
+	s := c.sessions[i]
+	if !b.freshSession[s] {
+		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here)}
+		c.sessions[i], b.freshSession[s] = s, true
+	}
+	return s
+}
+
+func (b *builder) student(id string) *studentLog {
+	s := b.students[id]
+	if s == nil || !b.freshStudent[s] {
+		next := &studentLog{}
+		if s != nil {
+			next.visits, next.checks = slices.Clone(s.visits), slices.Clone(s.checks)
+		}
+		s = next
+		b.students[id], b.freshStudent[s] = s, true
+	}
+	return s
+}
+
+// Attended takes in an attendance: of two on one student in one class the later
+// one counts.
+func (b *builder) Attended(a store.Attended) {
+	b.Events++
+	session, student := b.session(a.Class, a.On), b.student(a.Student)
+	i, was := session.find(a.Student)
+	visit := Visit{session.Class, a.On}
+	at, _ := slices.BinarySearchFunc(student.visits, visit, func(x, y Visit) int { return cmp.Or(cmp.Compare(x.On, y.On), cmp.Compare(x.Class, y.Class)) })
+	switch {
+	case a.Present && was:
+		session.here[i].Seq = a.Seq
+	case a.Present:
+		session.here = slices.Insert(session.here, i, Presence{a.Student, a.Seq})
+		student.visits = slices.Insert(student.visits, at, visit)
+		b.cost += 60
+	case was:
+		session.here = slices.Delete(session.here, i, i+1)
+		student.visits = slices.Delete(student.visits, at, at+1)
+	}
+}
+
+// Reported takes in a report: the later one of a class counts, for everybody
+// who was in it.
+func (b *builder) Reported(r store.Reported) {
+	b.Events++
+	b.newReports = true
+	b.LastReport = max(b.LastReport, r.Seq)
+	s := b.session(r.Class, r.On)
+	s.Report = &Report{r.Seq, r.ClassReport}
+	for _, p := range s.here {
+		b.student(p.Student)
+	}
+	b.cost += 300 + int64(80*(len(r.Items)+len(r.Faults)))
+}
+
+// Checked takes in a check. One that corrects another stands in its place.
+func (b *builder) Checked(c store.Checked) {
+	b.Events++
+	s := b.student(c.Student)
+	if i := slices.IndexFunc(s.checks, func(had Checked) bool { return had.Seq == c.Replaces }); c.Replaces != 0 && i >= 0 {
+		s.checks[i].Checked = c
+		return
+	}
+	s.checks = append(s.checks, Checked{c, c.Seq})
+	b.cost += 320
+}
+
+// Placed takes in a placement.
+func (b *builder) Placed(p store.Placed) {
+	b.Events++
+	b.placements[p.Student] = p.To
+}
+
+// standingOf is where a student stands, as one library understands it.
+type standingOf struct {
+	of  any
+	all []ledger.Standing
+}

@@ -1,0 +1,272 @@
+// Package state is the ground the use cases stand on: what is known of each
+// academy, as it is now, and the two ways it changes.
+//
+// What is known is a Snapshot: the records at one revision and the log of events up to one place. A
+// change of records is decided on a snapshot and kept only if the records are still those
+// (Change); an event is added to the log, and nobody is refused because somebody else
+// adds another one (Record).
+package state
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"log/slog"
+	"math/rand/v2"
+	"slices"
+	"sync"
+	"time"
+
+	"golang.org/x/sync/singleflight"
+
+	"vereda/app/documents"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/validation"
+	"vereda/store"
+)
+
+// State is safe for concurrent use, and one of several on the same database.
+type State struct {
+	Store *store.Store
+	now   func() time.Time
+	zone  *time.Location // of an academy that names none
+
+	reading singleflight.Group
+	writing sync.Map // academy: *sync.Mutex; one change of records at a time on this server
+	held    *held
+}
+
+// New makes a State. now is its clock; zone is where an academy is that names no time zone of its
+// own.
+func New(s *store.Store, now func() time.Time, zone *time.Location) *State {
+	return &State{Store: s, now: now, zone: zone, held: newHeld(DefaultMemory)}
+}
+
+// Now is the time by the state's clock.
+func (s *State) Now() time.Time { return s.now() }
+
+// Snapshot is everything known of one academy at one moment. It is read-only.
+type Snapshot struct {
+	*documents.Set
+	*Log
+	Academy  string
+	Name     string
+	Revision int64
+	Zone     *time.Location
+	now      time.Time
+	memo     *sync.Map // what was computed of this snapshot, for whoever asks next
+}
+
+// Today is the day at the academy when the snapshot was asked for.
+func (s *Snapshot) Today() calendar.Day { return calendar.DayOf(s.now.In(s.Zone)) }
+
+// Remember computes something of this snapshot once, and keeps it for as long as the
+// snapshot is the newest.
+func Remember[T any](s *Snapshot, key any, compute func() T) T {
+	if had, ok := s.memo.Load(key); ok {
+		return had.(T)
+	}
+	x := compute()
+	s.memo.Store(key, x)
+	return x
+}
+
+// With is the snapshot after some records are written, for asking what would be.
+func (s *Snapshot) With(writes map[documents.Ref]any) *Snapshot {
+	after := *s
+	after.Set, after.memo = s.Set.With(writes), &sync.Map{}
+	return &after
+}
+
+// Read returns what is known of an academy, newly read as far as it has
+// changed. Of several who ask at the same time one reads for all.
+func (s *State) Read(ctx context.Context, academyID string) (*Snapshot, error) {
+	head, err := s.Store.Head(ctx, academyID)
+	if err != nil {
+		return nil, err
+	}
+	for try := 0; ; try++ {
+		if had := s.held.get(academyID, s.now()); had != nil && had.contents.Head.Revision >= head.Revision && had.contents.Head.Last >= head.Last {
+			return s.stamped(had), nil
+		}
+		got, err, _ := s.reading.Do(academyID, func() (any, error) {
+			// Whoever began it may go; the others still want it.
+			return s.load(context.WithoutCancel(ctx), academyID)
+		})
+		if err != nil {
+			return nil, err
+		}
+		known := got.(*known)
+		// What somebody else began to read may be from before the change this one has seen.
+		if try > 2 || known.contents.Head.Revision >= head.Revision && known.contents.Head.Last >= head.Last {
+			return s.stamped(known), nil
+		}
+	}
+}
+
+// known is what is held of one academy between two readings.
+type known struct {
+	snapshot *Snapshot
+	contents store.Contents // without the bodies: they are held as the core's types
+}
+
+func (s *State) load(ctx context.Context, academyID string) (*known, error) {
+	had := s.held.get(academyID, s.now())
+	if had == nil {
+		had = &known{snapshot: &Snapshot{Log: newLog()}}
+	}
+	next := after(had.snapshot.Log)
+	contents, err := s.Store.Read(ctx, academyID, had.contents, next)
+	if err != nil {
+		return nil, err
+	}
+	snapshot := &Snapshot{Academy: academyID, Name: contents.Name, Revision: contents.Head.Revision, memo: &sync.Map{}}
+	snapshot.Log = had.snapshot.Log
+	if contents.Head.Last != had.contents.Head.Last {
+		snapshot.Log = next.done(contents.Head.Last)
+	}
+	if snapshot.Set = had.snapshot.Set; snapshot.Set == nil || contents.Head.Revision != had.contents.Head.Revision {
+		snapshot.Set = documents.NewSet(contents.Documents, had.snapshot.Set)
+		for _, b := range snapshot.Broken {
+			slog.Error("a record cannot be read and was set aside", "academy", academyID, "kind", b.Kind, "id", b.ID, "error", b.Why)
+		}
+	}
+	snapshot.Zone = s.zoneOf(snapshot.Settings.Zone)
+	size := snapshot.cost
+	for i, d := range contents.Documents {
+		size += 3 * int64(len(d.Body)) // as the core's types it takes about three times its text
+		contents.Documents[i].Body = nil
+	}
+	if had.snapshot.Set != nil {
+		size = max(size, s.held.size(academyID))
+	}
+	k := &known{snapshot, contents}
+	s.held.put(academyID, k, size, s.now())
+	return k, nil
+}
+
+func (s *State) zoneOf(name string) *time.Location {
+	if name == "" {
+		return s.zone
+	}
+	z, err := time.LoadLocation(name)
+	if err != nil {
+		return s.zone
+	}
+	return z
+}
+
+// stamped is a snapshot as of now.
+func (s *State) stamped(k *known) *Snapshot {
+	x := *k.snapshot
+	x.now = s.now()
+	return &x
+}
+
+// Change is a change in the making.
+type Change struct {
+	store.Batch
+}
+
+// Put writes a record; nil deletes it. Written twice, the last one counts.
+func (c *Change) Put(kind, id string, value any) error {
+	w := store.Write{Kind: kind, ID: id}
+	if value != nil {
+		text, err := json.Marshal(value)
+		if err != nil {
+			return err
+		}
+		w.Body = text
+	}
+	c.PutBody(w)
+	return nil
+}
+
+// PutBody is Put for a body at hand.
+func (c *Change) PutBody(w store.Write) {
+	if i := slices.IndexFunc(c.Writes, func(had store.Write) bool { return had.Kind == w.Kind && had.ID == w.ID }); i >= 0 {
+		c.Writes[i] = w
+		return
+	}
+	c.Writes = append(c.Writes, w)
+}
+
+// Record adds an event to the change: it is kept with the records or not at all.
+func (c *Change) Record(e academy.Event) {
+	if e.ID == "" {
+		e.ID = store.NewID()
+	}
+	if e.RecordedAt.IsZero() {
+		e.RecordedAt, e.RecordedBy = c.At, c.By
+	}
+	c.Events = append(c.Events, e)
+}
+
+// mostTries is how often a change is decided anew where other servers were quicker.
+const mostTries = 40
+
+// Change decides a change of records on what is known and keeps it. decide is
+// called again when the records changed meanwhile, so it must only decide, and be quick: what
+// takes long is computed before, and looked at again here.
+func (s *State) Change(ctx context.Context, u User, decide func(*Snapshot, *Change) error) (string, error) {
+	made, _ := s.writing.LoadOrStore(u.Academy, &sync.Mutex{})
+	lock := made.(*sync.Mutex)
+	lock.Lock()
+	defer lock.Unlock()
+	for try := 0; ; try++ {
+		snapshot, err := s.Read(ctx, u.Academy)
+		if err != nil {
+			return "", err
+		}
+		c := &Change{}
+		c.By, c.At = u.Person, s.now().UTC()
+		if err := decide(snapshot, c); err != nil {
+			return "", err
+		}
+		c.Says = validation.Shorten(c.Says, mostSays)
+		id, err := s.Store.Commit(ctx, u.Academy, snapshot.Revision, c.Batch)
+		if !errors.Is(err, store.ErrStale) {
+			return id, inWords(err)
+		}
+		if try >= mostTries || ctx.Err() != nil {
+			return "", ErrBusy
+		}
+		time.Sleep(time.Duration(rand.IntN(1+min(try, 10)*4)) * time.Millisecond)
+	}
+}
+
+// mostSays is how long the line in the list of changes may be.
+const mostSays = 1000
+
+// Record adds events to the log: all of them or none. What was sent before
+// under the same identifier is kept once; a second correction of one event, and
+// an identifier used for something else, are refused in words.
+func (s *State) Record(ctx context.Context, u User, events ...academy.Event) error {
+	now := s.now().UTC()
+	for i := range events {
+		if events[i].ID == "" {
+			events[i].ID = store.NewID()
+		}
+		if events[i].RecordedAt.IsZero() {
+			events[i].RecordedAt, events[i].RecordedBy = now, u.Person
+		}
+		if err := InvalidAll(events[i].Problems()); err != nil {
+			return err
+		}
+	}
+	return inWords(s.Store.Append(ctx, u.Academy, events...))
+}
+
+// inWords turns what the store refuses into what is said to whoever asked.
+func inWords(err error) error {
+	var used *store.UsedError
+	var replaced *store.ReplacedError
+	switch {
+	case errors.As(err, &used):
+		return &ConflictError{Thing: "the record", Why: used.Error()}
+	case errors.As(err, &replaced):
+		return &ConflictError{Thing: "the record", Why: replaced.Error()}
+	}
+	return err
+}

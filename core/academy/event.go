@@ -1,0 +1,223 @@
+package academy
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/validation"
+)
+
+// Event is one thing that happened. It is never changed; a correction is
+// another event that names the one it replaces. The order of events is the order they
+// were kept in, and no clock's.
+type Event struct {
+	Seq        int64           `json:"-"` // its place in the academy's log, given when it is kept
+	ID         string          `json:"id" doc:"The sender's own: the same one sent twice is one event"`
+	Kind       string          `json:"kind" enum:"attendance,class report,check,placement"`
+	Day        calendar.Day    `json:"day"`
+	Student    string          `json:"student,omitempty"`
+	Class      string          `json:"class,omitempty" doc:"A class on a day: class.2026-11-24"`
+	Replaces   string          `json:"replaces,omitempty" doc:"The event this one corrects"`
+	Body       json.RawMessage `json:"body" doc:"By kind: attendance, class report, check, placement"`
+	RecordedAt time.Time       `json:"recorded_at"`
+	RecordedBy string          `json:"recorded_by"`
+}
+
+// Kinds of events.
+const (
+	AttendanceEvent  = "attendance"
+	ClassReportEvent = "class report"
+	CheckEvent       = "check"
+	PlacementEvent   = "placement" // a student goes on with another version of their next rank's curriculum
+)
+
+// EventKinds are the kinds there are.
+var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, PlacementEvent}
+
+// Attendance says whether a student was in a class. The last word on one
+// student in one class counts.
+type Attendance struct {
+	Present bool `json:"present"`
+}
+
+// Placement is which version a student left for which.
+type Placement struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// ClassReport is what a class reached.
+type ClassReport struct {
+	Lead   string        `json:"lead"`
+	Items  []ledger.Item `json:"items"`
+	Faults []FaultCount  `json:"faults"`
+	Note   string        `json:"note,omitempty" doc:"For the next coach"`
+}
+
+// FaultCount is how often a fault was seen.
+type FaultCount struct {
+	Technique string `json:"technique"`
+	Fault     string `json:"fault"`
+	Seen      int    `json:"seen" minimum:"0" maximum:"10000"`
+	Tries     int    `json:"tries" minimum:"0" maximum:"10000" doc:"How many pairs of eyes' worth of tries were watched"`
+}
+
+// MostTries bounds what one report counts of one fault: a class of hundreds, for hours.
+const MostTries = 10_000
+
+// Check is one check of one student on one technique and side, with its verdict.
+type Check struct {
+	Technique   string             `json:"technique"`
+	Side        library.Side       `json:"side"`
+	Observation ledger.Observation `json:"observation"`
+	Verdict     *ledger.Verdict    `json:"verdict,omitempty" doc:"Computed by the house standard of the day"`
+	Overruled   *Overrule          `json:"overruled,omitempty"`
+	By          string             `json:"by"`
+}
+
+// Overrule is a verdict set by a person against the computed one.
+type Overrule struct {
+	Met    bool   `json:"met"`
+	Reason string `json:"reason"`
+	By     string `json:"by"`
+}
+
+// Stands is the verdict that counts: overruled or computed, and the rung it proves.
+func (c Check) Stands() (met bool, rung curriculum.Rung) {
+	if c.Verdict != nil {
+		met, rung = c.Verdict.Met, c.Verdict.Rung
+	}
+	if c.Overruled != nil {
+		if met = c.Overruled.Met; met && rung == "" {
+			rung = curriculum.Passed
+		}
+	}
+	return met, rung
+}
+
+// NewEvent is an event of one of the kinds with its body.
+func NewEvent(id, kind string, day calendar.Day, body any) (Event, error) {
+	text, err := json.Marshal(body)
+	return Event{ID: id, Kind: kind, Day: day, Body: text}, err
+}
+
+// Problems says what is wrong with an event in itself, whoever brings it:
+// an unknown kind, a body that cannot be read, a number or a text out of bounds. What it names
+// (a student, a class, a technique) is asked elsewhere.
+func (e Event) Problems() []validation.Problem {
+	var found []validation.Problem
+	bad := func(field, format string, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	}
+	if e.ID == "" || len(e.ID) > 64 || !validation.Readable(e.ID) {
+		bad("id", "%.80q: give 1 to 64 readable characters", e.ID)
+	}
+	if !slices.Contains(EventKinds, e.Kind) {
+		bad("kind", "%.40q is not one of attendance, class report, check, placement", e.Kind)
+		return found
+	}
+	if !e.Day.InBounds() {
+		bad("day", "%s is not between %s and %s", e.Day, calendar.First, calendar.Last)
+	}
+	if e.Kind == AttendanceEvent || e.Kind == ClassReportEvent {
+		if _, on, err := SplitOccurrence(e.Class); err != nil || on != e.Day {
+			bad("class", "%.80q is not a class on %s", e.Class, e.Day)
+		}
+	}
+	if e.Kind != ClassReportEvent && e.Student == "" {
+		bad("student", "is missing")
+	}
+	switch e.Kind {
+	case AttendanceEvent:
+		if _, err := bodyOf[Attendance](e); err != nil {
+			bad("body", "cannot be read: %v", err)
+		}
+	case ClassReportEvent:
+		r, err := e.ClassReport()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		}
+		found = append(found, r.Problems()...)
+	case CheckEvent:
+		c, err := e.Check()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		}
+		if c.Overruled != nil && len([]rune(c.Overruled.Reason)) > MostText {
+			bad("overruled.reason", "is longer than %d characters", MostText)
+		}
+		found = append(found, c.Observation.Bounds()...)
+	case PlacementEvent:
+		p, err := e.Placement()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		} else if p.To == "" {
+			bad("body.to", "is empty: name the curriculum the student goes on with")
+		}
+	}
+	return found
+}
+
+// Problems says what is wrong with a report in itself.
+func (r ClassReport) Problems() []validation.Problem {
+	var found []validation.Problem
+	bad := func(at, field, format string, args ...any) {
+		found = append(found, validation.Problem{Field: at + "." + field, What: fmt.Sprintf(format, args...)})
+	}
+	if len([]rune(r.Note)) > MostText {
+		found = append(found, validation.Problem{Field: "note", What: fmt.Sprintf("is longer than %d characters", MostText)})
+	}
+	if len(r.Items) > MostItems || len(r.Faults) > MostItems {
+		found = append(found, validation.Problem{Field: "items", What: fmt.Sprintf("holds more than %d lines: one class reaches fewer", MostItems)})
+		return found
+	}
+	for i, it := range r.Items {
+		at := fmt.Sprintf("items[%d]", i)
+		if !slices.Contains([]string{"all", "part", "not"}, it.Reached) {
+			bad(at, "reached", "%.40q: say all, part or not", it.Reached)
+		}
+		if it.Kind != "teach" && it.Kind != "review" {
+			bad(at, "kind", "%.40q: say teach or review", it.Kind)
+		}
+	}
+	for i, x := range r.Faults {
+		at := fmt.Sprintf("faults[%d]", i)
+		if x.Tries < 0 || x.Tries > MostTries {
+			bad(at, "tries", "%d is outside 0 to %d", x.Tries, MostTries)
+		}
+		if x.Seen < 0 || x.Seen > x.Tries {
+			bad(at, "seen", "seen %d times in %d tries: it cannot be seen more often than it was tried", x.Seen, x.Tries)
+		}
+	}
+	return found
+}
+
+// Limits of what one event says.
+const (
+	MostText  = 1000 // characters of a note or a reason
+	MostItems = 200  // techniques or faults of one report
+)
+
+func bodyOf[T any](e Event) (T, error) {
+	var x T
+	err := json.Unmarshal(e.Body, &x)
+	return x, err
+}
+
+// Attendance reads the body of an attendance.
+func (e Event) Attendance() (Attendance, error) { return bodyOf[Attendance](e) }
+
+// ClassReport reads the body of a class report.
+func (e Event) ClassReport() (ClassReport, error) { return bodyOf[ClassReport](e) }
+
+// Check reads the body of a check.
+func (e Event) Check() (Check, error) { return bodyOf[Check](e) }
+
+// Placement reads the body of a placement.
+func (e Event) Placement() (Placement, error) { return bodyOf[Placement](e) }

@@ -1,0 +1,287 @@
+package academy
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"slices"
+
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/library"
+	"vereda/core/safety"
+	"vereda/core/season"
+	"vereda/core/validation"
+)
+
+// Records is everything an academy wrote. Each record is judged among the
+// others here, whoever brings it: a form, a CSV file, a bundle, an undo.
+type Records struct {
+	Settings      Settings
+	Library       *library.Library
+	Ladders       map[string]curriculum.Ladder
+	Curricula     []curriculum.Curriculum
+	Tracks        map[string]Track
+	Classes       []Class // in the order of the week
+	Units         []Unit
+	People        []Person // by name
+	Person        map[string]Person
+	Seasons       []Season // by start
+	ClassSessions map[string]ClassSession
+}
+
+// Class finds a weekly class.
+func (r *Records) Class(id string) (Class, bool) {
+	return find(r.Classes, func(c Class) bool { return c.ID == id })
+}
+
+// Unit finds a unit.
+func (r *Records) Unit(id string) (Unit, bool) {
+	return find(r.Units, func(u Unit) bool { return u.ID == id })
+}
+
+func find[T any](all []T, is func(T) bool) (T, bool) {
+	if i := slices.IndexFunc(all, is); i >= 0 {
+		return all[i], true
+	}
+	var none T
+	return none, false
+}
+
+// Words of tracks.
+var (
+	Modes     = []string{"same", "split"}
+	Schools   = []string{"block", "spiral", "free"}
+	Audiences = []string{"all", "adult", "youth"}
+)
+
+// CheckTrack says what is wrong with a track.
+func (r *Records) CheckTrack(t Track) []validation.Problem {
+	var found validation.Found
+	found.Name("name", t.Name, "track")
+	if !slices.Contains(Modes, t.Mode) {
+		found.Bad("mode", "%.40q: choose same or split", t.Mode)
+	}
+	if !slices.Contains(Schools, t.School) {
+		found.Bad("school", "%.40q: choose block, spiral or free", t.School)
+	}
+	if !slices.Contains(Audiences, t.Audience) {
+		found.Bad("audience", "%.40q: choose all, adult or youth", t.Audience)
+	}
+	if c := library.Context(t.Context); c != "" && c != library.Gi && c != library.NoGi && c != library.Both {
+		found.Bad("context", "%.40q: choose gi, no-gi or both", t.Context)
+	}
+	found.Between("min_age", t.MinAge, 0, 99, "years")
+	found.Count("assumed", len(t.Assumed), 2000)
+	for i, known := range t.Assumed {
+		if _, ok := r.Unit(known); !ok {
+			found.Bad(fmt.Sprintf("assumed[%d]", i), "%.64q is not among the units", known)
+		}
+	}
+	return found
+}
+
+var clockTime = regexp.MustCompile(`^([01]\d|2[0-3]):[0-5]\d$`)
+
+// CheckClass says what is wrong with a weekly class.
+func (r *Records) CheckClass(c Class) []validation.Problem {
+	var found validation.Found
+	found.Name("name", c.Name, "class")
+	if _, ok := r.Tracks[c.Track]; !ok {
+		found.Bad("track", "%.64q is not a track: choose one, or add it first", c.Track)
+	}
+	if c.Weekday < 1 || c.Weekday > 7 {
+		found.Bad("weekday", "%d is outside 1 (Monday) to 7", c.Weekday)
+	}
+	if !clockTime.MatchString(c.Start) {
+		found.Bad("start", "%.20q is not a time such as 18:30", c.Start)
+	}
+	found.Between("minutes", c.Minutes, 10, 300, "minutes")
+	if c.TeachMinutes < 0 || c.TeachMinutes > c.Minutes {
+		found.Bad("teach_minutes", "%d is outside 0 to the %d minutes of the class", c.TeachMinutes, c.Minutes)
+	}
+	found.Text("mat", c.Mat, validation.MostName)
+	return found
+}
+
+// CheckUnit says what is wrong with a unit.
+func (r *Records) CheckUnit(u Unit) []validation.Problem {
+	return u.Check(r.Library, r.Tracks, r.Units)
+}
+
+// CheckPerson says what is wrong with a person.
+func (r *Records) CheckPerson(p Person) []validation.Problem {
+	var found validation.Found
+	found.Name("name", p.Name, "person")
+	if p.Student || p.Rank != "" || p.Ladder != "" {
+		if r.Ladders[p.Ladder].Position(p.Rank) < 0 {
+			found.Bad("rank", "rank %.64q is not on ladder %.64q", p.Rank, p.Ladder)
+		}
+	}
+	if p.Weight < 0 || p.Weight > 400 || math.IsNaN(p.Weight) {
+		found.Bad("weight_kg", "%g is outside 0 to 400 kg", p.Weight)
+	}
+	found.Count("never_with", len(p.NeverWith), 200)
+	for i, other := range p.NeverWith {
+		if _, ok := r.Person[other]; !ok || other == p.ID {
+			found.Bad(fmt.Sprintf("never_with[%d]", i), "%.64q is nobody else here", other)
+		}
+	}
+	if p.Email != "" && !Address(p.Email) {
+		found.Bad("email", "%.80q is not one address such as name@example.net", p.Email)
+	}
+	found.Count("holds", len(p.Holds), 200)
+	for i, h := range p.Holds {
+		found.Add(fmt.Sprintf("holds[%d].", i), h.Problems())
+	}
+	if p.Coach != nil {
+		found.Add("coach.", r.CheckTerms(*p.Coach))
+	}
+	return found
+}
+
+// CheckTerms says what is wrong with a coach's terms.
+func (r *Records) CheckTerms(t Terms) []validation.Problem {
+	var found validation.Found
+	for i, c := range t.Available {
+		if _, ok := r.Class(c); !ok {
+			found.Bad(fmt.Sprintf("available[%d]", i), "class %.64q is not in the timetable", c)
+		}
+	}
+	found.Count("out", len(t.Out), 500)
+	for i, o := range t.Out {
+		if o.To < o.From {
+			found.Bad(fmt.Sprintf("out[%d]", i), "it ends %s, before it starts %s: exchange them", o.To, o.From)
+		}
+	}
+	found.Count("signoffs", len(t.Signoffs), 100)
+	for i, s := range t.Signoffs {
+		found.Text(fmt.Sprintf("signoffs[%d]", i), s, validation.MostName)
+	}
+	found.Between("max_per_week", t.MaxPerWeek, 0, 40, "classes")
+	if !(t.Share >= 0 && t.Share <= 1) {
+		found.Bad("share", "%g is outside 0 to 1", t.Share)
+	}
+	return found
+}
+
+var address = regexp.MustCompile(`^[^\s@,;:"<>()\[\]\\]{1,64}@[\pL\pN](?:[\pL\pN.-]*[\pL\pN])?$`)
+
+// Address says whether a text is one mail address, without a name beside it.
+func Address(text string) bool { return len(text) <= 200 && address.MatchString(text) }
+
+var zoneName = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_+-]*(/[A-Za-z0-9_+-]+){0,2}$`)
+
+// CheckSeason says what is wrong with a season.
+func (r *Records) CheckSeason(s Season) []validation.Problem {
+	return s.Check(r.Classes)
+}
+
+// CheckSession says what is wrong with what was decided for one class on one day.
+func (r *Records) CheckSession(n ClassSession) []validation.Problem {
+	var found validation.Found
+	class, _, err := SplitOccurrence(n.ID)
+	if _, ok := r.Class(class); err != nil || !ok {
+		found.Bad("id", "%.80q is not a class of the timetable on a day", n.ID)
+	}
+	found.Count("items", len(n.Items), MostItems)
+	for i, it := range n.Items {
+		if _, ok := r.Unit(it.Unit); !ok {
+			found.Bad(fmt.Sprintf("items[%d].unit", i), "there is no unit %.64q: choose one from the list", it.Unit)
+		}
+		if it.Kind != season.Teach && it.Kind != season.Review {
+			found.Bad(fmt.Sprintf("items[%d].kind", i), "%.40q: say teach or review", it.Kind)
+		}
+	}
+	found.Count("rounds", len(n.Rounds), 500)
+	if n.Run < 0 || n.Run > len(n.Rounds) {
+		found.Bad("run", "%d rounds cannot have been run: %d were made", n.Run, len(n.Rounds))
+	}
+	return found
+}
+
+// CheckCurriculum says what is wrong with a curriculum.
+func (r *Records) CheckCurriculum(c curriculum.Curriculum) []validation.Problem {
+	return c.Check(r.Ladders[c.Ladder], r.Library)
+}
+
+// CheckLadder says what is wrong with a ladder.
+func (r *Records) CheckLadder(l curriculum.Ladder) []validation.Problem { return l.Check(r.Ladders) }
+
+// CheckSettings says what is wrong with the academy's own numbers.
+func (r *Records) CheckSettings(s Settings) []validation.Problem {
+	var found validation.Found
+	if s.WeekStart < 0 || s.WeekStart > 7 {
+		found.Bad("week_start", "%d is outside 1 (Monday) to 7", s.WeekStart)
+	}
+	if s.Zone != "" && (!zoneName.MatchString(s.Zone) || s.Zone == "Local") {
+		found.Bad("zone", "%.60q is not a time zone such as Europe/Lisbon", s.Zone)
+	}
+	share := func(field string, x float64) {
+		if !(x >= 0 && x <= 1) {
+			found.Bad(field, "%g is outside 0 to 1", x)
+		}
+	}
+	share("standard.pass_share", s.Standard.PassShare)
+	share("standard.live_default", s.Standard.LiveDefault)
+	for kind, x := range s.Standard.LiveShare {
+		share("standard.live_share."+string(kind), x)
+	}
+	found.Between("standard.live_tries", s.Standard.LiveTries, 0, 99, "tries")
+	if !(s.SeasonNeed >= 0 && s.SeasonNeed <= 20) {
+		found.Bad("season_need", "%g is outside 0 to 20 exposures", s.SeasonNeed)
+	}
+	found.Count("spacing.weeks", len(s.Spacing.Weeks), 10)
+	for i, w := range s.Spacing.Weeks {
+		found.Between(fmt.Sprintf("spacing.weeks[%d]", i), w, 1, 60, "weeks")
+	}
+	found.Between("spacing.tolerance", s.Spacing.Tolerance, 0, 20, "weeks")
+	found.Count("gates", len(s.Gates), 200)
+	for i, g := range s.Gates {
+		if !safety.Known(g.Class) {
+			found.Bad(fmt.Sprintf("gates[%d].class", i), "%.40q is not a risk class", g.Class)
+		}
+		found.Between(fmt.Sprintf("gates[%d].min_age", i), g.MinAge, 0, 99, "years")
+		found.Between(fmt.Sprintf("gates[%d].min_rank", i), g.MinRank, 0, 40, "ranks")
+	}
+	found.Add("", curriculum.CheckMusts(s.Musts))
+	return found
+}
+
+// problems of a season's plan as it is written; what rules it breaks is the planner's to say.
+func planProblems(at string, p *season.Plan, weeks int) []validation.Problem {
+	if p == nil {
+		return nil
+	}
+	var found validation.Found
+	found.Count(at, len(p.Placements), 60*200)
+	seen := map[season.Spot]bool{}
+	for i, x := range p.Placements {
+		field := fmt.Sprintf("%s.placements[%d]", at, i)
+		spot := season.Spot{Week: x.Week, Class: x.Class}
+		if x.Week < 1 || x.Week > weeks {
+			found.Bad(field+".week", "week %d is not in a season of %d weeks", x.Week, weeks)
+		}
+		if seen[spot] {
+			found.Bad(field, "%.64q has two placements in week %d", x.Class, x.Week)
+		}
+		seen[spot] = true
+		for k, it := range x.Items {
+			if it.Kind != season.Teach && it.Kind != season.Review {
+				found.Bad(fmt.Sprintf("%s.items[%d].kind", field, k), "%.40q: say teach or review", it.Kind)
+			}
+		}
+	}
+	return found
+}
+
+// lastStart is the latest day a season may start on: the longest one still ends
+// within the dates there are.
+const longestSeason = 60
+
+func startProblems(start calendar.Day) []validation.Problem {
+	if start < calendar.First || start > calendar.Last-7*longestSeason {
+		return []validation.Problem{{Field: "start", What: fmt.Sprintf("%s is not between %s and %s", start, calendar.First, calendar.Last-7*longestSeason)}}
+	}
+	return nil
+}

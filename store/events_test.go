@@ -1,0 +1,182 @@
+package store_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/store"
+)
+
+var tuesday = calendar.MustDay("2026-11-24")
+
+func attendance(id, student string, present bool) store.Event {
+	return store.Event{ID: id, Kind: academy.AttendanceEvent, Day: tuesday, Student: student, Class: academy.Occurrence("fund", tuesday), Body: raw(fmt.Sprintf(`{"present":%v}`, present)), RecordedAt: at, RecordedBy: "ines"}
+}
+
+func body(t *testing.T, x any) json.RawMessage {
+	text, err := json.Marshal(x)
+	require.NoError(t, err)
+	return text
+}
+
+func log(t *testing.T, s *store.Store, id string) []store.Event {
+	var all []store.Event
+	require.NoError(t, s.Events(t.Context(), id, func(e store.Event) error {
+		all = append(all, e)
+		return nil
+	}))
+	return all
+}
+
+// Forty people at the door at once, half of their taps sent twice: nobody is refused,
+// each is kept once, and the sequence has no gap.
+func TestAFullHallIsRefusedNobody(t *testing.T) {
+	s := twoAcademies(t)
+	var wg sync.WaitGroup
+	for i := range 40 {
+		for range 1 + i%2 {
+			wg.Go(func() {
+				assert.NoError(t, s.Append(context.Background(), "hall", attendance(fmt.Sprint("tap-", i), fmt.Sprint("student-", i), true)))
+			})
+		}
+	}
+	wg.Wait()
+	all := log(t, s, "hall")
+	require.Len(t, all, 40)
+	for i, e := range all {
+		assert.Equal(t, int64(i+1), e.Seq)
+	}
+	head, err := s.Head(t.Context(), "hall")
+	require.NoError(t, err)
+	assert.Equal(t, store.Head{Revision: 0, Last: 40}, head, "records are as they were")
+}
+
+// Two servers append to one log: both have their own queue, neither loses anything.
+func TestTwoServersAppend(t *testing.T) {
+	s := twoAcademies(t)
+	other := &store.Store{DB: s.DB}
+	var wg sync.WaitGroup
+	for i, server := range []*store.Store{s, other} {
+		for n := range 60 {
+			wg.Go(func() {
+				assert.NoError(t, server.Append(context.Background(), "hall", attendance(fmt.Sprint(i, ".", n), fmt.Sprint("student-", i, n), true)))
+			})
+		}
+	}
+	wg.Wait()
+	all := log(t, s, "hall")
+	require.Len(t, all, 120)
+	for i, e := range all {
+		assert.Equal(t, int64(i+1), e.Seq)
+	}
+}
+
+// What one sender does wrong concerns nobody who is kept in the same moment.
+func TestOneBadEventSpoilsNobodyElses(t *testing.T) {
+	s := twoAcademies(t)
+	require.NoError(t, s.Append(t.Context(), "hall", attendance("used", "oren", true)))
+	var wg sync.WaitGroup
+	for i := range 20 {
+		wg.Go(func() {
+			assert.NoError(t, s.Append(context.Background(), "hall", attendance(fmt.Sprint("good-", i), fmt.Sprint("student-", i), true)))
+		})
+		wg.Go(func() {
+			var used *store.UsedError
+			assert.ErrorAs(t, s.Append(context.Background(), "hall", attendance("used", "pilar", true)), &used)
+		})
+		wg.Go(func() {
+			bad := attendance(fmt.Sprint("bad-", i), "oren", true)
+			bad.Body = raw(`{"present":"no"}`)
+			assert.Error(t, s.Append(context.Background(), "hall", bad))
+		})
+	}
+	wg.Wait()
+	assert.Len(t, log(t, s, "hall"), 21)
+}
+
+func TestAnEventIsKeptOnceAndCorrectedOnce(t *testing.T) {
+	s := twoAcademies(t)
+	first := attendance("e1", "oren", true)
+	require.NoError(t, s.Append(t.Context(), "hall", first))
+	first.RecordedAt = at.Add(time.Hour)
+	require.NoError(t, s.Append(t.Context(), "hall", first), "sent again, later")
+	out := attendance("e2", "oren", false)
+	out.Replaces = "e1"
+	require.NoError(t, s.Append(t.Context(), "hall", out))
+	require.NoError(t, s.Append(t.Context(), "hall", out), "sent again")
+	second := attendance("e3", "oren", false)
+	second.Replaces = "e1"
+	var replaced *store.ReplacedError
+	require.ErrorAs(t, s.Append(t.Context(), "hall", second), &replaced)
+	assert.Equal(t, "e2", replaced.By)
+	nowhere := attendance("e4", "oren", false)
+	nowhere.Replaces = "e99"
+	assert.ErrorIs(t, s.Append(t.Context(), "hall", nowhere), store.ErrMissing)
+	assert.ErrorIs(t, s.Append(t.Context(), "nowhere", attendance("e5", "oren", true)), store.ErrMissing)
+
+	// Two of which one cannot be kept: neither is.
+	require.ErrorAs(t, s.Append(t.Context(), "hall", attendance("e6", "pilar", true), second), &replaced)
+	all := log(t, s, "hall")
+	require.Len(t, all, 2)
+	assert.Equal(t, "e1", all[1].Replaces)
+	assert.Equal(t, at, all[0].RecordedAt, "what was kept first stays")
+	assert.Empty(t, log(t, s, "other"), "another academy sees nothing")
+}
+
+// Every kind comes back as it was sent, in its order, and narrowed to what is new.
+func TestEveryKindOfEventComesBackAsItWasSent(t *testing.T) {
+	s := twoAcademies(t)
+	class := academy.Occurrence("fund", tuesday)
+	sent := []store.Event{
+		attendance("a", "oren", true),
+		{ID: "r", Kind: academy.ClassReportEvent, Day: tuesday, Class: class, Body: body(t, academy.ClassReport{Lead: "tomas", Items: []ledger.Item{{Technique: "x", Kind: "teach", Reached: "part", OneSide: true}, {Technique: "y", Kind: "review", Reached: "not"}}, Faults: []academy.FaultCount{{Technique: "x", Fault: "f1", Seen: 3, Tries: 7}}, Note: "Ō — left side not done"})},
+		{ID: "c", Kind: academy.CheckEvent, Day: tuesday, Student: "oren", Class: class, Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}, Resistance: 2}, Verdict: &ledger.Verdict{Met: true, Rung: "passed", Score: 1, Reasons: []string{}}, By: "tomas"})},
+		{ID: "o", Kind: academy.CheckEvent, Day: tuesday, Student: "oren", Class: class, Replaces: "c", Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}}, Overruled: &academy.Overrule{Met: false, Reason: "the gate was prompted", By: "ines"}, By: "tomas"})},
+		{ID: "p", Kind: academy.PlacementEvent, Day: tuesday, Student: "oren", Body: body(t, academy.Placement{From: "blue-1", To: "blue-2"})},
+	}
+	for i := range sent {
+		sent[i].RecordedAt, sent[i].RecordedBy = at, "ines"
+		require.Empty(t, sent[i].Problems(), sent[i].ID)
+	}
+	require.NoError(t, s.Append(t.Context(), "hall", sent...))
+	got := log(t, s, "hall")
+	require.Len(t, got, len(sent))
+	for i, e := range got {
+		assert.Equal(t, int64(i+1), e.Seq)
+		assert.JSONEq(t, string(sent[i].Body), string(e.Body), e.ID)
+		e.Body, e.Seq = sent[i].Body, 0
+		assert.Equal(t, sent[i], e)
+	}
+	one, err := s.EventByID(t.Context(), "hall", "o")
+	require.NoError(t, err)
+	assert.Equal(t, int64(4), one.Seq)
+	by, err := s.ReplacedBy(t.Context(), "hall", 3)
+	require.NoError(t, err)
+	assert.Equal(t, "o", by)
+	_, err = s.EventByID(t.Context(), "other", "o")
+	assert.ErrorIs(t, err, store.ErrMissing)
+	var heard heard
+	c, err := s.Read(t.Context(), "hall", store.Contents{Head: store.Head{Last: 3}}, &heard)
+	require.NoError(t, err)
+	assert.Equal(t, int64(5), c.Head.Last)
+	assert.Equal(t, []string{"check o of 3 false passed", "placed oren blue-2"}, heard.said)
+}
+
+type heard struct{ said []string }
+
+func (h *heard) Attended(a store.Attended) { h.said = append(h.said, "attended "+a.Student) }
+func (h *heard) Reported(r store.Reported) { h.said = append(h.said, "reported "+r.Class) }
+func (h *heard) Checked(c store.Checked) {
+	h.said = append(h.said, fmt.Sprintf("check %s of %d %v %s", c.ID, c.Replaces, c.Met, "passed"))
+}
+func (h *heard) Placed(p store.Placed) { h.said = append(h.said, "placed "+p.Student+" "+p.To) }
