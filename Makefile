@@ -5,7 +5,7 @@ SHELL := /bin/bash
 .DELETE_ON_ERROR:
 
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
-go_sources := $(shell find api app cmd core demo exchange store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
+go_sources := $(shell find api app cmd core demo exchange standin store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
 .PHONY: demo test dev lint gen bench pictures check-generated clean setup-demo setup-test
 
@@ -13,6 +13,7 @@ demo: setup-demo bin/vereda
 	@exec bin/vereda demo
 
 test: setup-test lint check-generated bin/vereda
+	@cd ui && npx vitest run --reporter=dot
 	@mkdir -p .data
 	@bin/vereda with-database go test -count=1 -json ./... > .data/test.json; code=$$?; \
 	go run ./cmd/testsummary < .data/test.json; exit $$code

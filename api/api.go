@@ -3,23 +3,36 @@
 package api
 
 import (
+	"bytes"
 	"context"
+	"database/sql/driver"
 	"errors"
+	"fmt"
+	"io"
 	"log/slog"
+	"net"
 	"net/http"
+	"net/netip"
+	"net/url"
 	"reflect"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"github.com/alexedwards/scs/mysqlstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
+	"github.com/go-sql-driver/mysql"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"vereda/app"
 	"vereda/app/state"
+	"vereda/core/validation"
 	"vereda/store"
 )
 
@@ -30,22 +43,37 @@ type Server struct {
 	store    *mysqlstore.MySQLStore
 	api      huma.API
 	handler  http.Handler
+	large    chan struct{} // held by the one large body that is being read
+	ending   context.Context
+	end      context.CancelFunc
+}
+
+// Options are how the server stands in the world.
+type Options struct {
+	// Secure marks the session's cookie for TLS alone: for a server behind one that speaks TLS.
+	Secure bool
+	// Proxies are trusted to say whom they ask for; of everybody else the connection counts.
+	Proxies []netip.Prefix
+	// Metrics shows the process under /metrics to whoever asks.
+	Metrics bool
 }
 
 // New builds the server. Stop must be called when it is not needed any more.
-func New(a *app.App, s *store.Store) *Server {
+func New(a *app.App, s *store.Store, o Options) *Server {
 	gin.SetMode(gin.ReleaseMode)
 	router := gin.New()
-	router.Use(gin.CustomRecovery(recovered), logged)
+	router.Use(gin.CustomRecoveryWithWriter(nil, recovered), logged)
 	kept := mysqlstore.NewWithCleanupInterval(s.DB, 10*time.Minute)
 	sessions := scs.New()
 	sessions.Store = kept
 	sessions.Lifetime = 14 * 24 * time.Hour
 	sessions.Cookie.Name = "vereda"
 	sessions.Cookie.HttpOnly = true
+	sessions.Cookie.Secure = o.Secure
+	sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { unavailable(w, r, err) }
 	sessions.Cookie.SameSite = http.SameSiteLaxMode
 	sessions.HashTokenInStore = true
-	sv := &Server{app: a, sessions: sessions, store: kept}
+	sv := &Server{app: a, sessions: sessions, store: kept, large: make(chan struct{}, 1)}
 
 	sv.api = humagin.New(router, humaConfig())
 	sv.operations()
@@ -53,13 +81,21 @@ func New(a *app.App, s *store.Store) *Server {
 	sv.serveCalendars(router)
 	router.GET("/api/docs", sv.docs)
 	router.GET("/api/docs.css", docsStyle)
-	router.GET("/metrics", gin.WrapH(promhttp.Handler()))
-	router.NoRoute(interfaceFiles())
+	router.GET("/api/classes/:id/changes", sv.classChanges)
+	if o.Metrics {
+		router.GET("/metrics", gin.WrapH(promhttp.Handler()))
+	}
+	router.NoRoute(noOperation)
 
+	sv.ending, sv.end = context.WithCancel(context.Background())
 	var h http.Handler = router
 	h = sessions.LoadAndSave(h)
 	h = http.NewCrossOriginProtection().Handler(h)
-	sv.handler = guarded(h)
+	outer := http.NewServeMux() // what is answered without a session, so without a database
+	outer.HandleFunc("GET /healthz", healthy)
+	outer.HandleFunc("GET /readyz", sv.ready(s))
+	outer.Handle("/", interfaceFirst(h))
+	sv.handler = guarded(behind(o.Proxies, outer))
 	return sv
 }
 
@@ -71,15 +107,33 @@ func humaConfig() huma.Config {
 	config.DocsPath = "" // the library's page loads scripts from elsewhere; ours is served below
 	config.SchemasPath = ""
 	config.CreateHooks = nil
+	config.Formats = map[string]huma.Format{"application/json": wholeJSON, "json": wholeJSON}
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	return config
+}
+
+// wholeJSON writes an answer once all of it could be made into JSON. One that cannot is a
+// mistake of the program: it is logged, and answered as one.
+var wholeJSON = huma.Format{
+	Marshal: func(w io.Writer, v any) error {
+		var b bytes.Buffer
+		if err := huma.DefaultJSONFormat.Marshal(&b, v); err != nil {
+			panic(fmt.Errorf("an answer cannot be written as JSON: %w", err))
+		}
+		_, err := w.Write(b.Bytes())
+		return err
+	},
+	Unmarshal: huma.DefaultJSONFormat.Unmarshal,
 }
 
 // Handler serves everything.
 func (s *Server) Handler() http.Handler { return s.handler }
 
-// Stop ends the clean-up of old sessions.
-func (s *Server) Stop() { s.store.StopCleanup() }
+// Stop ends the clean-up of old sessions, and what is open for as long as somebody looks.
+func (s *Server) Stop() {
+	s.end()
+	s.store.StopCleanup()
+}
 
 // schemaName names schemas by package and type, as two packages may use the
 // same word; the types of app go by their own name.
@@ -102,28 +156,37 @@ type nothing struct{}
 
 type userKey struct{}
 
+// smallBody bounds what an operation takes unless it says otherwise: a form, and no more.
+const smallBody = 1 << 20
+
+// How long a body may take to come: a form, and the largest import over a slow line (72 MB at 5 Mbit/s).
+const (
+	smallBodyTime = 20 * time.Second
+	largeBodyTime = 150 * time.Second
+)
+
 // operation registers a use case. It is the one place where signing in and
-// permissions are enforced.
+// permissions are enforced, before anything of the request's body is read.
 func operation[In, Out any](s *Server, method, path, id, summary string, run func(context.Context, app.User, *In) (Out, error), options ...func(*huma.Operation)) {
 	allowed, known := permissions[id]
 	if !known {
 		panic("api: operation " + id + " is not in the table of permissions")
 	}
-	op := huma.Operation{OperationID: id, Method: method, Path: "/api" + path, Summary: summary, Tags: []string{area(path)}, Errors: []int{401, 403, 404, 409, 422}}
+	op := huma.Operation{OperationID: id, Method: method, Path: "/api" + path, Summary: summary, Tags: []string{area(path)}, Errors: []int{401, 403, 404, 409, 413, 422}, MaxBodyBytes: smallBody, BodyReadTimeout: smallBodyTime}
 	for _, option := range options {
 		option(&op)
 	}
+	op.Middlewares = append(op.Middlewares, s.checkPath)
+	if len(allowed) > 0 {
+		op.Middlewares = append(op.Middlewares, s.admit(id))
+	}
+	op.Middlewares = append(op.Middlewares, s.fits(op.MaxBodyBytes))
+	if op.MaxBodyBytes > smallBody {
+		op.Middlewares = append(op.Middlewares, s.oneLargeAtATime)
+	}
 	huma.Register(s.api, op,
 		func(ctx context.Context, in *In) (*body[Out], error) {
-			u, err := s.signedIn(ctx)
-			if len(allowed) > 0 {
-				if err != nil {
-					return nil, huma.Error401Unauthorized("Sign in first.")
-				}
-				if !may(u.Role, id) {
-					return nil, huma.Error403Forbidden("A " + string(u.Role) + " may not do this.")
-				}
-			}
+			u, _ := ctx.Value(userKey{}).(app.User)
 			out, err := run(ctx, u, in)
 			if err != nil {
 				return nil, problem(err)
@@ -132,16 +195,97 @@ func operation[In, Out any](s *Server, method, path, id, summary string, run fun
 		})
 }
 
+// admit lets in whoever may do this, and says to the others why not.
+func (s *Server) admit(id string) func(huma.Context, func(huma.Context)) {
+	return func(ctx huma.Context, next func(huma.Context)) {
+		u, err := s.allowed(ctx.Context(), id)
+		if err != nil {
+			refuse(s.api, ctx, err)
+			return
+		}
+		next(huma.WithValue(ctx, userKey{}, u))
+	}
+}
+
+// allowed is who is signed in, if they may do this.
+func (s *Server) allowed(ctx context.Context, id string) (app.User, error) {
+	u, err := s.signedIn(ctx)
+	switch {
+	case errors.Is(err, app.ErrSignIn):
+		return u, huma.Error401Unauthorized("Sign in first.")
+	case err != nil:
+		return u, problem(err)
+	case !may(u.Role, id):
+		return u, huma.Error403Forbidden("A " + string(u.Role) + " may not do this.")
+	}
+	return u, nil
+}
+
+func refuse(api huma.API, ctx huma.Context, err error) {
+	var told huma.StatusError
+	if !errors.As(err, &told) {
+		told = huma.Error500InternalServerError("Something went wrong on the server.")
+	}
+	_ = huma.WriteErr(api, ctx, told.GetStatus(), told.Error())
+}
+
+// checkPath refuses identifiers no record can have, before they reach a query.
+func (s *Server) checkPath(ctx huma.Context, next func(huma.Context)) {
+	u := ctx.URL()
+	path, err := url.PathUnescape(u.EscapedPath())
+	if query, errQuery := url.QueryUnescape(u.RawQuery); err != nil || errQuery != nil || !validation.Readable(path) || !validation.Readable(query) {
+		_ = huma.WriteErr(s.api, ctx, http.StatusBadRequest, "The address holds characters that cannot be read: copy it again.")
+		return
+	}
+	next(ctx)
+}
+
+// mostDrained is how much of a body that is too large is still taken, so that
+// whoever sends it reads the answer instead of a broken connection.
+const mostDrained = 16 << 20
+
+// fits refuses a body that says it is larger than an operation takes.
+func (s *Server) fits(most int64) func(huma.Context, func(huma.Context)) {
+	return func(ctx huma.Context, next func(huma.Context)) {
+		size, err := strconv.ParseInt(ctx.Header("Content-Length"), 10, 64)
+		if err != nil || size <= most {
+			next(ctx)
+			return
+		}
+		_ = ctx.SetReadDeadline(time.Now().Add(smallBodyTime))
+		_, _ = io.CopyN(io.Discard, ctx.BodyReader(), min(size, mostDrained))
+		_ = huma.WriteErr(s.api, ctx, http.StatusRequestEntityTooLarge, fmt.Sprintf("This is %.1f MB, and at most %.1f MB can be taken: send less at once.", float64(size)/(1<<20), float64(most)/(1<<20)))
+	}
+}
+
+// oneLargeAtATime lets one large body in at a time: read and unpacked it takes several
+// times its size.
+func (s *Server) oneLargeAtATime(ctx huma.Context, next func(huma.Context)) {
+	select {
+	case s.large <- struct{}{}:
+	case <-ctx.Context().Done():
+		return
+	}
+	defer func() { <-s.large }()
+	next(ctx)
+}
+
 func area(path string) string {
 	return strings.Split(strings.TrimPrefix(path, "/"), "/")[0]
 }
 
+// signedIn is who the session belongs to: app.ErrSignIn when it belongs to nobody, another
+// error when that cannot be told now.
 func (s *Server) signedIn(ctx context.Context) (app.User, error) {
 	id := s.sessions.GetString(ctx, "account")
 	if id == "" {
 		return app.User{}, app.ErrSignIn
 	}
-	return s.app.UserByAccount(ctx, id)
+	u, err := s.app.UserByAccount(ctx, id)
+	if errors.Is(err, store.ErrMissing) {
+		err = app.ErrSignIn
+	}
+	return u, err
 }
 
 // problem turns what the use case says into a problem detail.
@@ -171,12 +315,44 @@ func problem(err error) error {
 	case errors.Is(err, store.ErrStale) || errors.Is(err, state.ErrBusy):
 		return huma.Error409Conflict("Too many changes at the same time. Try again.")
 	}
+	if errors.Is(err, context.Canceled) {
+		return huma.NewError(499, "The request was given up.")
+	}
+	if unreachable(err) {
+		slog.Error("the database cannot be reached", "error", err)
+		return huma.Error503ServiceUnavailable("The database cannot be reached. Nothing was changed; try again in a moment.")
+	}
 	slog.Error("a request failed", "error", err)
 	return huma.Error500InternalServerError("Something went wrong on the server; nothing was changed. Its log says what.")
 }
 
+// unreachable says whether an error is of the connection to the database rather
+// than of what was asked.
+func unreachable(err error) bool {
+	var network net.Error
+	return errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, driver.ErrBadConn) || errors.As(err, &network) || errors.Is(err, context.DeadlineExceeded)
+}
+
+// mostErrors is how many things wrong with a request are told at once.
+const mostErrors = 10
+
+func init() {
+	// Whoever sends a long list of wrong items is told of the first ones.
+	tell := huma.NewError
+	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
+		if n := len(errs); n > mostErrors {
+			errs = append(slices.Clone(errs[:mostErrors]), &huma.ErrorDetail{Message: fmt.Sprintf("and %d more", n-mostErrors)})
+		}
+		return tell(status, message, errs...)
+	}
+}
+
 func sentence(s string) string {
-	s = strings.ToUpper(s[:1]) + s[1:]
+	if s == "" {
+		return ""
+	}
+	r, n := utf8.DecodeRuneInString(s)
+	s = string(unicode.ToUpper(r)) + s[n:]
 	if !strings.HasSuffix(s, ".") {
 		s += "."
 	}

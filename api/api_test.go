@@ -39,7 +39,7 @@ func open(t *testing.T) house {
 	a.Patience = 0.05
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	testkit.LoadAccounts(t, a)
-	server := New(a, s)
+	server := New(a, s, Options{Metrics: true})
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
 		web.Close()

@@ -93,14 +93,14 @@ func (s *Server) curricula() {
 		Body exchange.TextFile
 	}) (app.CSVPreview, error) {
 		return s.app.PreviewRequirements(ctx, u, in.ID, in.Body)
-	})
+	}, upTo(largestList))
 	operation(s, post, "/curricula/{id}/list", "take-list", "Make a list the requirements: all of it or nothing", func(ctx context.Context, u app.User, in *struct {
 		ByID
 		Body exchange.TextFile
 	}) (Done, error) {
 		id, err := s.app.TakeRequirements(ctx, u, in.ID, in.Body)
 		return Done{Change: id}, err
-	})
+	}, upTo(largestList))
 	s.versions()
 }
 

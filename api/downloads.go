@@ -2,6 +2,7 @@ package api
 
 import (
 	"errors"
+	"mime"
 	"net/http"
 	"strings"
 	"time"
@@ -10,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"vereda/app"
+	"vereda/core/validation"
 	"vereda/exchange"
 )
 
@@ -52,13 +54,11 @@ func (s *Server) serveDownloads(router gin.IRoutes) {
 			panic("api: download " + d.id + " is not in the table of permissions")
 		}
 		router.GET("/api"+strings.ReplaceAll(strings.ReplaceAll(d.path, "{", ":"), "}", ""), func(c *gin.Context) {
-			u, err := s.signedIn(c.Request.Context())
-			switch {
-			case err != nil:
-				err = huma.Error401Unauthorized("Sign in first.")
-			case !may(u.Role, d.id):
-				err = huma.Error403Forbidden("A " + string(u.Role) + " may not do this.")
-			default:
+			u, err := s.allowed(c.Request.Context(), d.id)
+			if err == nil && !validation.Readable(c.Param("id")) {
+				err = huma.Error400BadRequest("The address holds characters that cannot be read: copy it again.")
+			}
+			if err == nil {
 				if err = d.run(s, c, u); err != nil {
 					err = problem(err)
 				}
@@ -131,16 +131,10 @@ func send(c *gin.Context, name, kind string, content []byte, err error) error {
 	if err != nil {
 		return err
 	}
-	c.Header("Content-Disposition", `attachment; filename="`+name+`"`)
+	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
 	c.Data(http.StatusOK, kind, content)
 	return nil
 }
 
-// bodyLimit is the most a request may send: little, but where files come in.
-func bodyLimit(path string) int64 {
-	switch {
-	case path == "/api/files", strings.HasPrefix(path, "/api/library/imports"):
-		return largestImport
-	}
-	return 8 << 20
-}
+// bodyLimit is the most a request may send; each operation has its own limit below it.
+const bodyLimit = largestImport

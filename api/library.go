@@ -15,9 +15,12 @@ import (
 // files are 64 MB in base 64.
 const largestImport = 72 << 20
 
+// largestList bounds a list in CSV or a calendar: 4 MB, in base 64.
+const largestList = 6 << 20
+
 // upTo lets an operation take a larger body than others.
 func upTo(bytes int64) func(*huma.Operation) {
-	return func(o *huma.Operation) { o.MaxBodyBytes = bytes }
+	return func(o *huma.Operation) { o.MaxBodyBytes, o.BodyReadTimeout = bytes, largeBodyTime }
 }
 
 // At names the version a record was read at.

@@ -2,6 +2,8 @@ package api
 
 import (
 	"context"
+	"errors"
+	"log/slog"
 	"net/http"
 	"strings"
 
@@ -11,7 +13,6 @@ import (
 	"vereda/core/academy"
 	"vereda/core/season"
 	"vereda/exchange"
-	"vereda/standin/mail"
 )
 
 type (
@@ -50,9 +51,10 @@ func (s *Server) seasons() {
 		ByID
 		Body struct {
 			Closures []academy.Closure `json:"closures" maxItems:"400"`
+			Was      []academy.Closure `json:"was" maxItems:"400" doc:"What they were when the form was opened"`
 		}
 	}) (Done, error) {
-		id, err := s.app.SetClosures(ctx, u, in.ID, in.Body.Closures)
+		id, err := s.app.SetClosures(ctx, u, in.ID, in.Body.Closures, in.Body.Was)
 		return Done{Change: id}, err
 	})
 	operation(s, get, "/seasons/{id}/weeks/{week}/classes/{class}", "explain-placement", "Why a class teaches what it does", func(ctx context.Context, u app.User, in *SpotIn) (app.WhyPage, error) {
@@ -177,7 +179,7 @@ func (s *Server) publishing() {
 	operation(s, remove, "/feeds", "revoke-feed", "End a calendar's private address", func(ctx context.Context, u app.User, in *feed) (nothing, error) {
 		return nothing{}, s.app.RevokeFeed(ctx, u, in.Scope, in.Target)
 	})
-	operation(s, get, "/letters", "list-letters", "Notices the mail stand-in was handed", func(ctx context.Context, u app.User, _ *nothing) ([]mail.Letter, error) {
+	operation(s, get, "/letters", "list-letters", "Letters to coaches, and whether the mail server took them", func(ctx context.Context, u app.User, _ *nothing) ([]app.LetterLine, error) {
 		return s.app.Letters(ctx, u)
 	})
 }
@@ -186,12 +188,18 @@ func (s *Server) timetable() {
 	operation(s, get, "/timetable", "get-timetable", "Tracks, weekly classes and coaches", func(ctx context.Context, u app.User, _ *nothing) (app.TimetablePage, error) {
 		return s.app.Timetable(ctx, u)
 	})
-	operation(s, put, "/timetable/tracks", "save-track", "Keep a track; without an identifier a new one", func(ctx context.Context, u app.User, in *body[academy.Track]) (Done, error) {
-		id, change, err := s.app.SaveTrack(ctx, u, in.Body)
+	operation(s, put, "/timetable/tracks", "save-track", "Keep a track; without an identifier a new one", func(ctx context.Context, u app.User, in *struct {
+		At
+		Body academy.Track
+	}) (Done, error) {
+		id, change, err := s.app.SaveTrack(ctx, u, in.Body, in.Version)
 		return Done{Change: change, ID: id}, err
 	})
-	operation(s, put, "/timetable/classes", "save-class", "Keep a weekly class; without an identifier a new one", func(ctx context.Context, u app.User, in *body[academy.Class]) (Done, error) {
-		id, change, err := s.app.SaveClass(ctx, u, in.Body)
+	operation(s, put, "/timetable/classes", "save-class", "Keep a weekly class; without an identifier a new one", func(ctx context.Context, u app.User, in *struct {
+		At
+		Body academy.Class
+	}) (Done, error) {
+		id, change, err := s.app.SaveClass(ctx, u, in.Body, in.Version)
 		return Done{Change: change, ID: id}, err
 	})
 	operation(s, remove, "/timetable/classes/{id}", "remove-class", "Take a weekly class out of the timetable", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
@@ -200,12 +208,13 @@ func (s *Server) timetable() {
 	})
 	operation(s, put, "/timetable/coaches/{id}", "save-coach", "Keep a coach's terms", func(ctx context.Context, u app.User, in *struct {
 		ByID
+		At
 		Body struct {
 			Email string        `json:"email,omitempty" maxLength:"200"`
 			Terms academy.Terms `json:"terms"`
 		}
 	}) (Done, error) {
-		id, err := s.app.SaveCoach(ctx, u, in.ID, in.Body.Email, in.Body.Terms)
+		id, err := s.app.SaveCoach(ctx, u, in.ID, in.Body.Email, in.Body.Terms, in.Version)
 		return Done{Change: id}, err
 	})
 	operation(s, remove, "/timetable/coaches/{id}", "remove-coach", "End somebody's coaching", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
@@ -217,8 +226,11 @@ func (s *Server) timetable() {
 	}) (app.UnitsPage, error) {
 		return s.app.Units(ctx, u, in.Season)
 	})
-	operation(s, put, "/units", "save-unit", "Keep a unit; without an identifier a new one", func(ctx context.Context, u app.User, in *body[academy.Unit]) (Done, error) {
-		id, change, err := s.app.SaveUnit(ctx, u, in.Body)
+	operation(s, put, "/units", "save-unit", "Keep a unit; without an identifier a new one", func(ctx context.Context, u app.User, in *struct {
+		At
+		Body academy.Unit
+	}) (Done, error) {
+		id, change, err := s.app.SaveUnit(ctx, u, in.Body, in.Version)
 		return Done{Change: change, ID: id}, err
 	})
 	operation(s, remove, "/units/{id}", "remove-unit", "Take a unit away", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
@@ -231,11 +243,11 @@ func (s *Server) timetable() {
 	}
 	operation(s, post, "/timetable/import/preview", "preview-timetable", "What a timetable as CSV or iCalendar would bring, row by row", func(ctx context.Context, u app.User, in *file) (app.TimetablePreview, error) {
 		return s.app.PreviewTimetable(ctx, u, in.Body, in.Track)
-	})
+	}, upTo(largestList))
 	operation(s, post, "/timetable/import", "take-timetable", "Bring a timetable in: all of it or nothing", func(ctx context.Context, u app.User, in *file) (Done, error) {
 		id, err := s.app.TakeTimetable(ctx, u, in.Body, in.Track)
 		return Done{Change: id}, err
-	})
+	}, upTo(largestList))
 }
 
 // serveCalendars answers private addresses: whoever has one reads that
@@ -248,6 +260,13 @@ func (s *Server) serveCalendars(router gin.IRoutes) {
 			return
 		}
 		text, err := s.app.Calendar(c.Request.Context(), token)
+		var missing *app.NotFoundError
+		if err != nil && !errors.As(err, &missing) {
+			slog.Error("a calendar could not be read", "error", err)
+			c.Header("Retry-After", "60")
+			c.String(http.StatusServiceUnavailable, "The calendar cannot be read now. Try again in a minute.\n")
+			return
+		}
 		if err != nil {
 			c.String(http.StatusNotFound, "There is no calendar of that address. It may have been revoked; ask for a new one.\n")
 			return

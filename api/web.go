@@ -12,6 +12,7 @@ import (
 	"mime"
 	"net/http"
 	"path"
+	"runtime/debug"
 	"sort"
 	"strings"
 	"time"
@@ -37,14 +38,19 @@ func guarded(next http.Handler) http.Handler {
 		if strings.HasPrefix(r.URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
 		}
-		r.Body = http.MaxBytesReader(w, r.Body, bodyLimit(r.URL.Path))
+		r.Body = http.MaxBytesReader(w, r.Body, bodyLimit)
 		next.ServeHTTP(w, r)
 	})
 }
 
 func recovered(c *gin.Context, err any) {
-	slog.Error("a request panicked", "path", c.Request.URL.Path, "error", err)
-	c.AbortWithStatus(http.StatusInternalServerError)
+	slog.Error("a request panicked", "path", c.Request.URL.Path, "error", err, "stack", string(debug.Stack()))
+	if c.Writer.Written() {
+		c.Abort()
+		return
+	}
+	c.Header("Content-Type", "application/problem+json")
+	c.AbortWithStatusJSON(http.StatusInternalServerError, huma.Error500InternalServerError("Something went wrong on the server; its log says what."))
 }
 
 // logged notes slow and failed requests.
@@ -62,9 +68,15 @@ type file struct {
 	kind, tag     string
 }
 
-// interfaceFiles serves the built interface. Every other path is the
-// interface's own and gets its one page. Files are packed once, at the start.
-func interfaceFiles() gin.HandlerFunc {
+// noOperation answers what is under /api and is no operation.
+func noOperation(c *gin.Context) {
+	c.Header("Content-Type", "application/problem+json")
+	c.String(http.StatusNotFound, `{"title":"Not Found","status":404,"detail":"There is no such operation."}`)
+}
+
+// interfaceFirst serves the built interface, which needs no session, and leaves operations to next. Every path that is
+// neither is the interface's own and gets its one page. Files are packed once, at the start.
+func interfaceFirst(next http.Handler) http.Handler {
 	files := map[string]file{}
 	_ = fs.WalkDir(ui.Files(), ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
@@ -86,39 +98,41 @@ func interfaceFiles() gin.HandlerFunc {
 		files["/"+name] = f
 		return nil
 	})
-	return func(c *gin.Context) {
-		name := c.Request.URL.Path
-		if strings.HasPrefix(name, "/api/") {
-			c.Header("Content-Type", "application/problem+json")
-			c.String(http.StatusNotFound, `{"title":"Not Found","status":404,"detail":"There is no such operation."}`)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		name := r.URL.Path
+		if r.Method != http.MethodGet && r.Method != http.MethodHead || name == "/metrics" || strings.HasPrefix(name, "/api/") || strings.HasPrefix(name, "/calendar/") {
+			next.ServeHTTP(w, r)
 			return
 		}
+		h := w.Header()
 		f, ok := files[name]
 		if strings.HasPrefix(name, "/assets/") && ok {
-			c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			h.Set("Cache-Control", "public, max-age=31536000, immutable")
 		} else {
 			if !ok {
 				f, ok = files["/index.html"]
 			}
-			c.Header("Cache-Control", "no-cache")
+			h.Set("Cache-Control", "no-cache")
 		}
 		if !ok || strings.HasPrefix(name, "/assets/") && files[name].plain == nil {
-			c.String(http.StatusNotFound, "The interface is not built: run make.")
+			http.Error(w, "The interface is not built: run make.", http.StatusNotFound)
 			return
 		}
-		c.Header("ETag", f.tag)
-		c.Header("Vary", "Accept-Encoding")
-		if c.GetHeader("If-None-Match") == f.tag {
-			c.Status(http.StatusNotModified)
+		h.Set("ETag", f.tag)
+		h.Set("Vary", "Accept-Encoding")
+		if r.Header.Get("If-None-Match") == f.tag {
+			w.WriteHeader(http.StatusNotModified)
 			return
 		}
-		if f.packed != nil && strings.Contains(c.GetHeader("Accept-Encoding"), "gzip") {
-			c.Header("Content-Encoding", "gzip")
-			c.Data(http.StatusOK, f.kind, f.packed)
+		if f.packed != nil && strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") {
+			h.Set("Content-Encoding", "gzip")
+			h.Set("Content-Type", f.kind)
+			_, _ = w.Write(f.packed)
 			return
 		}
-		c.Data(http.StatusOK, f.kind, f.plain)
-	}
+		h.Set("Content-Type", f.kind)
+		_, _ = w.Write(f.plain)
+	})
 }
 
 type docOperation struct {

@@ -17,8 +17,9 @@ import (
 // servedFiles serves the built interface alone.
 func servedFiles(t *testing.T) func(path string, headers ...string) *httptest.ResponseRecorder {
 	gin.SetMode(gin.ReleaseMode)
-	router := gin.New()
-	router.NoRoute(interfaceFiles())
+	operations := gin.New()
+	operations.NoRoute(noOperation)
+	router := interfaceFirst(operations)
 	return func(path string, headers ...string) *httptest.ResponseRecorder {
 		r := httptest.NewRequest(http.MethodGet, path, nil)
 		for i := 0; i < len(headers); i += 2 {

@@ -7,12 +7,14 @@ import (
 	"encoding/base64"
 	"errors"
 	"fmt"
+	"runtime"
 	"strconv"
 	"strings"
 	"time"
 
 	"golang.org/x/crypto/argon2"
 
+	"vereda/core/validation"
 	"vereda/store"
 )
 
@@ -34,25 +36,45 @@ func (t *TooMany) Error() string {
 	return fmt.Sprintf("too many attempts: wait %d minutes and try again", int(t.Wait.Minutes()))
 }
 
-// SignIn returns the account for a name and password.
+// hashing bounds how many passwords are hashed at once: each takes 32 MiB.
+var hashing = make(chan struct{}, 2*runtime.NumCPU())
+
+// SignIn returns the account for a name and password. A try is counted before
+// the password is looked at, so that guessing in parallel passes no limit.
 func (a *App) SignIn(ctx context.Context, name, password, address string) (User, error) {
-	name = strings.ToLower(strings.TrimSpace(name))
-	forName, forAddress, err := a.Store.FailedSince(ctx, name, address, a.Now().UTC().Add(-failWindow))
+	name = validation.Shorten(strings.ToLower(strings.TrimSpace(name)), 100)
+	address = validation.Shorten(address, 64)
+	if !validation.Readable(name) {
+		return User{}, ErrSignIn
+	}
+	now := a.Now().UTC()
+	attempt, err := a.Store.BeginSignIn(ctx, name, address, now, now.Add(-failWindow))
 	if err != nil {
 		return User{}, err
 	}
-	if forName >= failsPerName || forAddress >= failsPerSource {
-		return User{}, &RateLimitError{Wait: failWindow}
+	if attempt.ForName > failsPerName || attempt.ForAddress > failsPerSource {
+		return User{}, errors.Join(&RateLimitError{Wait: failWindow}, a.Store.ForgetSignIn(ctx, attempt))
 	}
 	account, err := a.Store.AccountBySignIn(ctx, name)
 	if err != nil && !errors.Is(err, store.ErrMissing) {
 		return User{}, err
 	}
-	if err != nil || !samePassword(account.Password, password) {
-		if errors.Is(err, store.ErrMissing) {
-			samePassword(nobodysHash, password) // takes as long as for somebody
-		}
-		return User{}, errors.Join(ErrSignIn, a.Store.FailedSignIn(ctx, name, address, a.Now().UTC()))
+	hash := account.Password
+	if err != nil {
+		hash = nobodysHash // takes as long as for somebody
+	}
+	select {
+	case hashing <- struct{}{}:
+	case <-ctx.Done():
+		return User{}, ctx.Err()
+	}
+	same := samePassword(hash, password)
+	<-hashing
+	if err != nil || !same {
+		return User{}, errors.Join(ErrSignIn, a.Store.FailSignIn(ctx, attempt, now))
+	}
+	if err := a.Store.ForgetSignIn(ctx, attempt); err != nil {
+		return User{}, err
 	}
 	return a.user(ctx, account)
 }

@@ -18,8 +18,8 @@ type App struct {
 	*state.State
 	files *files.Files
 
-	// Post is where notices go; set before the first request.
-	Post Post
+	// Outbox hands letters to the mail server; without one they wait.
+	Outbox Outbox
 	// Patience is how many seconds a season is planned for unless more is asked.
 	Patience float64
 
@@ -30,8 +30,15 @@ type App struct {
 // New makes an App. now is its clock; zone is where an academy is that names none of its own; kept
 // holds attached files.
 func New(s *store.Store, now func() time.Time, zone *time.Location, kept *files.Files) *App {
-	return &App{State: state.New(s, now, zone), files: kept, Patience: 1}
+	return &App{Outbox: noPost{}, State: state.New(s, now, zone), files: kept, Patience: 1}
 }
+
+// Outbox is told that a letter was written.
+type Outbox interface{ Wake() }
+
+type noPost struct{}
+
+func (noPost) Wake() {}
 
 // What the ground says, under the names the use cases' callers know.
 type (

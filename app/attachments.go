@@ -45,10 +45,22 @@ func (a *App) Attachment(ctx context.Context, u User, digest string) (*os.File, 
 // checkMedia says which files a technique shows that are not kept here.
 func (a *App) checkMedia(academy string, t library.Technique) []validation.Problem {
 	var found []validation.Problem
+	each := a.eachMedia(academy, t)
+	for i := range t.Media {
+		if p, ok := each[i]; ok {
+			found = append(found, p)
+		}
+	}
+	return found
+}
+
+// eachMedia is what is wrong with each of a technique's files, by its place.
+func (a *App) eachMedia(academy string, t library.Technique) map[int]validation.Problem {
+	found := map[int]validation.Problem{}
 	for i, m := range t.Media {
 		file, err := a.files.Get(academy, m.File)
 		if err != nil {
-			found = append(found, validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %s is not kept here: attach it, or take it out of the record", m.Name)})
+			found[i] = validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %.80s is not kept here: attach it, or take it out of the record", m.Name)}
 			continue
 		}
 		file.Close()

@@ -167,7 +167,7 @@ func (a *App) JudgeTable(ctx context.Context, u User, t library.ForkTable) (Tabl
 // SaveForkTable keeps a fork table; version 0 makes a new one.
 func (a *App) SaveForkTable(ctx context.Context, u User, t library.ForkTable, version int) (id, change string, err error) {
 	if t.ID == "" {
-		t.ID = library.Slug(t.Name)
+		t.ID = library.Identifier(t.Name)
 	}
 	change, err = a.keepRecord(ctx, u, documents.ForkTable, t.ID, t.Name, version, t, func(f *snapshot) []validation.Problem { return f.Library.CheckForkTable(t) })
 	return t.ID, change, err

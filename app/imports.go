@@ -75,16 +75,20 @@ func (a *App) TakeImport(ctx context.Context, u User, in LibraryImport) (string,
 			return "", err
 		}
 	}
-	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
-		p, after, err := a.lookThrough(f, u, in)
-		if err != nil {
-			return err
+	var after *incoming
+	return keepComputed(a, ctx, u, "The library", (*snapshot).importedInto, func(f *snapshot) error {
+		p, n, err := a.lookThrough(f, u, in)
+		if err == nil && !p.Ready {
+			err = invalid("decisions", "%s", p.Says)
 		}
-		if !p.Ready {
-			return invalid("decisions", "%s", p.Says)
-		}
-		return after.write(f, b)
-	})
+		after = n
+		return err
+	}, func(f *snapshot, b *state.Change) error { return after.write(f, b) })
+}
+
+// importedInto is what an import is decided on: the library, and what speaks of it.
+func (f *snapshot) importedInto() uint64 {
+	return f.Fingerprint(documents.Position, documents.Technique, documents.VariantSet, documents.ForkTable, documents.Curriculum, documents.Unit)
 }
 
 // incoming is the library as an import would leave it.
@@ -302,8 +306,8 @@ func (a *App) judgeImport(f *snapshot, u User, in LibraryImport, n *incoming, p 
 			}
 		}
 		if t, ok := n.techniques[id]; ok && kind == documents.Technique {
-			for _, problem := range a.checkMedia(u.Academy, t) {
-				if !slices.ContainsFunc(t.Media, func(m library.Attachment) bool { return coming[m.File] }) {
+			for i, problem := range a.eachMedia(u.Academy, t) {
+				if !coming[t.Media[i].File] {
 					p.Problems = append(p.Problems, fmt.Sprintf("%s %s: %s", kind, id, problem))
 				}
 			}

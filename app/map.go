@@ -63,7 +63,7 @@ func (f *snapshot) allows(u User, m MapFilter) (keep, next func(library.Techniqu
 	}
 	if m.Age > 0 {
 		in = append(in, func(t library.Technique) bool {
-			return len(safety.GateRefusals(m.Age, 99, t.Risks, f.Settings.Gates)) == 0
+			return len(safety.GateRefusals(safety.Person{Age: m.Age, Rank: 99}, t.Risks, f.Settings.Gates)) == 0
 		})
 	}
 	all := func(of []func(library.Technique) bool) func(library.Technique) bool {

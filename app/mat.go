@@ -188,6 +188,7 @@ type RoundLine struct {
 	Odd   string    `json:"odd,omitempty"`
 	With  string    `json:"with,omitempty" doc:"Where the odd one goes, in words"`
 	Again int       `json:"again"`
+	Apart bool      `json:"apart,omitempty" doc:"Two who must not be paired stay with the coach"`
 }
 
 // NightPage is one class on one day.
@@ -261,7 +262,8 @@ func (a *App) Night(ctx context.Context, u User, id string) (NightPage, error) {
 	f.attendees(&page, u, c, on, lesson)
 	page.Rotation = f.rotationPage(n, page.Here)
 	if u.Role == Desk { // the desk sees who is here, not what is taught to whom
-		page.Techniques, page.LastNote = []TaughtTechnique{}, ""
+		page.Techniques, page.LastNote, page.LastNoteBy, page.Recorded = []TaughtTechnique{}, "", "", nil
+		page.Rotation = page.Rotation.forDesk()
 	}
 	return page, nil
 }
@@ -410,6 +412,17 @@ func (f *snapshot) heldFromAll(p academy.Person, on calendar.Day) bool {
 	return slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.All && h.Active(on) })
 }
 
+// forDesk leaves out why somebody is not paired, and who is kept from whom.
+func (r RotationPage) forDesk() RotationPage {
+	r.Out = []Attendee{}
+	for i := range r.Rounds {
+		if r.Rounds[i].Apart {
+			r.Rounds[i].Odd, r.Rounds[i].With, r.Rounds[i].Apart = "", "", false
+		}
+	}
+	return r
+}
+
 func (f *snapshot) rotationPage(n night, here []Attendee) RotationPage {
 	page := RotationPage{Rounds: []RoundLine{}, Run: n.doc.Run, Out: []Attendee{}, Odd: words(n.doc.Odd, "trio"), Mix: words(n.doc.Mix, "any")}
 	able := map[string]bool{}
@@ -441,6 +454,7 @@ func (f *snapshot) rotationPage(n night, here []Attendee) RotationPage {
 		for _, apart := range r.Apart {
 			line.Odd = f.NameOf(apart[0]) + " and " + f.NameOf(apart[1])
 			line.With = "kept apart: each works with the coach"
+			line.Apart = true
 		}
 		page.Rounds = append(page.Rounds, line)
 	}

@@ -77,7 +77,7 @@ func (f *snapshot) rank(p academy.Person) curriculum.Rank {
 // body is what safety needs to know of somebody.
 func (f *snapshot) body(p academy.Person, on calendar.Day) safety.Person {
 	age, _ := p.Age(on)
-	return safety.Person{Age: age, Rank: max(0, f.Ladders[p.Ladder].Position(p.Rank)), Holds: p.Holds}
+	return safety.Person{Age: age, Ladder: p.Ladder, Rank: max(0, f.Ladders[p.Ladder].Position(p.Rank)), Holds: p.Holds}
 }
 
 // refusals says why a technique is not for a student.

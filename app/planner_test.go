@@ -9,6 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/documents"
+	"vereda/app/notify"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
@@ -246,7 +248,9 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 	post, err := mail.Start(folder)
 	require.NoError(t, err)
 	defer post.Close()
-	a.Post = app.Post{Addr: post.Addr(), From: "hall@lantern-street.example", Folder: folder}
+	sender := notify.Start(a.Store, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, time.Now)
+	defer sender.Stop()
+	a.Outbox = sender
 	view, err := a.PublishView(ctx, head, id)
 	require.NoError(t, err)
 	assert.Zero(t, view.Number)
@@ -256,6 +260,10 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 	letters, err := a.Letters(ctx, head)
 	require.NoError(t, err)
 	assert.Len(t, letters, len(done.Told))
+	assert.Eventually(t, func() bool {
+		handed, err := mail.Letters(folder, 100)
+		return err == nil && len(handed) == len(done.Told)
+	}, 10*time.Second, 20*time.Millisecond, "the mail server was handed each")
 
 	// A change is not seen by the mat before it is published.
 	night, err := a.Night(ctx, head, "fund-early.2026-12-01")
@@ -326,7 +334,7 @@ func TestWhatWasHeldCountsOnce(t *testing.T) {
 func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	id, change, err := a.SaveClass(ctx, head, academy.Class{Name: "Fundamentals, noon", Track: "fundamentals", Weekday: 5, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"})
+	id, change, err := a.SaveClass(ctx, head, academy.Class{Name: "Fundamentals, noon", Track: "fundamentals", Weekday: 5, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}, 0)
 	require.NoError(t, err)
 	assert.Equal(t, "fundamentals-noon", id)
 	_, err = a.Undo(ctx, head, change)
@@ -339,7 +347,7 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 		"minutes":       {Name: "x", Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 5},
 		"teach_minutes": {Name: "x", Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 60, TeachMinutes: 61},
 	} {
-		_, _, err := a.SaveClass(ctx, head, c)
+		_, _, err := a.SaveClass(ctx, head, c, 0)
 		var refused *app.ValidationError
 		require.ErrorAs(t, err, &refused, field)
 		assert.Equal(t, field, refused.Problems[0].Field)
@@ -374,12 +382,12 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	_, err = a.PreviewTimetable(ctx, head, exchange.TextFile{Name: "x.csv"}, "no-gi")
 	assert.Error(t, err)
 
-	_, _, err = a.SaveTrack(ctx, head, academy.Track{Name: "Youth", Audience: "youth", Mode: "same", School: "block", MinAge: 8})
+	_, _, err = a.SaveTrack(ctx, head, academy.Track{Name: "Youth", Audience: "youth", Mode: "same", School: "block", MinAge: 8}, 0)
 	require.NoError(t, err)
-	_, _, err = a.SaveTrack(ctx, head, academy.Track{Name: " "})
+	_, _, err = a.SaveTrack(ctx, head, academy.Track{Name: " "}, 0)
 	assert.Error(t, err)
-	_, err = a.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", academy.Terms{Available: []string{"fund-early"}, Signoffs: []string{}, MaxPerWeek: 2, Share: 0.5, Out: []academy.Span{{From: 10, To: 9}}})
+	_, err = a.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", academy.Terms{Available: []string{"fund-early"}, Signoffs: []string{}, MaxPerWeek: 2, Share: 0.5, Out: []academy.Span{{From: 10, To: 9}}}, version(t, a, documents.Person, "ines-falk"))
 	assert.ErrorContains(t, err, "before it starts")
-	_, err = a.SaveCoach(ctx, head, "ines-falk", "nowhere", academy.Terms{})
-	assert.ErrorContains(t, err, "not an address")
+	_, err = a.SaveCoach(ctx, head, "ines-falk", "nowhere", academy.Terms{}, version(t, a, documents.Person, "ines-falk"))
+	assert.ErrorContains(t, err, "is not one address")
 }

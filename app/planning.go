@@ -44,25 +44,32 @@ func overtaken(what string) error {
 	return &ConflictError{Thing: what, Why: what + " was changed again and again while it was computed: nothing was kept. Try once more when it rests."}
 }
 
-// keepComputed computes something on what is known and keeps it as long as that is
-// still so; else it computes again. Nothing is computed while the records are being written.
-func (a *App) keepComputed(ctx context.Context, u User, id string, compute func(*snapshot) error, keep func(*snapshot, *state.Change) error) (string, error) {
-	errAgain := errors.New("it changed meanwhile")
+// keepPlanned is keepComputed for what is computed of a season.
+func (a *App) keepPlanned(ctx context.Context, u User, id string, compute func(*snapshot) error, keep func(*snapshot, *state.Change) error) (string, error) {
 	name := "The season"
+	if f, err := a.read(ctx, u.Academy); err == nil {
+		if s, err := f.FindSeason(id); err == nil {
+			name = s.Name
+		}
+	}
+	return keepComputed(a, ctx, u, name, func(f *snapshot) planned { return f.plannedOn(id) }, compute, keep)
+}
+
+// keepComputed computes something on what is known and keeps it as long as that is
+// still so, which is told by what on says of it; else it computes again. Nothing is computed while the records are being written.
+func keepComputed[On comparable](a *App, ctx context.Context, u User, name string, standsOn func(*snapshot) On, compute func(*snapshot) error, keep func(*snapshot, *state.Change) error) (string, error) {
+	errAgain := errors.New("it changed meanwhile")
 	for range mostSolved {
 		f, err := a.read(ctx, u.Academy)
 		if err != nil {
 			return "", err
 		}
-		if s, err := f.FindSeason(id); err == nil {
-			name = s.Name
-		}
-		on := f.plannedOn(id)
+		on := standsOn(f)
 		if err := compute(f); err != nil {
 			return "", err
 		}
 		change, err := a.change(ctx, u, func(now *snapshot, b *state.Change) error {
-			if now.plannedOn(id) != on {
+			if standsOn(now) != on {
 				return errAgain
 			}
 			return keep(now, b)
@@ -76,7 +83,7 @@ func (a *App) keepComputed(ctx context.Context, u User, id string, compute func(
 
 // planAndKeep plans a season and keeps the plan.
 func (a *App) planAndKeep(ctx context.Context, u User, id string, seconds float64, watch season.Watch) (plan season.Plan, change string, err error) {
-	change, err = a.keepComputed(ctx, u, id, func(f *snapshot) (err error) {
+	change, err = a.keepPlanned(ctx, u, id, func(f *snapshot) (err error) {
 		plan, err = a.solve(f, id, seconds, watch)
 		return err
 	}, func(f *snapshot, b *state.Change) error {
@@ -310,7 +317,7 @@ func (w *Way) fill(p season.Problem) error {
 func (a *App) TakeWay(ctx context.Context, u User, id, school, mode string) (string, error) {
 	var plan season.Plan
 	tracks := map[documents.Ref]any{}
-	return a.keepComputed(ctx, u, id, func(f *snapshot) (err error) {
+	return a.keepPlanned(ctx, u, id, func(f *snapshot) (err error) {
 		clear(tracks)
 		for id, t := range f.Tracks {
 			t.School, t.Mode = school, mode

@@ -1,15 +1,11 @@
 package app
 
 import (
-	"bytes"
 	"context"
 	"crypto/rand"
 	"encoding/base64"
 	"errors"
 	"fmt"
-	"log/slog"
-	"mime"
-	"net/smtp"
 	"slices"
 	"strings"
 	"time"
@@ -19,17 +15,10 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
+	"vereda/core/validation"
 	"vereda/exchange"
-	"vereda/standin/mail"
 	"vereda/store"
 )
-
-// Post is where notices are handed over.
-type Post struct {
-	Addr   string // of the mail server; nothing is sent when empty
-	From   string
-	Folder string // of the stand-in, whose letters can be read here
-}
 
 // PublishPage is what publishing would tell whom.
 type PublishPage struct {
@@ -155,16 +144,14 @@ func (f *snapshot) itemWords(items []season.Item) string {
 // Published says what publishing did.
 type PublishedNow struct {
 	Change string   `json:"change"`
-	Told   []string `json:"told" doc:"Coaches a notice was handed over for"`
-	Missed []string `json:"missed" doc:"Coaches without an address, or whose notice could not be handed over"`
+	Told   []string `json:"told" doc:"Coaches whose notice is on its way"`
+	Missed []string `json:"missed" doc:"Coaches without an address"`
 }
 
 // PublishSeason gives the plan to the coaches: their classes, the calendars and the
 // mat go by it from now on, and whoever something changes for is told.
 func (a *App) PublishSeason(ctx context.Context, u User, id string) (PublishedNow, error) {
 	done := PublishedNow{Told: []string{}, Missed: []string{}}
-	var notices []Notice
-	var name string
 	change, err := a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		s, err := f.FindSeason(id)
 		if err != nil {
@@ -176,12 +163,22 @@ func (a *App) PublishSeason(ctx context.Context, u User, id string) (PublishedNo
 		if broken := f.breaks(s, f.Today()); len(broken) > 0 {
 			return invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Mend it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
 		}
-		notices, name = f.notices(s, f.unpublished(s)), f.Name+", "+s.Name
+		unpublished := f.unpublished(s)
 		number := 1
 		if s.Published != nil {
 			number = s.Published.Number + 1
 		}
 		s.Published = &academy.Published{Plan: *s.Plan, Number: number, On: b.At, By: u.Person}
+		done = PublishedNow{Told: []string{}, Missed: []string{}}
+		for _, n := range f.notices(s, unpublished) {
+			if !academy.Address(n.Email) {
+				done.Missed = append(done.Missed, n.Name)
+				continue
+			}
+			subject := validation.Shorten("Your classes: "+f.Name+", "+s.Name, 250)
+			b.Letters = append(b.Letters, store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text, Made: b.At})
+			done.Told = append(done.Told, n.Name)
+		}
 		b.Says = "Published " + s.Name
 		return b.Put(documents.Season, s.ID, s)
 	})
@@ -189,38 +186,29 @@ func (a *App) PublishSeason(ctx context.Context, u User, id string) (PublishedNo
 		return done, err
 	}
 	done.Change = change
-	for _, n := range notices {
-		if err := a.send(n.Email, "Your classes: "+name, n.Text); err != nil {
-			if n.Email != "" && a.Post.Addr != "" {
-				slog.Error("a notice could not be handed over", "coach", n.Coach, "error", err)
-			}
-			done.Missed = append(done.Missed, n.Name)
-			continue
-		}
-		done.Told = append(done.Told, n.Name)
-	}
+	a.Outbox.Wake()
 	return done, nil
 }
 
-func (a *App) send(to, subject, text string) error {
-	if a.Post.Addr == "" || to == "" {
-		return errors.New("no mail server, or no address")
-	}
-	if strings.ContainsAny(to+subject, "\r\n") {
-		return errors.New("an address or a subject of several lines")
-	}
-	var b bytes.Buffer
-	fmt.Fprintf(&b, "From: %s\r\nTo: %s\r\nSubject: %s\r\nDate: %s\r\nMIME-Version: 1.0\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Transfer-Encoding: 8bit\r\n\r\n%s",
-		a.Post.From, to, mime.QEncoding.Encode("utf-8", subject), a.Now().UTC().Format(time.RFC1123Z), strings.ReplaceAll(text, "\n", "\r\n"))
-	return smtp.SendMail(a.Post.Addr, nil, a.Post.From, []string{to}, b.Bytes())
+// LetterLine is a letter of the academy's outbox.
+type LetterLine struct {
+	To      string     `json:"to"`
+	Subject string     `json:"subject"`
+	Text    string     `json:"text"`
+	At      time.Time  `json:"at"`
+	State   string     `json:"state" enum:"waiting,sent,failed"`
+	Sent    *time.Time `json:"sent,omitempty"`
+	Failure string     `json:"failure,omitempty" doc:"Why the mail server did not take it the last time"`
 }
 
-// Letters lists what the stand-in was handed, newest first.
-func (a *App) Letters(_ context.Context, _ User) ([]mail.Letter, error) {
-	if a.Post.Folder == "" {
-		return []mail.Letter{}, nil
+// Letters lists the academy's letters, newest first.
+func (a *App) Letters(ctx context.Context, u User) ([]LetterLine, error) {
+	letters, err := a.Store.Letters(ctx, u.Academy, 100)
+	all := []LetterLine{}
+	for _, l := range letters {
+		all = append(all, LetterLine{l.To, l.Subject, l.Body, l.Made, l.State, l.Sent, l.Failure})
 	}
-	return mail.Letters(a.Post.Folder, 100)
+	return all, err
 }
 
 func (a *App) feeds(ctx context.Context, f *snapshot, academy string) ([]FeedLine, error) {

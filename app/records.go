@@ -55,7 +55,7 @@ func (a *App) keepRecord(ctx context.Context, u User, kind, id, name string, ver
 // has none.
 func (a *App) AddTechnique(ctx context.Context, u User, t library.Technique) (id, change string, err error) {
 	if t.ID == "" {
-		t.ID = library.Slug(t.Name)
+		t.ID = library.Identifier(t.Name)
 	}
 	change, err = a.keepRecord(ctx, u, documents.Technique, t.ID, t.Name, 0, t, func(f *snapshot) []validation.Problem {
 		found := append(f.Library.Check(t), a.checkMedia(u.Academy, t)...)
@@ -70,7 +70,7 @@ func (a *App) AddTechnique(ctx context.Context, u User, t library.Technique) (id
 // SavePosition keeps a position; version 0 makes a new one.
 func (a *App) SavePosition(ctx context.Context, u User, p library.Position, version int) (id, change string, err error) {
 	if p.ID == "" {
-		p.ID = library.Slug(p.Name)
+		p.ID = library.Identifier(p.Name)
 	}
 	change, err = a.keepRecord(ctx, u, documents.Position, p.ID, p.Name, version, p, func(*snapshot) []validation.Problem { return library.CheckPosition(p) })
 	return p.ID, change, err
@@ -79,7 +79,7 @@ func (a *App) SavePosition(ctx context.Context, u User, p library.Position, vers
 // SaveVariants keeps a variant set; version 0 makes a new one.
 func (a *App) SaveVariants(ctx context.Context, u User, s library.VariantSet, version int) (id, change string, err error) {
 	if s.ID == "" {
-		s.ID = library.Slug(s.Name)
+		s.ID = library.Identifier(s.Name)
 	}
 	change, err = a.keepRecord(ctx, u, documents.VariantSet, s.ID, s.Name, version, s, func(f *snapshot) []validation.Problem { return f.Library.CheckVariants(s) })
 	return s.ID, change, err

@@ -82,7 +82,7 @@ func (f *snapshot) changeLines(s academy.Season, changes []season.Change) []Chan
 // TakeSeasonRepair keeps a repair and what made it necessary, as one change.
 func (a *App) TakeSeasonRepair(ctx context.Context, u User, id string, h Happening) (string, error) {
 	var m mended
-	return a.keepComputed(ctx, u, id, func(f *snapshot) (err error) {
+	return a.keepPlanned(ctx, u, id, func(f *snapshot) (err error) {
 		m, err = a.mend(f, id, h)
 		return err
 	}, func(_ *snapshot, b *state.Change) error {

@@ -335,7 +335,7 @@ func (f *snapshot) load(page *SeasonPage, problem season.Problem, plan season.Pl
 		l.Weeks, l.Out = make([]int, problem.Weeks), []int{}
 		for _, c := range problem.Coaches {
 			for _, o := range c.Out {
-				if c.ID == p.ID {
+				if c.ID == p.ID && o.Class == "" {
 					l.Out = append(l.Out, o.Week)
 				}
 			}

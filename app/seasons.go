@@ -44,6 +44,7 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 	}
 	f.planStudents(&p, s, today)
 	f.pin(&p, s)
+	dropFixed(&p)
 	for _, person := range f.People {
 		if person.Coach == nil {
 			continue
@@ -51,14 +52,42 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 		available := slices.DeleteFunc(slices.Clone(person.Coach.Available), func(id string) bool { _, there := f.Class(id); return !there })
 		c := season.Coach{ID: person.ID, Available: available, Signoffs: person.Coach.Signoffs, MaxPerWeek: person.Coach.MaxPerWeek, Share: person.Coach.Share}
 		for w := 1; w <= s.Weeks; w++ {
-			from := s.Start + calendar.Day(7*(w-1))
-			if slices.ContainsFunc(person.Coach.Out, func(o academy.Span) bool { return o.From <= from+6 && o.To >= from }) {
-				c.Out = append(c.Out, season.Away{Week: w})
-			}
+			c.Out = append(c.Out, f.away(s, w, person.Coach.Out, available)...)
 		}
 		p.Coaches = append(p.Coaches, c)
 	}
 	return p, left
+}
+
+// away is what of a week a coach's days off take out: the classes on those days; the
+// whole week where that is all of theirs.
+func (f *snapshot) away(s academy.Season, week int, off []academy.Span, classes []string) []season.Away {
+	from := s.Start + calendar.Day(7*(week-1))
+	if slices.ContainsFunc(off, func(o academy.Span) bool { return o.From <= from && o.To >= from+6 }) {
+		return []season.Away{{Week: week}}
+	}
+	var out []season.Away
+	for _, id := range classes {
+		c, _ := f.Class(id)
+		on := s.DayOf(week, c)
+		if slices.ContainsFunc(off, func(o academy.Span) bool { return o.From <= on && o.To >= on }) {
+			out = append(out, season.Away{Week: week, Class: id})
+		}
+	}
+	if len(out) > 0 && len(out) == len(classes) {
+		return []season.Away{{Week: week}}
+	}
+	return out
+}
+
+// dropFixed takes out of what is fixed the units that cannot be planned any more: what a class
+// taught of them is in the ledger, and nothing to come stands on them.
+func dropFixed(p *season.Problem) {
+	for i, x := range p.Fixed {
+		p.Fixed[i].Items = slices.DeleteFunc(slices.Clone(x.Items), func(it season.Item) bool {
+			return !slices.ContainsFunc(p.Units, func(u season.Unit) bool { return u.ID == it.Unit })
+		})
+	}
 }
 
 // lockPast: a class that was held stays as it was planned, as far as it was
@@ -66,7 +95,7 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 func (f *snapshot) lockPast(p *season.Problem, s academy.Season, today calendar.Day) {
 	for w := 1; w <= s.Weeks; w++ {
 		for _, c := range f.Classes {
-			on := s.DayOf(w, c)
+			on := f.heldOn(s, w, c)
 			report, recorded := f.ReportOf(f.Session(c.ID, on))
 			if on >= today && !recorded {
 				continue
@@ -84,6 +113,22 @@ func (f *snapshot) lockPast(p *season.Problem, s academy.Season, today calendar.
 			p.Closures = append(p.Closures, season.Closure{Week: w, Class: c.ID})
 		}
 	}
+}
+
+// heldOn is the day of a class in a week of a season: where it was reported on another
+// day of that week, since it was moved to another weekday later, that day.
+func (f *snapshot) heldOn(s academy.Season, week int, c academy.Class) calendar.Day {
+	on := s.DayOf(week, c)
+	if f.Reported(c.ID, on) {
+		return on
+	}
+	first := s.Start + calendar.Day(7*(week-1))
+	for _, x := range f.SessionsOf(c.ID) {
+		if x.Report != nil && x.On >= first && x.On < first+7 {
+			return x.On
+		}
+	}
+	return on
 }
 
 // reached leaves of what a class was to teach what its record says it reached,
@@ -116,7 +161,7 @@ func (f *snapshot) pin(p *season.Problem, s academy.Season) {
 func (f *snapshot) gated(u academy.Unit, t academy.Track) (why string) {
 	for _, id := range u.Techniques {
 		x, _ := f.Library.Technique(id)
-		for _, no := range safety.GateRefusals(t.MinAge, 0, x.Risks, f.Settings.Gates) {
+		for _, no := range safety.GateRefusals(safety.Person{Age: t.MinAge}, x.Risks, f.Settings.Gates) {
 			why = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
 		}
 	}

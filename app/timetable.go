@@ -18,27 +18,41 @@ import (
 
 // TimetablePage is what a season is laid over.
 type TimetablePage struct {
-	Tracks  []TrackLine     `json:"tracks"`
-	Classes []academy.Class `json:"classes" doc:"In the order of the week"`
-	Coaches []CoachLine     `json:"coaches"`
-	Signoff []string        `json:"signoffs" doc:"Words for sign-offs in use"`
-	Others  []Named         `json:"others" doc:"People who are no coaches"`
+	Tracks  []TrackLine `json:"tracks"`
+	Classes []ClassLine `json:"classes" doc:"In the order of the week"`
+	Coaches []CoachLine `json:"coaches"`
+	Signoff []string    `json:"signoffs" doc:"Words for sign-offs in use"`
+	Others  []OtherLine `json:"others" doc:"People who are no coaches"`
+}
+
+// ClassLine is a weekly class and the version it is at.
+type ClassLine struct {
+	academy.Class
+	Version int `json:"version" doc:"To be sent with a change of it"`
 }
 
 // TrackLine is a track and what hangs on it.
 type TrackLine struct {
 	academy.Track
+	Version int     `json:"version" doc:"To be sent with a change of it"`
 	Classes int     `json:"classes"`
 	Units   int     `json:"units"`
 	Assumes []Named `json:"assumes"`
 }
 
+// OtherLine is somebody who is no coach.
+type OtherLine struct {
+	Named
+	Version int `json:"version" doc:"To be sent with a change of it"`
+}
+
 // CoachLine is a coach's terms.
 type CoachLine struct {
-	ID    string        `json:"id"`
-	Name  string        `json:"name"`
-	Email string        `json:"email,omitempty"`
-	Terms academy.Terms `json:"terms"`
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	Version int           `json:"version" doc:"To be sent with a change of it"`
+	Email   string        `json:"email,omitempty"`
+	Terms   academy.Terms `json:"terms"`
 }
 
 // Timetable lists tracks, weekly classes and coaches.
@@ -47,12 +61,12 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 	if err != nil {
 		return TimetablePage{}, err
 	}
-	page := TimetablePage{Tracks: []TrackLine{}, Classes: slices.Clone(f.Classes), Coaches: []CoachLine{}, Signoff: f.signoffWords(), Others: []Named{}}
-	if page.Classes == nil {
-		page.Classes = []academy.Class{}
+	page := TimetablePage{Tracks: []TrackLine{}, Classes: []ClassLine{}, Coaches: []CoachLine{}, Signoff: f.signoffWords(), Others: []OtherLine{}}
+	for _, c := range f.Classes {
+		page.Classes = append(page.Classes, ClassLine{c, f.Version(documents.Class, c.ID)})
 	}
 	for _, t := range f.Tracks {
-		l := TrackLine{Track: t, Assumes: []Named{}}
+		l := TrackLine{Track: t, Version: f.Version(documents.Track, t.ID), Assumes: []Named{}}
 		for _, c := range f.Classes {
 			if c.Track == t.ID {
 				l.Classes++
@@ -71,14 +85,14 @@ func (a *App) Timetable(ctx context.Context, u User) (TimetablePage, error) {
 	slices.SortFunc(page.Tracks, func(x, y TrackLine) int { return cmp.Compare(x.Name, y.Name) })
 	for _, p := range f.People {
 		if p.Coach == nil {
-			page.Others = append(page.Others, Named{p.ID, p.Name})
+			page.Others = append(page.Others, OtherLine{Named{p.ID, p.Name}, f.Version(documents.Person, p.ID)})
 			continue
 		}
 		t := *p.Coach
 		if t.Out == nil {
 			t.Out = []academy.Span{}
 		}
-		page.Coaches = append(page.Coaches, CoachLine{p.ID, p.Name, p.Email, t})
+		page.Coaches = append(page.Coaches, CoachLine{p.ID, p.Name, f.Version(documents.Person, p.ID), p.Email, t})
 	}
 	return page, nil
 }
@@ -101,21 +115,13 @@ func (f *snapshot) signoffWords() []string {
 }
 
 // SaveTrack keeps a track; without an identifier it is a new one.
-func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track) (id, change string, err error) {
+func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track, version int) (id, change string, err error) {
 	change, err = a.change(ctx, u, func(f *snapshot, b *state.Change) error {
-		if strings.TrimSpace(t.Name) == "" {
-			return invalid("name", "is empty: give the track a name")
-		}
-		if id, err = named(b, documents.Track, t.ID, t.Name, func(x string) bool { _, there := f.Tracks[x]; return there }); err != nil {
+		if id, err = f.keptAs(b, documents.Track, t.ID, t.Name, version); err != nil {
 			return err
 		}
-		if t.MinAge < 0 || t.MinAge > 99 {
-			return invalid("min_age", "%d is outside 0 to 99", t.MinAge)
-		}
-		for i, known := range t.Assumed {
-			if _, ok := f.Unit(known); !ok {
-				return invalid(fmt.Sprintf("assumed[%d]", i), "%q is not among the units", known)
-			}
+		if err := invalidAll(f.CheckTrack(t)); err != nil {
+			return err
 		}
 		kept := t
 		kept.ID = id
@@ -124,33 +130,27 @@ func (a *App) SaveTrack(ctx context.Context, u User, t academy.Track) (id, chang
 	return id, change, err
 }
 
-// named is the identifier a record is kept under, and says what is done: without one given
-// it is new and gets one of its name. It is an error when the one given is not there.
-func named(b *state.Change, kind, given, name string, there func(id string) bool) (string, error) {
+// keptAs is the identifier a record is kept under, and says what is done. version is the one it was
+// read at; a record without an identifier is new and gets one of its name.
+func (f *snapshot) keptAs(b *state.Change, kind, given, name string, version int) (string, error) {
 	if given == "" {
 		b.Says = fmt.Sprintf("Added the %s %s", kind, name)
-		return freshID(name, there), nil
+		return freshID(name, func(id string) bool { return f.Version(kind, id) != 0 }), nil
 	}
 	b.Says = fmt.Sprintf("Changed the %s %s", kind, name)
-	if !there(given) {
+	switch f.Version(kind, given) {
+	case 0:
 		return "", notFound(kind, given)
+	case version:
+		return given, nil
 	}
-	return given, nil
+	return "", &ConflictError{Thing: name}
 }
 
 // freshID makes an identifier of a name.
 func freshID(name string, taken func(string) bool) string {
-	var b strings.Builder
-	for _, r := range strings.ToLower(library.Fold(name)) {
-		switch {
-		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
-			b.WriteRune(r)
-		case b.Len() > 0 && !strings.HasSuffix(b.String(), "-"):
-			b.WriteByte('-')
-		}
-	}
-	base := cmp.Or(strings.Trim(b.String(), "-"), "new")
-	base = base[:min(len(base), 60)]
+	base := cmp.Or(library.Identifier(name), "new")
+	base = strings.Trim(base[:min(len(base), 50)], "-")
 	id := base
 	for n := 2; taken(id); n++ {
 		id = base + "-" + strconv.Itoa(n)
@@ -159,9 +159,9 @@ func freshID(name string, taken func(string) bool) string {
 }
 
 // SaveClass keeps a weekly class; without an identifier it is a new one.
-func (a *App) SaveClass(ctx context.Context, u User, c academy.Class) (id, change string, err error) {
+func (a *App) SaveClass(ctx context.Context, u User, c academy.Class, version int) (id, change string, err error) {
 	change, err = a.change(ctx, u, func(f *snapshot, b *state.Change) error {
-		if id, err = named(b, documents.Class, c.ID, c.Name, func(x string) bool { _, there := f.Class(x); return there }); err != nil {
+		if id, err = f.keptAs(b, documents.Class, c.ID, c.Name, version); err != nil {
 			return err
 		}
 		if err := invalidAll(f.CheckClass(c)); err != nil {
@@ -200,30 +200,20 @@ func (a *App) RemoveClass(ctx context.Context, u User, id string) (string, error
 }
 
 // SaveCoach keeps a coach's terms.
-func (a *App) SaveCoach(ctx context.Context, u User, id string, email string, t academy.Terms) (string, error) {
+func (a *App) SaveCoach(ctx context.Context, u User, id string, email string, t academy.Terms, version int) (string, error) {
 	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		p, ok := f.Person[id]
 		if !ok {
 			return notFound("person", id)
 		}
-		for _, c := range t.Available {
-			if _, ok := f.Class(c); !ok {
-				return invalid("available", "class %q is not in the timetable", c)
-			}
+		if f.Version(documents.Person, id) != version {
+			return &ConflictError{Thing: p.Name}
 		}
-		for i, o := range t.Out {
-			if o.To < o.From {
-				return invalid(fmt.Sprintf("out[%d]", i), "it ends %s, before it starts %s: exchange them", o.To, o.From)
-			}
+		if err := invalidAll(f.CheckTerms(t)); err != nil {
+			return err
 		}
-		if t.MaxPerWeek < 0 || t.MaxPerWeek > 40 {
-			return invalid("max_per_week", "%d is outside 0 to 40", t.MaxPerWeek)
-		}
-		if !(t.Share >= 0 && t.Share <= 1) {
-			return invalid("share", "%g is outside 0 to 1", t.Share)
-		}
-		if email != "" && (!strings.Contains(email, "@") || strings.ContainsAny(email, " \r\n<>")) {
-			return invalid("email", "%q is not an address", email)
+		if email != "" && !academy.Address(email) {
+			return invalid("email", "%.80q is not one address such as name@example.net", email)
 		}
 		b.Says = "Changed the terms of " + p.Name
 		if p.Coach == nil {
@@ -257,12 +247,16 @@ func (a *App) RemoveCoach(ctx context.Context, u User, id string) (string, error
 	})
 }
 
-// SetClosures says when a season is closed.
-func (a *App) SetClosures(ctx context.Context, u User, id string, closures []academy.Closure) (string, error) {
+// SetClosures says when a season is closed. was is what the form began with: where
+// somebody else set them meanwhile, nothing is kept.
+func (a *App) SetClosures(ctx context.Context, u User, id string, closures, was []academy.Closure) (string, error) {
 	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
 		s, err := f.FindSeason(id)
 		if err != nil {
 			return err
+		}
+		if !slices.Equal(s.Closures, was) {
+			return &ConflictError{Thing: "The closures of " + s.Name}
 		}
 		s.Closures = closures
 		if err := invalidAll(s.Check(f.Classes)); err != nil {
@@ -309,7 +303,7 @@ func (a *App) PreviewTimetable(ctx context.Context, u User, file exchange.TextFi
 func (a *App) readTimetable(f *snapshot, file exchange.TextFile, track string) (TimetablePreview, error) {
 	p := TimetablePreview{Rows: []TimetableRow{}, Left: []string{}}
 	if strings.Contains(string(file.Text[:min(len(file.Text), 200)]), "BEGIN:VCALENDAR") {
-		classes, left, err := exchange.ReadTimetableCalendar(file.Text, f.Zone)
+		classes, left, err := exchange.ReadTimetableCalendar(file.Text, f.Zone, f.Today())
 		if err != nil {
 			return p, invalid("file", "%v", err)
 		}

@@ -28,6 +28,7 @@ type UnitsPage struct {
 // UnitLine is a unit with names.
 type UnitLine struct {
 	academy.Unit
+	Version  int      `json:"version" doc:"To be sent with a change of it"`
 	Teaches  []Named  `json:"teaches"`
 	Stands   []Named  `json:"stands_on"`
 	Opens    []string `json:"opens" doc:"What stands on it"`
@@ -88,7 +89,7 @@ func (f *snapshot) openSeason(id string) (academy.Season, bool) {
 }
 
 func (f *snapshot) unitLine(x academy.Unit) UnitLine {
-	l := UnitLine{Unit: x, Teaches: f.named(x.Techniques), Stands: []Named{}, Opens: []string{}, Refused: []string{}}
+	l := UnitLine{Unit: x, Version: f.Version(documents.Unit, x.ID), Teaches: f.named(x.Techniques), Stands: []Named{}, Opens: []string{}, Refused: []string{}}
 	for _, r := range x.Requires {
 		other, _ := f.Unit(r)
 		l.Stands = append(l.Stands, Named{r, other.Name})
@@ -142,9 +143,9 @@ func (f *snapshot) unitTrack(t academy.Track, s academy.Season, open bool, today
 
 // SaveUnit keeps a unit; without an identifier it is a new one. What is
 // planned stays where it is; where it does not fit any more the plan says so.
-func (a *App) SaveUnit(ctx context.Context, u User, x academy.Unit) (id, change string, err error) {
+func (a *App) SaveUnit(ctx context.Context, u User, x academy.Unit, version int) (id, change string, err error) {
 	change, err = a.change(ctx, u, func(f *snapshot, b *state.Change) error {
-		if id, err = named(b, documents.Unit, x.ID, x.Name, func(s string) bool { _, there := f.Unit(s); return there }); err != nil {
+		if id, err = f.keptAs(b, documents.Unit, x.ID, x.Name, version); err != nil {
 			return err
 		}
 		if err := invalidAll(f.CheckUnit(x)); err != nil {

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/documents"
 	"vereda/core/academy"
 	"vereda/core/season"
 )
@@ -31,7 +32,7 @@ func TestUnitsAreWrittenUndoneAndKeptWhileSpokenOf(t *testing.T) {
 	ctx := t.Context()
 	cut := unit(t, units(t, a, id), "Knee cut")
 	x := academy.Unit{Name: "Knee cut", Area: "passing", Techniques: cut.Techniques, Tracks: cut.Tracks, Minutes: 15, ReviewMinutes: 5, Requires: []string{cut.ID}}
-	fresh, change, err := a.SaveUnit(ctx, head, x)
+	fresh, change, err := a.SaveUnit(ctx, head, x, 0)
 	require.NoError(t, err)
 	assert.NotEqual(t, cut.ID, fresh, "the same name, an identifier of its own")
 	after := units(t, a, id)
@@ -42,19 +43,19 @@ func TestUnitsAreWrittenUndoneAndKeptWhileSpokenOf(t *testing.T) {
 	_, err = a.RemoveUnit(ctx, head, cut.ID)
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, err.Error(), "stays: ")
-	_, _, err = a.SaveUnit(ctx, head, academy.Unit{ID: cut.ID, Name: cut.Name, Area: cut.Area, Techniques: cut.Techniques, Tracks: cut.Tracks, Minutes: cut.Minutes, ReviewMinutes: cut.ReviewMinutes, Requires: []string{fresh}})
+	_, _, err = a.SaveUnit(ctx, head, academy.Unit{ID: cut.ID, Name: cut.Name, Area: cut.Area, Techniques: cut.Techniques, Tracks: cut.Tracks, Minutes: cut.Minutes, ReviewMinutes: cut.ReviewMinutes, Requires: []string{fresh}}, cut.Version)
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, err.Error(), "stand on each other")
 	_, err = a.RemoveUnit(ctx, head, "nothing")
 	var missing *app.NotFoundError
 	require.ErrorAs(t, err, &missing)
 	x.ID = "nothing"
-	_, _, err = a.SaveUnit(ctx, head, x)
+	_, _, err = a.SaveUnit(ctx, head, x, 0)
 	require.ErrorAs(t, err, &missing)
 
 	// What was added goes again, unless something has come to stand on it.
 	x.ID, x.Name, x.Requires = "", "Knee cut, again", []string{fresh}
-	_, second, err := a.SaveUnit(ctx, head, x)
+	_, second, err := a.SaveUnit(ctx, head, x, 0)
 	require.NoError(t, err)
 	_, err = a.Undo(ctx, head, change)
 	require.ErrorAs(t, err, &refused)
@@ -70,7 +71,7 @@ func TestUnitsAreWrittenUndoneAndKeptWhileSpokenOf(t *testing.T) {
 	taught := page(t, a, id).Rows[0].Cells[2].Items[0]
 	long := unit(t, units(t, a, id), taught.Name).Unit
 	long.Minutes, long.ReviewMinutes = 170, 170
-	_, change, err = a.SaveUnit(ctx, head, long)
+	_, change, err = a.SaveUnit(ctx, head, long, version(t, a, documents.Unit, long.ID))
 	require.NoError(t, err)
 	assert.NotEmpty(t, page(t, a, id).Breaks)
 	_, err = a.RemoveUnit(ctx, head, long.ID)
@@ -107,7 +108,7 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 	assert.Equal(t, "Winter", fund.Season)
 	assert.Equal(t, 5*28+6*40, at(before, "no-gi").Supply, "split: each class, but the one of yesterday")
 
-	_, err = a.SetClosures(ctx, head, id, []academy.Closure{{Week: 2}, {Week: 3, Class: "nogi-weekend"}})
+	_, err = a.SetClosures(ctx, head, id, []academy.Closure{{Week: 2}, {Week: 3, Class: "nogi-weekend"}}, page(t, a, id).Closures)
 	require.NoError(t, err)
 	after := units(t, a, id)
 	assert.Equal(t, 5*35, at(after, "fundamentals").Supply)
@@ -117,7 +118,7 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 	// A track that takes younger people is refused what its gates keep from them.
 	nogi := of("no-gi")
 	nogi.MinAge = 9
-	_, _, err = a.SaveTrack(ctx, head, nogi)
+	_, _, err = a.SaveTrack(ctx, head, nogi, version(t, a, documents.Track, nogi.ID))
 	require.NoError(t, err)
 	refusals := 0
 	for _, x := range units(t, a, id).Units {
@@ -125,7 +126,7 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 	}
 	assert.Greater(t, refusals, 1, "leg attacks are not for nine-year-olds")
 	nogi.Assumed = append(nogi.Assumed, "nothing")
-	_, _, err = a.SaveTrack(ctx, head, nogi)
+	_, _, err = a.SaveTrack(ctx, head, nogi, version(t, a, documents.Track, nogi.ID))
 	var refused *app.ValidationError
 	require.ErrorAs(t, err, &refused)
 }
@@ -136,11 +137,15 @@ func TestCoachesComeAndGo(t *testing.T) {
 	others := func() []app.Named {
 		p, err := a.Timetable(ctx, head)
 		require.NoError(t, err)
-		return p.Others
+		var all []app.Named
+		for _, o := range p.Others {
+			all = append(all, o.Named)
+		}
+		return all
 	}
 	oren := app.Named{ID: "oren-vask", Name: "Oren Vask"}
 	require.Contains(t, others(), oren)
-	_, err := a.SaveCoach(ctx, head, "oren-vask", "", academy.Terms{Available: []string{"fund-early"}, Signoffs: []string{}, MaxPerWeek: 1, Share: 0.1})
+	_, err := a.SaveCoach(ctx, head, "oren-vask", "", academy.Terms{Available: []string{"fund-early"}, Signoffs: []string{}, MaxPerWeek: 1, Share: 0.1}, version(t, a, documents.Person, "oren-vask"))
 	require.NoError(t, err)
 	assert.NotContains(t, others(), oren)
 

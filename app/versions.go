@@ -290,7 +290,7 @@ func (a *App) Ladders(ctx context.Context, u User) ([]LadderLine, error) {
 				continue
 			}
 			line.Students++
-			if to, rank, ok := l.Moves(p.Rank, ageOn(p, f.Today())); ok {
+			if to, rank, ok := l.Moves(p.Rank, ageOn(p, f.Today())); ok && (u.Role == Head || u.Role == Coach) { // a minor's name to those who decide
 				there := f.Ladders[to]
 				line.Moves = append(line.Moves, OnwardLine{p.ID, p.Name, fmt.Sprintf("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank))})
 			}
@@ -350,7 +350,7 @@ func (a *App) MoveOn(ctx context.Context, u User, student string) (string, error
 // holds, or that a curriculum is for, cannot go.
 func (a *App) SaveLadder(ctx context.Context, u User, l curriculum.Ladder, version int) (id, change string, err error) {
 	if l.ID == "" {
-		l.ID = library.Slug(l.Name)
+		l.ID = library.Identifier(l.Name)
 	}
 	change, err = a.keepRecord(ctx, u, documents.Ladder, l.ID, l.Name, version, l, func(f *snapshot) []validation.Problem {
 		found := l.Check(f.Ladders)

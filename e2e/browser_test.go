@@ -20,8 +20,8 @@ import (
 	"vereda/api"
 	"vereda/app"
 	"vereda/core/calendar"
-	"vereda/store"
 	"vereda/internal/testkit"
+	"vereda/store"
 )
 
 // now is the time of every journey: a Tuesday evening before class.
@@ -41,7 +41,7 @@ func open(t *testing.T) house {
 	a.Patience = 0.3
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	testkit.LoadAccounts(t, a)
-	server := api.New(a, s)
+	server := api.New(a, s, api.Options{})
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
 		web.Close()

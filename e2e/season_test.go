@@ -14,11 +14,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/notify"
 	"vereda/core/academy"
 	"vereda/demo"
 	"vereda/exchange"
-	"vereda/standin/mail"
 	"vereda/internal/testkit"
+	"vereda/standin/mail"
 )
 
 // bare is the demo academy before it has a timetable: tracks, units and people,
@@ -64,7 +65,9 @@ func TestFromAnEmptyTimetableToAPublishedSeason(t *testing.T) {
 	post, err := mail.Start(folder)
 	require.NoError(t, err)
 	defer post.Close()
-	h.app.Post = app.Post{Addr: post.Addr(), From: "hall@harbour-row.example", Folder: folder}
+	sender := notify.Start(h.app.Store, notify.Post{Addr: post.Addr(), From: "hall@harbour-row.example"}, time.Now)
+	defer sender.Stop()
+	h.app.Outbox = sender
 	b := h.person(t, 1280, 800)
 	b.goTo("/")
 	b.fill("Name", "harbour")
@@ -117,9 +120,11 @@ func TestFromAnEmptyTimetableToAPublishedSeason(t *testing.T) {
 	b.click("Publish the season")
 	b.sees("Published. 2 coaches were told", "Published, number 1", "Nothing has changed since")
 	b.sees("Your classes: Harbour Row Mats, First season")
-	letters, err := mail.Letters(folder, 10)
-	require.NoError(t, err)
-	require.Len(t, letters, 2)
+	var letters []mail.Letter
+	require.Eventually(t, func() bool {
+		letters, err = mail.Letters(folder, 10)
+		return err == nil && len(letters) == 2
+	}, 10*time.Second, 50*time.Millisecond)
 	assert.Contains(t, letters[0].Text, "is yours: ")
 
 	t.Log("A private calendar: made, read without signing in, revoked.")

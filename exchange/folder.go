@@ -39,10 +39,20 @@ func Attachments(files []TextFile) []TextFile {
 	for _, f := range files {
 		if strings.HasSuffix(strings.ToLower(f.Name), ".zip") {
 			if inside, err := unpack(f.Name, f.Text, func(name string) bool { return strings.HasPrefix(name, AttachmentFolder) }); err == nil {
-				all = append(all, Attachments(inside)...)
+				all = append(all, attachedIn(inside)...)
 			}
 			continue
 		}
+		all = append(all, attachedIn([]TextFile{f})...)
+	}
+	return all
+}
+
+// attachedIn lists the attached files of one folder. A zip inside a zip is a file
+// like any other there, and is not unpacked.
+func attachedIn(files []TextFile) []TextFile {
+	var all []TextFile
+	for _, f := range files {
 		if digest, ok := strings.CutPrefix(f.Name, AttachmentFolder); ok {
 			all = append(all, TextFile{digest, f.Text})
 		}
@@ -111,27 +121,38 @@ func unpack(name string, packed []byte, wanted func(name string) bool) ([]TextFi
 	if err != nil {
 		return nil, Problems{fmt.Sprintf("%s: it is not a zip, or a damaged one: pack the folder again", name)}
 	}
+	if len(z.File) > 4*mostFiles {
+		return nil, tooMuch(name)
+	}
 	var all []TextFile
 	total := 0
 	for _, f := range z.File {
 		if f.FileInfo().IsDir() || !wanted(f.Name) {
 			continue
 		}
+		// What a zip says of its sizes may be wrong, so it is counted too; what it owns up to is not even begun.
+		if f.UncompressedSize64 > largestAll || total+int(f.UncompressedSize64) > largestAll {
+			return nil, tooMuch(name)
+		}
 		in, err := f.Open()
 		if err != nil {
 			return nil, Problems{fmt.Sprintf("%s: %s cannot be unpacked: %v", name, f.Name, err)}
 		}
-		text, err := io.ReadAll(io.LimitReader(in, largestAll+1))
+		text, err := io.ReadAll(io.LimitReader(in, int64(largestAll-total)+1))
 		in.Close()
 		if err != nil {
 			return nil, Problems{fmt.Sprintf("%s: %s cannot be unpacked: %v", name, f.Name, err)}
 		}
 		all = append(all, TextFile{f.Name, text})
 		if total += len(text); total > largestAll || len(all) > mostFiles {
-			return nil, Problems{fmt.Sprintf("%s: it unpacks to more than %d files or %d MB: import it in parts", name, mostFiles, largestAll>>20)}
+			return nil, tooMuch(name)
 		}
 	}
 	return all, nil
+}
+
+func tooMuch(name string) error {
+	return Problems{fmt.Sprintf("%s: it unpacks to more than %d files or %d MB: import it in parts", name, mostFiles, largestAll>>20)}
 }
 
 // readable says whether a file of a folder can hold a record. What a desktop

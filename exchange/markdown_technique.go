@@ -179,7 +179,7 @@ func readTechnique(file string, head []byte, p *page) (library.Technique, error)
 	t := library.Technique{ID: h.ID, Name: string(h.Name), Aliases: h.Aliases, Kind: h.Kind, From: readPlace(h.From), To: readPlace(h.To), Finish: h.Finish, Taught: h.Taught,
 		Context: h.Context, Risks: h.Risks, SecondsPerRep: h.SecondsPerRep, TeachMinutes: h.TeachMinutes, Formerly: h.Formerly}
 	if t.ID == "" {
-		t.ID = library.Slug(t.Name)
+		t.ID = library.Identifier(t.Name)
 	}
 	r := techniqueReader{page: p, t: &t}
 	var faults section

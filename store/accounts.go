@@ -43,17 +43,37 @@ func (s *Store) account(ctx context.Context, query, arg string) (Account, error)
 	return a, err
 }
 
-// FailedSignIn notes a failed attempt and forgets those older than a day.
-func (s *Store) FailedSignIn(ctx context.Context, signIn, address string, at time.Time) error {
-	if _, err := s.DB.ExecContext(ctx, `DELETE FROM sign_in_failure WHERE at < ?`, at.Add(-24*time.Hour)); err != nil {
-		return err
+// Attempt is a try to sign in that is counted before the password is looked at.
+type Attempt struct {
+	ID string
+	// ForName and ForAddress count the tries that failed or are under way, this one among them.
+	ForName, ForAddress int
+}
+
+// BeginSignIn counts a try to sign in, and says how many there were since a
+// time for the name and for the address. The try is written first and counted then, so of several at
+// once no two see the same number of tries before them.
+func (s *Store) BeginSignIn(ctx context.Context, signIn, address string, at, since time.Time) (Attempt, error) {
+	a := Attempt{ID: NewID()}
+	if _, err := s.DB.ExecContext(ctx, `INSERT INTO sign_in_failure (id, sign_in, address, at, settled) VALUES (?,?,?,?,FALSE)`, a.ID, signIn, address, at); err != nil {
+		return a, err
 	}
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO sign_in_failure (id, sign_in, address, at) VALUES (?,?,?,?)`, NewID(), signIn, address, at)
+	err := s.DB.QueryRowContext(ctx, `SELECT (SELECT COUNT(*) FROM sign_in_failure WHERE sign_in = ? AND at >= ?), (SELECT COUNT(*) FROM sign_in_failure WHERE address = ? AND at >= ?)`, signIn, since, address, since).Scan(&a.ForName, &a.ForAddress)
+	return a, err
+}
+
+// ForgetSignIn takes a try back that succeeded, or was refused before the
+// password was looked at.
+func (s *Store) ForgetSignIn(ctx context.Context, a Attempt) error {
+	_, err := s.DB.ExecContext(ctx, `DELETE FROM sign_in_failure WHERE id = ?`, a.ID)
 	return err
 }
 
-// FailedSince counts failed attempts since a time, for a name and for an address.
-func (s *Store) FailedSince(ctx context.Context, signIn, address string, since time.Time) (forName, forAddress int, err error) {
-	err = s.DB.QueryRowContext(ctx, `SELECT COALESCE(SUM(sign_in = ?), 0), COALESCE(SUM(address = ?), 0) FROM sign_in_failure WHERE at >= ?`, signIn, address, since).Scan(&forName, &forAddress)
-	return forName, forAddress, err
+// FailSignIn says that a try failed, and forgets those older than a day.
+func (s *Store) FailSignIn(ctx context.Context, a Attempt, at time.Time) error {
+	if _, err := s.DB.ExecContext(ctx, `UPDATE sign_in_failure SET settled = TRUE WHERE id = ?`, a.ID); err != nil {
+		return err
+	}
+	_, err := s.DB.ExecContext(ctx, `DELETE FROM sign_in_failure WHERE at < ? LIMIT 1000`, at.Add(-24*time.Hour))
+	return err
 }

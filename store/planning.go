@@ -65,13 +65,15 @@ type Feed struct {
 	Made                          time.Time
 }
 
-// AddFeed keeps a new address, in place of the one before it.
+// AddFeed keeps a new address, in place of the one before it. Of several made at
+// once the last one counts.
 func (s *Store) AddFeed(ctx context.Context, f Feed) error {
-	if err := s.RevokeFeed(ctx, f.Academy, f.Scope, f.Target); err != nil {
-		return err
+	for try := 0; ; try++ {
+		_, err := s.DB.ExecContext(ctx, `INSERT INTO feed (token, academy, scope, target, made_at) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE token = VALUES(token), made_at = VALUES(made_at)`, f.Token, f.Academy, f.Scope, f.Target, f.Made)
+		if !inTheWay(err) || try > 20 {
+			return err
+		}
 	}
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO feed (token, academy, scope, target, made_at) VALUES (?,?,?,?,?)`, f.Token, f.Academy, f.Scope, f.Target, f.Made)
-	return err
 }
 
 // RevokeFeed ends an address.

@@ -44,30 +44,68 @@ type Store struct {
 	turns sync.Map // academy: *appendTurn
 }
 
-// Open connects to a server and brings its tables up to date.
+// OldSchemaError says that the tables are older than the program.
+type OldSchemaError struct{ Has, Wants int64 }
+
+func (e *OldSchemaError) Error() string {
+	return fmt.Sprintf("the database is at version %d and this program needs %d: run vereda migrate once, then start again", e.Has, e.Wants)
+}
+
+// Open connects to a server. Tables that are older than the program are an
+// *OldSchemaError: of several servers started at once none changes them under the others.
 func Open(ctx context.Context, dsn string) (*Store, error) {
+	s, files, err := connect(dsn)
+	if err != nil {
+		return nil, err
+	}
+	has, wants, err := files.GetVersions(ctx)
+	if err != nil {
+		s.Close()
+		return nil, fmt.Errorf("the database cannot be asked for its version: %w", err)
+	}
+	if has < wants {
+		s.Close()
+		return nil, &OldSchemaError{has, wants}
+	}
+	return s, nil
+}
+
+// Migrate connects to a server and brings its tables up to date.
+func Migrate(ctx context.Context, dsn string) (*Store, error) {
+	s, files, err := connect(dsn)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := files.Up(ctx); err != nil {
+		s.Close()
+		return nil, fmt.Errorf("bringing the tables up to date: %w", err)
+	}
+	return s, nil
+}
+
+func connect(dsn string) (*Store, *goose.Provider, error) {
 	cfg, err := mysql.ParseDSN(dsn)
 	if err != nil {
-		return nil, fmt.Errorf("the database address cannot be read: %w", err)
+		return nil, nil, fmt.Errorf("the database address cannot be read: %w", err)
 	}
-	cfg.ParseTime, cfg.Loc = true, time.UTC
+	cfg.ParseTime, cfg.Loc, cfg.InterpolateParams = true, time.UTC, true
+	if cfg.Timeout == 0 {
+		cfg.Timeout = 5 * time.Second
+	}
 	cfg.Params = map[string]string{"time_zone": "'+00:00'", "sql_mode": "'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'"}
 	connector, err := mysql.NewConnector(cfg)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	db := sql.OpenDB(connector)
 	db.SetMaxOpenConns(16)
 	db.SetMaxIdleConns(16)
 	files, err := goose.NewProvider(goose.DialectMySQL, db, Migrations())
 	if err != nil {
-		return nil, err
-	}
-	if _, err := files.Up(ctx); err != nil {
 		db.Close()
-		return nil, fmt.Errorf("bringing the tables up to date: %w", err)
+		return nil, nil, err
 	}
-	return &Store{DB: db}, nil
+	return &Store{DB: db}, files, nil
 }
 
 // Close ends all connections.
@@ -153,13 +191,14 @@ func each(ctx context.Context, tx *sql.Tx, query, academy string, row func(scan 
 
 // Batch is one change of an academy: all of it is kept or none.
 type Batch struct {
-	By     string // account
-	At     time.Time
-	Says   string // what the edit did, in a person's words; empty keeps no edit
-	Undoes string // the edit this one takes back
-	Create string // the name of the academy, where this is the first batch of a new one
-	Writes []Write
-	Events []Event // one that is there already, sent again, changes nothing
+	By      string // account
+	At      time.Time
+	Says    string   // what the edit did, in a person's words; empty keeps no edit
+	Undoes  string   // the edit this one takes back
+	Letters []Letter // to be handed over, once the rest is kept
+	Create  string   // the name of the academy, where this is the first batch of a new one
+	Writes  []Write
+	Events  []Event // one that is there already, sent again, changes nothing
 }
 
 // Commit keeps a batch computed from the given revision and returns the new
@@ -200,6 +239,9 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 		if err := errors.Join(append(refused, err)...); err != nil {
 			return "", err
 		}
+	}
+	if err := insertLetters(ctx, tx, academy, b.Letters); err != nil {
+		return "", fmt.Errorf("keeping letters: %w", err)
 	}
 	if b.Says != "" {
 		if err := keepEdit(ctx, tx, academy, edit, b); err != nil {

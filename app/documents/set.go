@@ -11,6 +11,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/safety"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -129,6 +130,7 @@ func (s *Set) arrange(had *Set, fresh bool) {
 		}
 	}
 	s.Settings = s.Settings.WithDefaults()
+	s.Settings.Gates = s.resolved(s.Settings.Gates)
 	same := had.Library != nil && !fresh && len(s.Positions) == len(had.Positions) && len(techniques) == len(had.Library.Techniques()) && len(s.Sets) == len(had.Sets) && len(s.Tables) == len(had.Tables)
 	if s.Library, s.Layout = had.Library, had.Layout; !same {
 		s.Library = library.New(s.Positions, techniques).With(s.Sets, s.Tables)
@@ -139,6 +141,24 @@ func (s *Set) arrange(had *Set, fresh bool) {
 	slices.SortFunc(s.Classes, func(a, b academy.Class) int {
 		return cmp.Or(cmp.Compare(s.Weekday(a), s.Weekday(b)), cmp.Compare(a.Start, b.Start), cmp.Compare(a.ID, b.ID))
 	})
+}
+
+// resolved names the ladder of gates by rank that name none: the adult one, where
+// there is one alone. A green belt of the youth ladder is not farther than a blue one.
+func (s *Set) resolved(gates []safety.Gate) []safety.Gate {
+	var adult []string
+	for id, l := range s.Ladders {
+		if l.Audience == "adult" {
+			adult = append(adult, id)
+		}
+	}
+	gates = slices.Clone(gates)
+	for i := range gates {
+		if gates[i].MinRank > 0 && gates[i].Ladder == "" && len(adult) == 1 {
+			gates[i].Ladder = adult[0]
+		}
+	}
+	return gates
 }
 
 // Weekday counts from the academy's first day of the week, 1.

@@ -35,6 +35,8 @@ type State struct {
 	reading singleflight.Group
 	writing sync.Map // academy: *sync.Mutex; one change of records at a time on this server
 	held    *held
+
+	watchers watchers
 }
 
 // New makes a State. now is its clock; zone is where an academy is that names no time zone of its
@@ -226,6 +228,9 @@ func (s *State) Change(ctx context.Context, u User, decide func(*Snapshot, *Chan
 		}
 		c.Says = validation.Shorten(c.Says, mostSays)
 		id, err := s.Store.Commit(ctx, u.Academy, snapshot.Revision, c.Batch)
+		if err == nil {
+			s.changed(u.Academy)
+		}
 		if !errors.Is(err, store.ErrStale) {
 			return id, inWords(err)
 		}
@@ -255,7 +260,11 @@ func (s *State) Record(ctx context.Context, u User, events ...academy.Event) err
 			return err
 		}
 	}
-	return inWords(s.Store.Append(ctx, u.Academy, events...))
+	err := s.Store.Append(ctx, u.Academy, events...)
+	if err == nil {
+		s.changed(u.Academy)
+	}
+	return inWords(err)
 }
 
 // inWords turns what the store refuses into what is said to whoever asked.

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"net"
-	"net/http"
 	"os"
 	"path/filepath"
 	"slices"
@@ -16,6 +15,7 @@ import (
 
 	"vereda/api"
 	"vereda/app"
+	"vereda/app/notify"
 	"vereda/core/calendar"
 	"vereda/demo"
 	"vereda/exchange"
@@ -61,7 +61,7 @@ func runDemo(ctx context.Context, data, listen string) error {
 		}
 		fmt.Println("Stopped. The data is kept in", data+".")
 	}()
-	a, s, err := connect(ctx, server.DSN("vereda"), cmp.Or(os.Getenv("VEREDA_FILES"), filepath.Join(data, "files")))
+	a, s, err := connect(ctx, store.Migrate, server.DSN("vereda"), cmp.Or(os.Getenv("VEREDA_FILES"), filepath.Join(data, "files")))
 	if err != nil {
 		return err
 	}
@@ -75,7 +75,9 @@ func runDemo(ctx context.Context, data, listen string) error {
 		return err
 	}
 	defer post.Close()
-	a.Post = app.Post{Addr: post.Addr(), From: "hall@lantern-street.example", Folder: letters}
+	sender := notify.Start(s, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, a.Now)
+	defer sender.Stop()
+	a.Outbox = sender
 	defer a.Wait()
 	l, err := listenOn(listen, true)
 	if err != nil {
@@ -86,8 +88,7 @@ func runDemo(ctx context.Context, data, listen string) error {
 		fmt.Printf("    %-7s password %s   %s\n", x.signIn, demoPassword, x.role)
 	}
 	fmt.Printf("\n  Ctrl-C stops everything.\n\n")
-	web := api.New(a, s)
-	defer web.Stop()
+	web := api.New(a, s, api.Options{Metrics: true})
 	return serve(ctx, web, l)
 }
 
@@ -165,7 +166,8 @@ func listenOn(address string, otherwise bool) (net.Listener, error) {
 
 // serve answers until the context ends, then lets what is under way finish.
 func serve(ctx context.Context, s *api.Server, l net.Listener) error {
-	server := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second}
+	server := s.HTTP()
+	server.RegisterOnShutdown(s.Stop)
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(l) }()
 	select {

@@ -7,17 +7,21 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net/netip"
 	"os"
 	"os/exec"
 	"os/signal"
 	"path/filepath"
+	"strings"
 	"syscall"
 	"time"
+	_ "time/tzdata" // zones on a machine that has none
 
 	"github.com/spf13/cobra"
 
 	"vereda/api"
 	"vereda/app"
+	"vereda/app/notify"
 	"vereda/exchange"
 	"vereda/store"
 	"vereda/store/files"
@@ -71,7 +75,9 @@ func zone() (*time.Location, error) {
 }
 
 // open connects to the server named in VEREDA_DSN.
-func open(ctx context.Context) (*app.App, *store.Store, error) {
+func open(ctx context.Context) (*app.App, *store.Store, error) { return openWith(ctx, store.Open) }
+
+func openWith(ctx context.Context, opening func(context.Context, string) (*store.Store, error)) (*app.App, *store.Store, error) {
 	dsn := os.Getenv("VEREDA_DSN")
 	if dsn == "" {
 		return nil, nil, errors.New("VEREDA_DSN is not set: name the database as user:password@tcp(host:3306)/name, or run vereda demo")
@@ -80,10 +86,10 @@ func open(ctx context.Context) (*app.App, *store.Store, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	return connect(ctx, dsn, folder)
+	return connect(ctx, opening, dsn, folder)
 }
 
-func connect(ctx context.Context, dsn, folder string) (*app.App, *store.Store, error) {
+func connect(ctx context.Context, open func(context.Context, string) (*store.Store, error), dsn, folder string) (*app.App, *store.Store, error) {
 	now, err := clock()
 	if err != nil {
 		return nil, nil, err
@@ -92,7 +98,7 @@ func connect(ctx context.Context, dsn, folder string) (*app.App, *store.Store, e
 	if err != nil {
 		return nil, nil, err
 	}
-	s, err := store.Open(ctx, dsn)
+	s, err := open(ctx, dsn)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -101,7 +107,6 @@ func connect(ctx context.Context, dsn, folder string) (*app.App, *store.Store, e
 		return nil, nil, errors.Join(fmt.Errorf("the folder for attached files: %w: name another one in VEREDA_FILES", err), s.Close())
 	}
 	a := app.New(s, now, z, kept)
-	a.Post = app.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")}
 	return a, s, nil
 }
 
@@ -127,17 +132,38 @@ func serveCommand() *cobra.Command {
 			return err
 		}
 		slog.Info("serving", "address", "http://"+l.Addr().String())
-		server := api.New(a, s)
-		defer server.Stop()
+		sender := notify.Start(s, notify.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")}, a.Now)
+		defer sender.Stop()
+		a.Outbox = sender
+		defer a.Wait()
+		options, err := serveOptions()
+		if err != nil {
+			return err
+		}
+		server := api.New(a, s, options)
 		return serve(c.Context(), server, l)
 	}}
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8080", "address to serve on")
 	return c
 }
 
+// serveOptions are how the server stands in the world: VEREDA_SECURE=yes behind TLS, VEREDA_PROXIES the
+// addresses of trusted proxies (10.0.0.0/8, …), VEREDA_METRICS=yes to show /metrics.
+func serveOptions() (api.Options, error) {
+	o := api.Options{Secure: os.Getenv("VEREDA_SECURE") == "yes", Metrics: os.Getenv("VEREDA_METRICS") == "yes"}
+	for _, text := range strings.FieldsFunc(os.Getenv("VEREDA_PROXIES"), func(r rune) bool { return r == ',' || r == ' ' }) {
+		p, err := netip.ParsePrefix(text)
+		if err != nil {
+			return o, fmt.Errorf("VEREDA_PROXIES %q is not a network such as 10.0.0.0/8", text)
+		}
+		o.Proxies = append(o.Proxies, p)
+	}
+	return o, nil
+}
+
 func migrateCommand() *cobra.Command {
-	return &cobra.Command{Use: "migrate", Short: "Bring the tables of VEREDA_DSN up to date", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-		_, s, err := open(c.Context())
+	return &cobra.Command{Use: "migrate", Short: "Bring the tables of VEREDA_DSN up to date; servers of this version start on them then", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		_, s, err := openWith(c.Context(), store.Migrate)
 		if err != nil {
 			return err
 		}

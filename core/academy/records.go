@@ -243,6 +243,9 @@ func (r *Records) CheckSettings(s Settings) []validation.Problem {
 		}
 		found.Between(fmt.Sprintf("gates[%d].min_age", i), g.MinAge, 0, 99, "years")
 		found.Between(fmt.Sprintf("gates[%d].min_rank", i), g.MinRank, 0, 40, "ranks")
+		if _, ok := r.Ladders[g.Ladder]; g.Ladder != "" && !ok {
+			found.Bad(fmt.Sprintf("gates[%d].ladder", i), "%.64q is not a ladder: name the one whose ranks count", g.Ladder)
+		}
 	}
 	found.Add("", curriculum.CheckMusts(s.Musts))
 	return found

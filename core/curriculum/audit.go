@@ -297,9 +297,14 @@ func (a *audit) age() int {
 	return 18
 }
 
+// student is the youngest and lowest somebody at this rank can be.
+func (a *audit) student() safety.Person {
+	return safety.Person{Age: a.age(), Ladder: a.Ladder.ID, Rank: a.at}
+}
+
 func (a *audit) allowed(t library.Technique) {
 	out := &Repair{Remove: []string{t.ID}, Says: "Take it out of this rank"}
-	for _, refused := range safety.GateRefusals(a.age(), a.at, t.Risks, a.Gates) {
+	for _, refused := range safety.GateRefusals(a.student(), t.Risks, a.Gates) {
 		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is not allowed at this rank: %s.", t.Name, refused.Why), Repair: out})
 	}
 	if c := a.Ladder.Context; (c == library.Gi || c == library.NoGi) && t.Context != library.Both && t.Context != c {
@@ -438,7 +443,7 @@ func (a *audit) filling(t library.Technique) (r *Repair, minutes int) {
 	r = a.bring(t, Drilled, "")
 	for _, add := range r.Add {
 		x, _ := a.Library.Technique(add.Technique)
-		if len(safety.GateRefusals(a.age(), a.at, x.Risks, a.Gates)) > 0 {
+		if len(safety.GateRefusals(a.student(), x.Risks, a.Gates)) > 0 {
 			return nil, 0
 		}
 		minutes += x.TeachMinutes

@@ -2,6 +2,7 @@ package library
 
 import (
 	"fmt"
+	"hash/fnv"
 	"regexp"
 	"slices"
 	"strings"
@@ -187,6 +188,17 @@ func Slug(name string) string {
 		s = strings.Trim(s[:70], "-")
 	}
 	return s
+}
+
+// Identifier makes an identifier of a name in whatever script: a name of which Slug can use nothing
+// gets one of its letters' numbers, the same for the same name.
+func Identifier(name string) string {
+	if s := Slug(name); s != "" || strings.TrimSpace(name) == "" {
+		return s
+	}
+	h := fnv.New64a()
+	h.Write([]byte(Fold(name)))
+	return fmt.Sprintf("n%012x", h.Sum64()&0xffffffffffff)
 }
 
 func join[T ~string](words []T) string {

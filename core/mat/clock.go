@@ -46,16 +46,26 @@ func Clock(f Fitted, technique func(id string) (library.Technique, bool)) []Tick
 	return all
 }
 
+// leastTurn is the shortest turn in seconds; where there is less, changing over takes less too.
+const leastTurn = 5
+
 // share is the i-th of n equal parts of a segment, followed by the changeover
-// unless it is the last.
+// unless it is the last. The parts and changeovers add up to total.
 func share(s Segment, total, n, i, round int, says, detail string) []Tick {
-	work := max(1, (total-Changeover*(n-1))/n)
+	change := Changeover
+	if n > 1 {
+		change = max(0, min(Changeover, (total-leastTurn*n)/(n-1)))
+	}
+	work := (total - change*(n-1)) / n
 	if i == n-1 {
-		work = max(1, total-(n-1)*(work+Changeover))
+		work = total - (n-1)*(work+change)
 		return []Tick{{Segment: s.ID, Says: says, Detail: detail, Seconds: work, Round: round}}
 	}
-	return []Tick{{Segment: s.ID, Says: says, Detail: detail, Seconds: work, Round: round},
-		{Segment: s.ID, Says: "Change", Detail: detail, Seconds: Changeover, Round: round, Rest: true}}
+	turn := Tick{Segment: s.ID, Says: says, Detail: detail, Seconds: work, Round: round}
+	if change == 0 {
+		return []Tick{turn}
+	}
+	return []Tick{turn, {Segment: s.ID, Says: "Change", Detail: detail, Seconds: change, Round: round, Rest: true}}
 }
 
 func turnsOf(t library.Technique) []string {

@@ -71,7 +71,14 @@ func TestFitKeepsItsPromises(t *testing.T) {
 		require.LessOrEqual(t, used, minutes)
 		require.Equal(t, len(segments), len(f.Segments)+len(f.FellOut))
 		for _, s := range f.FellOut {
-			require.NotEqual(t, Must, s.Rank)
+			if f.Short == 0 {
+				require.NotEqual(t, Must, s.Rank)
+			}
+			require.Zero(t, s.Minutes)
+			require.NotEmpty(t, s.Why)
+		}
+		if f.Short > 0 {
+			require.Equal(t, minutes, used, "short musts fill the minutes exactly")
 		}
 		if used < minutes && f.Short == 0 {
 			require.Equal(t, most, used, "minutes are left only when nothing can take them")
@@ -235,6 +242,38 @@ func TestClockAddsUp(t *testing.T) {
 	drills, free := RoundsIn(ticks)
 	assert.Equal(t, 2, drills, "the drill and its reaction")
 	assert.Equal(t, ticks[len(ticks)-2].Round, drills+free, "all others are situational and live")
+}
+
+// However few minutes are left, the clock of what is refitted fills exactly them: five minutes
+// are 300 seconds.
+func TestTheClockFillsWhateverIsLeft(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var lesson Lesson
+		known := map[string]library.Technique{}
+		draw := func(n int, prefix string) (all []library.Technique) {
+			for i := range n {
+				x := library.Technique{ID: fmt.Sprint(prefix, i), Name: "Knee cut", SecondsPerRep: rapid.IntRange(2, 40).Draw(t, "seconds"), TeachMinutes: rapid.IntRange(1, 20).Draw(t, "teach"), Forks: []library.Fork{{}}}
+				if rapid.Bool().Draw(t, "sided") {
+					x.Taught = library.Right
+				}
+				known[x.ID] = x
+				all = append(all, x)
+			}
+			return all
+		}
+		lesson.Teach, lesson.Review = draw(rapid.IntRange(0, 3).Draw(t, "teach"), "t"), draw(rapid.IntRange(0, 3).Draw(t, "review"), "r")
+		segments := Outline(lesson)
+		segments = segments[rapid.IntRange(0, len(segments)-1).Draw(t, "from"):]
+		minutes := rapid.IntRange(0, 90).Draw(t, "minutes")
+		f := Fit(segments, minutes)
+		sum := 0
+		for _, k := range Clock(f, func(id string) (library.Technique, bool) { x, ok := known[id]; return x, ok }) {
+			require.Positive(t, k.Seconds, k.Says)
+			sum += k.Seconds
+		}
+		require.Equal(t, 60*f.Used, sum)
+		require.LessOrEqual(t, sum, 60*minutes)
+	})
 }
 
 func BenchmarkRotate30(b *testing.B) {

@@ -3,7 +3,9 @@
 package mat
 
 import (
+	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 
 	"vereda/core/library"
@@ -81,6 +83,11 @@ func Fit(segments []Segment, minutes int) Fitted {
 	}
 	for i, s := range segments {
 		s.Minutes = got[i]
+		if in[i] && got[i] == 0 {
+			s.Why = "Not a minute is left for it."
+			f.FellOut = append(f.FellOut, s)
+			continue
+		}
 		if in[i] {
 			f.Segments = append(f.Segments, s)
 			f.Used += s.Minutes
@@ -106,15 +113,19 @@ func squeeze(segments []Segment, in []bool, got []int, minutes int) int {
 		return 0
 	}
 	left := max(0, minutes)
+	type part struct{ i, rest int }
+	var parts []part
 	for i := range got {
 		if in[i] {
 			got[i] = segments[i].Min * max(0, minutes) / sum
 			left -= got[i]
+			parts = append(parts, part{i, segments[i].Min * max(0, minutes) % sum})
 		}
 	}
-	for i := range got {
-		if in[i] && left > 0 && got[i] < segments[i].Min {
-			got[i]++
+	slices.SortStableFunc(parts, func(a, b part) int { return cmp.Compare(b.rest, a.rest) })
+	for _, p := range parts {
+		if left > 0 && got[p.i] < segments[p.i].Min {
+			got[p.i]++
 			left--
 		}
 	}
@@ -192,5 +203,5 @@ func lower(s string) string {
 	if s == "" {
 		return s
 	}
-	return strings.ToLower(s[:1]) + s[1:]
+	return strings.ToLower(string([]rune(s)[:1])) + string([]rune(s)[1:])
 }

@@ -84,6 +84,7 @@ func Cautions(classes []RiskClass) []string {
 type Gate struct {
 	Class   RiskClass `json:"class"`
 	MinAge  int       `json:"min_age,omitempty" minimum:"0" maximum:"99"`
+	Ladder  string    `json:"ladder,omitempty" doc:"The ladder min_rank counts on; whoever stands on another one has not reached it"`
 	MinRank int       `json:"min_rank,omitempty" minimum:"0" maximum:"40"`
 }
 
@@ -122,9 +123,10 @@ func (h Hold) Active(on calendar.Day) bool {
 
 // Person is what safety needs to know of one.
 type Person struct {
-	Age   int // in years
-	Rank  int // position on the ladder
-	Holds []Hold
+	Age    int    // in years; 0 while it is unknown
+	Ladder string // empty for whatever ladder
+	Rank   int    // position on the ladder
+	Holds  []Hold
 }
 
 // Refusal is one reason a technique is kept from someone.
@@ -136,7 +138,7 @@ type Refusal struct {
 // Refusals lists why a technique of these classes is not for that person on
 // that day; nil when nothing speaks against it.
 func Refusals(p Person, classes []RiskClass, gates []Gate, on calendar.Day) []Refusal {
-	refused := GateRefusals(p.Age, p.Rank, classes, gates)
+	refused := GateRefusals(p, classes, gates)
 	for _, h := range p.Holds {
 		if !h.Active(on) {
 			continue
@@ -161,16 +163,20 @@ func Refusals(p Person, classes []RiskClass, gates []Gate, on calendar.Day) []Re
 }
 
 // GateRefusals is Refusals by age and rank alone, for a whole class or rank.
-func GateRefusals(age, rank int, classes []RiskClass, gates []Gate) []Refusal {
+func GateRefusals(p Person, classes []RiskClass, gates []Gate) []Refusal {
 	var refused []Refusal
 	for _, g := range gates {
 		if !slices.Contains(classes, g.Class) {
 			continue
 		}
-		if age < g.MinAge {
+		if p.Age < g.MinAge {
 			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from age %d", g.Class, g.MinAge)})
 		}
-		if rank < g.MinRank {
+		elsewhere := g.Ladder != "" && p.Ladder != "" && g.Ladder != p.Ladder
+		switch {
+		case g.MinRank > 0 && elsewhere:
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the %s ladder", g.Class, g.MinRank+1, g.Ladder)})
+		case p.Rank < g.MinRank:
 			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the ladder", g.Class, g.MinRank+1)})
 		}
 	}

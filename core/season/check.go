@@ -166,6 +166,14 @@ func (c *checker) people() {
 				c.bad(fmt.Sprintf("coaches[%d].available", i), "class %q is not among the classes", class)
 			}
 		}
+		for j, o := range k.Out {
+			if o.Week < 1 || o.Week > c.p.Weeks {
+				c.bad(fmt.Sprintf("coaches[%d].out[%d].week", i, j), "week %d is not in a season of %d weeks", o.Week, c.p.Weeks)
+			}
+			if o.Class != "" && !c.classes[o.Class] {
+				c.bad(fmt.Sprintf("coaches[%d].out[%d].class", i, j), "class %q is not among the classes", o.Class)
+			}
+		}
 		if k.MaxPerWeek < 0 || !(k.Share >= 0) {
 			c.bad(fmt.Sprintf("coaches[%d]", i), "%d a week at most and a share of %g: neither is negative", k.MaxPerWeek, k.Share)
 		}

@@ -250,7 +250,7 @@ func (l *lister) people() {
 			l.add(func(p Problem) Problem {
 				p.Coaches[i].Out = slices.DeleteFunc(slices.Clone(p.Coaches[i].Out), func(x Away) bool { return x == o })
 				return p
-			}, "%s is out in week %d", c.ID, o.Week)
+			}, "%s is %s", c.ID, o.words())
 		}
 		l.add(func(p Problem) Problem {
 			p.Coaches[i].MaxPerWeek = 100

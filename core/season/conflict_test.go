@@ -28,7 +28,7 @@ func TestConflictsNameTheSmallestSet(t *testing.T) {
 			p.Fixed = []Placement{{Week: 2, Class: "mon", Items: []Item{{"move", Teach}}}, {Week: 2, Class: "wed", Items: []Item{{"escape", Teach}}}}
 		}, []string{"week 2, mon is fixed: teach move", "week 2, wed is fixed: teach escape", "the classes of fund give the same in a week"}},
 		"a coach who is out": {func(p *Problem) {
-			p.Coaches[1].Out = []Away{{2}}
+			p.Coaches[1].Out = []Away{{Week: 2}}
 			p.Fixed = []Placement{{Week: 2, Class: "fri", Lead: "dov", Items: []Item{{"legs", Teach}}}}
 		}, []string{"week 2, fri is fixed: teach legs, led by dov", "dov is out in week 2"}},
 		"more than a coach leads": {func(p *Problem) {

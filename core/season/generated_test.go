@@ -83,7 +83,7 @@ func generatedAs(z size, seed uint64, scarce bool) Problem {
 		if i%3 != 1 {
 			c.Signoffs = append(c.Signoffs, "throws")
 		}
-		c.Out = []Away{{1 + r.IntN(z.weeks)}}
+		c.Out = []Away{{Week: 1 + r.IntN(z.weeks)}}
 		p.Coaches = append(p.Coaches, c)
 	}
 	return p

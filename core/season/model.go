@@ -220,13 +220,9 @@ func (m *model) heldIn(t, u int) bool {
 func (m *model) readCoaches() {
 	m.there = make([]uint64, len(m.p.Classes)*(m.p.Weeks+1))
 	for k, c := range m.p.Coaches {
-		out := map[int]bool{}
-		for _, o := range c.Out {
-			out[o.Week] = true
-		}
 		for _, class := range c.Available {
 			for w := 1; w <= m.p.Weeks; w++ {
-				if !out[w] {
+				if !slices.ContainsFunc(c.Out, func(o Away) bool { return o.covers(w, class) }) {
 					m.there[m.classAt[class]*(m.p.Weeks+1)+w] |= 1 << k
 				}
 			}

@@ -55,7 +55,7 @@ func tiny(seed uint64) Problem {
 			c.Signoffs = []string{"legs"}
 		}
 		if r.IntN(5) == 0 {
-			c.Out = []Away{{1 + r.IntN(p.Weeks)}}
+			c.Out = []Away{{Week: 1 + r.IntN(p.Weeks)}}
 		}
 		p.Coaches = append(p.Coaches, c)
 	}

@@ -97,7 +97,7 @@ func TestRepairOfACoachWhoIsOut(t *testing.T) {
 	require.NoError(t, err)
 	out := p
 	out.Coaches = slices.Clone(p.Coaches)
-	out.Coaches[0].Out = []Away{{4}}
+	out.Coaches[0].Out = []Away{{Week: 4}}
 	r, err := Repair(out, old, 4)
 	require.NoError(t, err)
 	require.Empty(t, breaches(out, r.Plan.Placements))

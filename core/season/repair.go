@@ -41,7 +41,7 @@ func (d Disruption) happen(p *Problem, old *Plan) error {
 		if k < 0 {
 			return fmt.Errorf("coach %q is not among the coaches", d.Coach)
 		}
-		p.Coaches[k].Out = append(slices.Clone(p.Coaches[k].Out), Away{d.Week})
+		p.Coaches[k].Out = append(slices.Clone(p.Coaches[k].Out), Away{Week: d.Week})
 	case "not_reached":
 		i := slices.IndexFunc(old.Placements, func(x Placement) bool { return x.Week == d.Week && x.Class == d.Class })
 		if i < 0 {

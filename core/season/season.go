@@ -8,6 +8,7 @@ package season
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 )
 
@@ -96,9 +97,23 @@ type Coach struct {
 	Share      float64  `json:"share"`
 }
 
-// Away is a week in which a coach does not teach.
+// Away is a week in which a coach does not teach, or one class of it.
 type Away struct {
-	Week int `json:"week"`
+	Week  int    `json:"week"`
+	Class string `json:"class,omitempty" doc:"All of the week's when left out"`
+}
+
+// covers says whether the coach is away from a class in a week.
+func (a Away) covers(week int, class string) bool {
+	return a.Week == week && (a.Class == "" || a.Class == class)
+}
+
+// words is when the coach is out.
+func (a Away) words() string {
+	if a.Class == "" {
+		return fmt.Sprintf("out in week %d", a.Week)
+	}
+	return fmt.Sprintf("out of %s in week %d", a.Class, a.Week)
 }
 
 // Spacing says how many weeks after a teach a review is worth most.

@@ -129,7 +129,7 @@ func breaches(p Problem, placements []Placement) []string {
 		if minutes > c.TeachMinutes {
 			bad("%s: %d minutes in %d", at, minutes, c.TeachMinutes)
 		}
-		if !slices.Contains(lead.Available, x.Class) || slices.Contains(lead.Out, Away{x.Week}) {
+		if !slices.Contains(lead.Available, x.Class) || slices.Contains(lead.Out, Away{Week: x.Week}) {
 			bad("%s: %q is not there", at, x.Lead)
 		}
 		if weekly[fmt.Sprint(x.Week, x.Lead)] > lead.MaxPerWeek {
@@ -194,7 +194,7 @@ func drawProblem(t *rapid.T) Problem {
 			c.Signoffs = []string{"legs"}
 		}
 		if rapid.Bool().Draw(t, "out") {
-			c.Out = []Away{{n(1, p.Weeks, "out in")}}
+			c.Out = []Away{{Week: n(1, p.Weeks, "out in")}}
 		}
 		p.Coaches = append(p.Coaches, c)
 	}

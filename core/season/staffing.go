@@ -1,7 +1,6 @@
 package season
 
 import (
-	"fmt"
 	"math/bits"
 	"slices"
 )
@@ -132,8 +131,8 @@ func (c Coach) refusal(p Problem, week int, class string, items []Item) string {
 		return "not available"
 	}
 	for _, o := range c.Out {
-		if o.Week == week {
-			return fmt.Sprintf("out in week %d", week)
+		if o.covers(week, class) {
+			return o.words()
 		}
 	}
 	for _, it := range items {

@@ -46,7 +46,7 @@ func New(t testing.TB) *store.Store {
 	defer db.Close()
 	_, err = db.Exec("CREATE DATABASE " + name)
 	require.NoError(t, err)
-	s, err := store.Open(ctx, dsn+name)
+	s, err := store.Migrate(ctx, dsn+name)
 	require.NoError(t, err)
 	t.Cleanup(func() {
 		_, err := s.DB.Exec("DROP DATABASE " + name)

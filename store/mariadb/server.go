@@ -10,6 +10,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"os"
 	"os/exec"
@@ -18,19 +19,26 @@ import (
 	"runtime"
 	"strconv"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"syscall"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 )
 
-// Server is a running private server.
+// Server is a running private server. One that dies is started again on the
+// same port, until it is stopped.
 type Server struct {
-	cmd    *exec.Cmd
-	exited chan error
-	lock   *os.File
-	port   int
-	secret string
+	mu       sync.Mutex // of cmd
+	cmd      *exec.Cmd
+	exited   chan error
+	lock     *os.File
+	port     int
+	secret   string
+	launch   func(context.Context) error
+	stopping atomic.Bool
+	gone     chan struct{}
 }
 
 // Start starts a server on the data in folder, which it makes at first use. A
@@ -53,7 +61,7 @@ func begin(ctx context.Context, folder string, durable bool) (*Server, error) {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return nil, err
 	}
-	s := &Server{exited: make(chan error, 1)}
+	s := &Server{exited: make(chan error, 1), gone: make(chan struct{})}
 	if s.lock, err = lock(filepath.Join(folder, "lock")); err != nil {
 		return nil, err
 	}
@@ -61,7 +69,26 @@ func begin(ctx context.Context, folder string, durable bool) (*Server, error) {
 		s.lock.Close()
 		return nil, err
 	}
+	go s.keep()
 	return s, nil
+}
+
+// keep starts the server again when it dies.
+func (s *Server) keep() {
+	defer close(s.gone)
+	for {
+		err := <-s.exited
+		for wait := 100 * time.Millisecond; !s.stopping.Load(); wait = min(2*wait, 10*time.Second) {
+			slog.Error("the private database ended and is started again", "error", err)
+			if err = s.launch(context.Background()); err == nil {
+				break
+			}
+			time.Sleep(wait)
+		}
+		if s.stopping.Load() {
+			return
+		}
+	}
 }
 
 func (s *Server) start(ctx context.Context, folder string, durable bool) error {
@@ -80,6 +107,13 @@ func (s *Server) start(ctx context.Context, folder string, durable bool) error {
 	if s.port, err = freePort(); err != nil {
 		return err
 	}
+	_ = os.Remove(filepath.Join(folder, "mariadbd.log"))
+	s.launch = func(ctx context.Context) error { return s.launchOn(ctx, folder, data, as, durable) }
+	return s.launch(ctx)
+}
+
+// launchOn starts the process and returns when it answers.
+func (s *Server) launchOn(ctx context.Context, folder, data string, as *owner, durable bool) error {
 	setup := filepath.Join(data, "setup.sql")
 	if err := os.WriteFile(setup, []byte(s.setup()), 0o600); err != nil {
 		return err
@@ -89,18 +123,19 @@ func (s *Server) start(ctx context.Context, folder string, durable bool) error {
 			return err
 		}
 	}
-	log, err := os.Create(filepath.Join(folder, "mariadbd.log"))
+	log, err := os.OpenFile(filepath.Join(folder, "mariadbd.log"), os.O_CREATE|os.O_WRONLY|os.O_APPEND, 0o640)
 	if err != nil {
 		return err
 	}
 	defer log.Close()
-	s.cmd = exec.Command("mariadbd", append(options(data, s.port, as, durable), "--init-file="+setup)...)
-	s.cmd.Stdout, s.cmd.Stderr = log, log
-	if err := s.run(as); err != nil {
+	cmd := exec.Command("mariadbd", append(options(data, s.port, as, durable), "--init-file="+setup)...)
+	cmd.Stdout, cmd.Stderr = log, log
+	if err := s.run(cmd, as); err != nil {
 		return fmt.Errorf("mariadbd does not start: %w", err)
 	}
 	if err := s.ready(ctx); err != nil {
-		s.Stop()
+		_ = cmd.Process.Kill()
+		<-s.exited
 		return fmt.Errorf("%w; its log is %s", err, log.Name())
 	}
 	return os.Remove(setup)
@@ -173,18 +208,23 @@ GRANT ALL ON *.* TO 'vereda'@'127.0.0.1';
 // however it dies. The signal is tied to the thread that starts it, which
 // therefore must live as long; and it is lost if the process changes its user
 // later, so the user is set here and not by the server.
-func (s *Server) run(as *owner) error {
+func (s *Server) run(cmd *exec.Cmd, as *owner) error {
 	started := make(chan error, 1)
 	go func() {
 		runtime.LockOSThread()
-		s.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true}
+		cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGTERM, Setpgid: true}
 		if as != nil {
-			s.cmd.SysProcAttr.Credential = &syscall.Credential{Uid: uint32(as.uid), Gid: uint32(as.gid)}
+			cmd.SysProcAttr.Credential = &syscall.Credential{Uid: uint32(as.uid), Gid: uint32(as.gid)}
 		}
-		err := s.cmd.Start()
+		err := cmd.Start()
+		if err == nil {
+			s.mu.Lock()
+			s.cmd = cmd
+			s.mu.Unlock()
+		}
 		started <- err
 		if err == nil {
-			s.exited <- s.cmd.Wait()
+			s.exited <- cmd.Wait()
 		}
 	}()
 	return <-started
@@ -222,6 +262,15 @@ type quiet struct{}
 
 func (quiet) Print(...any) {}
 
+// PID is the number of the server's process now.
+func (s *Server) PID() int { return s.process().Pid }
+
+func (s *Server) process() *os.Process {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.cmd.Process
+}
+
 // DSN is the address of a database on the server.
 func (s *Server) DSN(database string) string {
 	return fmt.Sprintf("vereda:%s@tcp(127.0.0.1:%d)/%s", s.secret, s.port, database)
@@ -230,12 +279,13 @@ func (s *Server) DSN(database string) string {
 // Stop ends the server and waits until its data is on the disk.
 func (s *Server) Stop() error {
 	defer s.lock.Close()
-	_ = s.cmd.Process.Signal(syscall.SIGTERM)
+	s.stopping.Store(true)
+	_ = s.process().Signal(syscall.SIGTERM)
 	select {
-	case <-s.exited:
+	case <-s.gone:
 		return nil
 	case <-time.After(60 * time.Second):
-		_ = s.cmd.Process.Kill()
+		_ = s.process().Kill()
 		return errors.New("mariadbd did not stop within a minute and was killed")
 	}
 }

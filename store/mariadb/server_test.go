@@ -69,13 +69,17 @@ func TestKilledServerRecovers(t *testing.T) {
 	require.NoError(t, err)
 	exec1(t, s, "CREATE TABLE kept (id INT PRIMARY KEY)")
 	exec1(t, s, "INSERT INTO kept VALUES (7)")
-	require.NoError(t, s.cmd.Process.Kill())
-	<-s.exited
-	s.lock.Close()
-	s, err = Start(context.Background(), dir)
-	require.NoError(t, err)
+	died := s.PID()
+	require.NoError(t, syscall.Kill(died, syscall.SIGKILL))
+	require.Eventually(t, func() bool {
+		db, err := sql.Open("mysql", s.DSN("vereda"))
+		require.NoError(t, err)
+		defer db.Close()
+		return s.PID() != died && db.Ping() == nil
+	}, 30*time.Second, 20*time.Millisecond, "it is started again by itself, on the same port")
 	assert.Equal(t, "7", query(t, s, "SELECT id FROM kept"))
 	require.NoError(t, s.Stop())
+	assert.Error(t, syscall.Kill(s.PID(), 0), "stopped, it stays so")
 }
 
 // The program is killed and leaves the server behind: it gets the signal to

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Component, lazy, type ReactNode, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
-import { client, type Trouble, take } from "./api/client";
+import { client, type S, type Trouble, take } from "./api/client";
 import { MeProvider } from "./api/use";
 import { Library } from "./areas/library/Library";
 import { Shell } from "./areas/Shell";
@@ -26,9 +26,16 @@ const MyPage = lazy(() => import("./areas/me/MyPage"));
 
 /** App signs in, then opens the areas in the order of the work. */
 export function App() {
-  const me = useQuery({ queryKey: ["me"], queryFn: () => take(client.GET("/api/session")), retry: false, staleTime: 60_000 });
+  const me = useQuery<S["Me"], Trouble>({
+    queryKey: ["me"],
+    queryFn: () => take(client.GET("/api/session")),
+    retry: false,
+    staleTime: 60_000,
+    refetchInterval: (q) => (unreachable(q.state.error) ? 2_000 : false),
+  });
   if (me.isPending) return null;
-  if (!me.data) return <SignIn trouble={(me.error as Trouble | null)?.status === 0 ? me.error?.message : undefined} />;
+  if (!me.data && unreachable(me.error)) return <Unreachable why={me.error?.message ?? ""} />;
+  if (!me.data) return <SignIn />;
   const home = { student: "/me", "front desk": "/mat", coach: "/mat", "head instructor": "/library" }[me.data.role] ?? "/library";
   return (
     <MeProvider value={me.data}>
@@ -55,6 +62,19 @@ export function App() {
         </Routes>
       </Suspense>
     </MeProvider>
+  );
+}
+
+/** unreachable says whether the server, or its database, cannot be asked now. */
+const unreachable = (e: Trouble | null) => !!e && (e.status === 0 || e.status >= 500);
+
+function Unreachable({ why }: { why: string }) {
+  return (
+    <main className="mx-auto max-w-xl p-8" role="alert">
+      <h1>Vereda cannot be reached</h1>
+      <p className="mt-2">{why}</p>
+      <p className="mt-2 text-soft">This page tries again every two seconds and opens by itself.</p>
+    </main>
   );
 }
 

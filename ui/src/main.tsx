@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter } from "react-router";
+import { createBrowserRouter, RouterProvider } from "react-router";
 import { App } from "./App";
 import { Trouble } from "./api/client";
 import { VoiceProvider } from "./api/use";
@@ -13,16 +13,17 @@ const queries = new QueryClient({
   },
 });
 
+// One route: the pages choose for themselves what they show. A router of this kind can hold somebody who leaves words unsaved.
+const router = createBrowserRouter([{ path: "*", element: <App /> }]);
+
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <BrowserRouter>
-          <VoiceProvider>
-            <App />
-          </VoiceProvider>
-        </BrowserRouter>
+        <VoiceProvider>
+          <RouterProvider router={router} />
+        </VoiceProvider>
       </QueryClientProvider>
     </StrictMode>,
   );

@@ -6,11 +6,11 @@ import { Input } from "../kit/Field";
 import { Waymark } from "../kit/Waymark";
 
 /** SignIn asks who is there. What was written stays when it is refused. */
-export function SignIn({ trouble }: { trouble?: string }) {
+export function SignIn() {
   const queries = useQueryClient();
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
-  const [wrong, setWrong] = useState(trouble);
+  const [wrong, setWrong] = useState<string>();
   const [busy, setBusy] = useState(false);
   async function send(e: FormEvent) {
     e.preventDefault();

@@ -5,6 +5,7 @@ import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
+import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
 import { Note } from "../../kit/Leaves";
 import { Rows } from "../../kit/Rows";
@@ -135,13 +136,14 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
 type Ladder = S["CurriculumLadder"];
 
 function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all: S["LadderLine"][]; onDone: (id?: string) => void }) {
+  const opened = useOpened(line?.version ?? 0);
   const [l, setL] = useState<Ladder>(
     line
       ? { id: line.id, name: line.name, audience: line.audience, context: line.context, ranks: line.ranks, onward: line.onward }
       : { id: "", name: "", audience: "adult", ranks: [] },
   );
   const save = useDo(
-    (body: Ladder) => take(client.PUT("/api/ladders", { params: { query: { version: line?.version ?? 0 } }, body })),
+    (body: Ladder) => take(client.PUT("/api/ladders", { params: { query: { version: opened } }, body })),
     () => (line ? `Changed ${l.name}.` : `Added ${l.name}.`),
     (out) => onDone(out.id),
   );

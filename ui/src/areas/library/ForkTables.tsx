@@ -94,7 +94,7 @@ export default function ForkTables() {
             ) : way === "rounds" ? (
               <ReactionRounds key={id} table={id} />
             ) : (
-              <TableEditor key={`${id}-${open.data.version}`} page={open.data} onDone={() => undefined} />
+              <TableEditor key={id} page={open.data} onDone={() => undefined} />
             )}
           </>
         ) : (

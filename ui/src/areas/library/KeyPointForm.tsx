@@ -2,6 +2,7 @@ import { type FormEvent, useState } from "react";
 import { client, type S, take } from "../../api/client";
 import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { useOpened } from "../../kit/draft";
 import { TextArea } from "../../kit/Field";
 
 type Point = S["LibraryKeyPoint"];
@@ -26,12 +27,13 @@ export function KeyPointForm({
   version: number;
   onDone: () => void;
 }) {
+  const opened = useOpened(version);
   const [draft, setDraft] = useState<Point>(point);
   const save = useDo(
     (body: Point) =>
       take(
         client.PUT("/api/techniques/{id}/points/{point}", {
-          params: { path: { id: technique, point: point.id }, query: { version } },
+          params: { path: { id: technique, point: point.id }, query: { version: opened } },
           body,
         }),
       ),

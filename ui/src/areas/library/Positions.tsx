@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { useOpened } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { arrows, Empty, Leaves } from "../../kit/Leaves";
 import { History } from "./History";
@@ -151,6 +152,7 @@ function Ways({ all, none, way }: { all: S["TechniqueLine"][]; none: string; way
 
 function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => void; onLeave: () => void }) {
   const had = props.position;
+  const opened = useOpened(had?.version ?? 0);
   const words = useWords();
   const [name, setName] = useState(had?.name ?? "");
   const [family, setFamily] = useState(had?.family ?? "guards");
@@ -161,7 +163,7 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
     (_: undefined) =>
       take(
         client.PUT("/api/positions", {
-          params: { query: { version: had?.version ?? 0 } },
+          params: { query: { version: opened } },
           body: {
             id: had?.id ?? "",
             name,

@@ -1,9 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { useUnsaved } from "../../kit/draft";
 import { Input, TextArea } from "../../kit/Field";
 import { History } from "./History";
 import { PickPlace } from "./Pick";
@@ -17,6 +18,7 @@ const empty: Table = { id: "", name: "", at: { position: "", part: "attack" }, c
 
 /** TableEditor shows cues as columns and rows as rules, and says under the hand what is open, contradicts or could go. */
 export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (id: string) => void }) {
+  const [opened, reopen] = useState(page);
   const [t, setT] = useState<Table>(page?.table ?? empty);
   const [open, show] = useState<"history" | "">("");
   const may = useMay();
@@ -25,12 +27,21 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
   const techniques = useTechniques();
   const writes = may("save-fork-table");
   const here = t.at.position ? techniques.filter((x) => x.from_at === `${t.at.position}/${t.at.part}`) : [];
-  const dirty = JSON.stringify(t) !== JSON.stringify(page?.table ?? empty);
+  const written = JSON.stringify(t);
+  const dirty = written !== JSON.stringify(opened?.table ?? empty);
+  // What is read anew is taken over where nothing would be lost: the form is as it was opened, or as it was just saved.
+  const newer = page && opened && page.version !== opened.version;
+  useEffect(() => {
+    if (!newer || (dirty && written !== JSON.stringify(page.table))) return;
+    reopen(page);
+    setT(page.table);
+  }, [newer, dirty, written, page]);
   const save = useDo(
-    (body: Table) => take(client.PUT("/api/fork-tables", { params: { query: { version: page?.version ?? 0 } }, body })),
+    (body: Table) => take(client.PUT("/api/fork-tables", { params: { query: { version: opened?.version ?? 0 } }, body })),
     () => (page ? `Changed ${t.name}.` : `Added ${t.name}.`),
     (out) => onDone(out.id),
   );
+  useUnsaved(dirty && !save.isPending);
   const remove = useDo(
     (id: string) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "fork table", id } } })),
     () => `Took ${t.name} out of the library.`,
@@ -72,7 +83,16 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
             Keep table
           </Button>
         )}
-        {page && dirty && <Button onClick={() => setT(page.table)}>Leave as it was</Button>}
+        {page && dirty && (
+          <Button
+            onClick={() => {
+              reopen(page);
+              setT(page.table);
+            }}
+          >
+            Leave as it was
+          </Button>
+        )}
         {page && may("record-history") && (
           <button type="button" className="link no-print text-[13px]" onClick={() => show(open ? "" : "history")}>
             History
@@ -85,6 +105,11 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
         )}
       </div>
       {save.error && <Refusal error={save.error} />}
+      {newer && dirty && (
+        <p className="text-clay" role="status">
+          Somebody else changed this table meanwhile. Your words are still here; “Leave as it was” shows theirs.
+        </p>
+      )}
       {open === "history" && page && <History kind="fork table" id={page.table.id} onClose={() => show("")} />}
       {page && <p className="cap">{`${page.position}, ${t.at.part === "attack" ? "attacker" : "defender"}`}</p>}
       {writes ? (

@@ -2,6 +2,7 @@ import { type FormEvent, useEffect, useState } from "react";
 import { client, type S, Trouble, take } from "../../api/client";
 import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { useOpened, useUnsaved } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
 import { newId } from "../../kit/words";
@@ -26,7 +27,8 @@ const short = () => newId().slice(0, 6);
 
 /** TechniqueEditor writes a whole technique, or a new one. What is wrong is said at its field; nothing is lost. */
 export function TechniqueEditor(props: { technique?: Draft; version?: number; onDone: (id: string) => void; onLeave: () => void }) {
-  const [t, setT] = useState<Draft>(props.technique ?? blank);
+  const opened = useOpened({ technique: props.technique ?? blank, version: props.version ?? 0 });
+  const [t, setT] = useState<Draft>(opened.technique);
   const [aliases, setAliases] = useState((props.technique?.aliases ?? []).join("; "));
   const words = useWords();
   const positions = usePositions();
@@ -37,13 +39,14 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
     async (body: Draft): Promise<{ id: string; change?: string }> => {
       if (isNew) return take(client.POST("/api/techniques", { body }));
       const done = await take(
-        client.PUT("/api/techniques/{id}", { params: { path: { id: body.id }, query: { version: props.version ?? 0 } }, body }),
+        client.PUT("/api/techniques/{id}", { params: { path: { id: body.id }, query: { version: opened.version } }, body }),
       );
       return { id: body.id, change: done.change };
     },
     () => (isNew ? `Added ${t.name}.` : `Changed ${t.name}.`),
     (out) => props.onDone(out.id),
   );
+  useUnsaved(JSON.stringify(t) !== JSON.stringify(opened.technique) && !save.isPending && !save.isSuccess);
   const wrong: Wrong = save.error?.fields ?? {};
   useEffect(() => {
     if (Object.keys(save.error?.fields ?? {}).length > 0) document.querySelector<HTMLElement>("[aria-invalid=true]")?.focus();

@@ -4,6 +4,7 @@ import { Link, useLocation } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { useOpened } from "../../kit/draft";
 import { Input, TextArea } from "../../kit/Field";
 import { Empty, Leaves } from "../../kit/Leaves";
 import { Rows } from "../../kit/Rows";
@@ -107,13 +108,14 @@ export default function Variants() {
 
 function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }) {
   const techniques = useTechniques();
+  const opened = useOpened(set?.version ?? 0);
   const [s, setS] = useState<S["LibraryVariantSet"]>(
     set
       ? { id: set.id, name: set.name, question: set.question, variants: set.variants, house: set.house, reason: set.reason }
       : { id: "", name: "", question: "", variants: [] },
   );
   const save = useDo(
-    (body: S["LibraryVariantSet"]) => take(client.PUT("/api/variant-sets", { params: { query: { version: set?.version ?? 0 } }, body })),
+    (body: S["LibraryVariantSet"]) => take(client.PUT("/api/variant-sets", { params: { query: { version: opened } }, body })),
     () => (set ? `Changed ${s.name}.` : `Added ${s.name}.`),
     onDone,
   );

@@ -1,17 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
+import { useClassChanges } from "../../api/changes";
 import { client, type S, take } from "../../api/client";
 import { chime, wakeSound } from "./sound";
 
 /** Clock is the clock on the wall: dark, readable from ten metres, with a sound at every change. */
 export default function Clock() {
   const { night = "" } = useParams();
+  useClassChanges(night);
   const [part, setPart] = useState<{ from: string; left: number } | null>(null);
   const page = useQuery({
     queryKey: ["clock", night, part],
     queryFn: () => take(client.GET("/api/classes/{id}/clock", { params: { path: { id: night }, query: part ?? {} } })),
-    refetchInterval: 20_000,
+    refetchInterval: 120_000,
   });
   if (page.error) return <p className="min-h-screen bg-night p-8 text-3xl text-chalk">{page.error.message}</p>;
   if (!page.data) return <div className="min-h-screen bg-night" />;

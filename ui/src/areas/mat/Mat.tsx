@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
+import { useClassChanges } from "../../api/changes";
 import { client, type S, take } from "../../api/client";
 import { Empty, Leaves } from "../../kit/Leaves";
 import { date } from "../../kit/words";
@@ -61,10 +62,11 @@ function Choose() {
 }
 
 function Night({ id }: { id: string }) {
+  useClassChanges(id);
   const page = useQuery({
     queryKey: ["night", id],
     queryFn: () => take(client.GET("/api/classes/{id}", { params: { path: { id } } })),
-    refetchInterval: 20_000,
+    refetchInterval: 120_000,
   });
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   if (!page.data) return null;

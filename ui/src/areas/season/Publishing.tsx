@@ -147,6 +147,8 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
   );
 }
 
+const letterState = { waiting: "waiting", sent: "sent", failed: "not sent" };
+
 function Letters() {
   const may = useMay();
   const [open, show] = useState<number | null>(null);
@@ -154,30 +156,33 @@ function Letters() {
     queryKey: ["letters"],
     enabled: may("list-letters"),
     queryFn: () => take(client.GET("/api/letters")),
+    refetchInterval: (q) => (q.state.data?.some((l) => l.state === "waiting") ? 3000 : false),
   });
   if (!letters.data) return null;
   return (
     <section data-letters>
-      <h2>Notices handed over</h2>
+      <h2>Notices</h2>
       {letters.data.length === 0 && (
         <Empty title="No letters yet">
           <p>
-            What the mail stand-in was handed can be read here. With a real mail server, set in VEREDA_SMTP, letters go out and are not
-            kept.
+            Publishing writes to each coach something changes for. The letters wait here until the mail server named in VEREDA_SMTP has
+            taken them.
           </p>
         </Empty>
       )}
       <ul>
         {letters.data.map((l, i) => (
-          <li key={`${l.on} ${l.to}`} className="border-b border-hair py-1">
+          <li key={`${l.at} ${l.to}`} className="border-b border-hair py-1">
             <button
               type="button"
               className="w-full text-left hover:bg-wash"
               aria-expanded={open === i}
               onClick={() => show(open === i ? null : i)}
             >
-              <b>{l.to}</b> <span className="text-soft">{l.subject}</span>
+              <b>{l.to}</b> <span className="text-soft">{l.subject}</span>{" "}
+              <span className={l.state === "failed" ? "text-clay" : "text-soft"}>{letterState[l.state]}</span>
             </button>
+            {l.failure && <p className="text-[12.5px] text-clay">The mail server did not take it: {l.failure}</p>}
             {open === i && <pre className="mt-1 text-[12.5px] whitespace-pre-wrap">{l.text}</pre>}
           </li>
         ))}

@@ -13,10 +13,11 @@ import { ClassForm, CoachForm, TrackForm } from "./TimetableForms";
 export function Timetable({ page }: { page?: S["SeasonPage"] }) {
   const may = useMay();
   const table = useQuery({ queryKey: ["timetable"], queryFn: () => take(client.GET("/api/timetable")) });
-  const [form, open] = useState<{ class?: S["AcademyClass"]; track?: S["AcademyTrack"]; coach?: string } | null>(null);
+  const [form, open] = useState<{ class?: S["ClassLine"]; track?: S["AcademyTrack"] & { version: number }; coach?: string } | null>(null);
   const [person, choose] = useState("");
   const setTrack = useDo(
-    (t: S["AcademyTrack"]) => take(client.PUT("/api/timetable/tracks", { body: t })),
+    ({ version, ...t }: S["AcademyTrack"] & { version: number }) =>
+      take(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
     (_, t) => `Changed the track ${t.name}.`,
   );
   if (table.error) return <p className="text-clay">{table.error.message}</p>;
@@ -28,8 +29,9 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
   const coach =
     t.coaches.find((c) => c.id === form?.coach) ??
     (other && { ...other, terms: { available: [], signoffs: [], max_per_week: 2, share: 0.1, out: [] } });
-  const blank: S["AcademyClass"] = {
+  const blank: S["ClassLine"] = {
     id: "",
+    version: 0,
     name: "",
     track: t.tracks[0]?.id ?? "",
     weekday: 1,
@@ -93,7 +95,7 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
       {may("save-track") && (
         <Button
           className="mt-1"
-          onClick={() => open({ track: { id: "", name: "", audience: "all", context: "both", mode: "same", school: "block" } })}
+          onClick={() => open({ track: { id: "", version: 0, name: "", audience: "all", context: "both", mode: "same", school: "block" } })}
         >
           Add a track
         </Button>
@@ -279,10 +281,13 @@ function Import({ tracks }: { tracks: S["TrackLine"][] }) {
 }
 
 function Closures({ page, classes }: { page: S["SeasonPage"]; classes: S["AcademyClass"][] }) {
+  const [was, begin] = useState(page.closures); // what the form began with
   const [all, set] = useState(page.closures);
   const keep = useDo(
-    (_: undefined) => take(client.PUT("/api/seasons/{id}/closures", { params: { path: { id: page.line.id } }, body: { closures: all } })),
+    (_: undefined) =>
+      take(client.PUT("/api/seasons/{id}/closures", { params: { path: { id: page.line.id } }, body: { closures: all, was } })),
     () => `Set the closures of ${page.line.name}.`,
+    () => begin(all),
   );
   const wrong = keep.error?.fields ?? {};
   const change = (i: number, to: Partial<S["AcademyClosure"]>) => set(all.map((c, j) => (i === j ? { ...c, ...to } : c)));
@@ -315,7 +320,7 @@ function Closures({ page, classes }: { page: S["SeasonPage"]; classes: S["Academ
       ))}
       <div className="mt-2 flex gap-2">
         <Button onClick={() => set([...all, { week: 0 }])}>Add a closure</Button>
-        {JSON.stringify(all) !== JSON.stringify(page.closures) && (
+        {JSON.stringify(all) !== JSON.stringify(was) && (
           <Button look="main" onClick={() => keep.mutate(undefined)}>
             Keep the closures
           </Button>

@@ -2,6 +2,7 @@ import { type FormEvent, type ReactNode, useState } from "react";
 import { client, type S, take } from "../../api/client";
 import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
 import { Ticks } from "../../kit/Ticks";
 import { weekday, whole } from "../../kit/words";
@@ -42,10 +43,20 @@ function Form({
 }
 
 /** ClassForm writes one weekly class. */
-export function ClassForm({ entry, tracks, onDone }: { entry: S["AcademyClass"]; tracks: S["TrackLine"][]; onDone: () => void }) {
-  const [c, set] = useState(entry);
+export function ClassForm({
+  entry,
+  tracks,
+  onDone,
+}: {
+  entry: S["AcademyClass"] & { version: number };
+  tracks: S["TrackLine"][];
+  onDone: () => void;
+}) {
+  // The version is the one the form was opened at: a save over somebody else's is refused.
+  const { version, ...opened } = useOpened(entry);
+  const [c, set] = useState(opened);
   const keep = useDo(
-    (_: undefined) => take(client.PUT("/api/timetable/classes", { body: c })),
+    (_: undefined) => take(client.PUT("/api/timetable/classes", { params: { query: { version } }, body: c })),
     () => (entry.id ? `Changed the class ${c.name}.` : `Added the class ${c.name}.`),
     onDone,
   );
@@ -107,10 +118,11 @@ export function ClassForm({ entry, tracks, onDone }: { entry: S["AcademyClass"];
 }
 
 /** TrackForm writes one track. */
-export function TrackForm({ track, onDone }: { track: S["AcademyTrack"]; onDone: () => void }) {
-  const [t, set] = useState(track);
+export function TrackForm({ track, onDone }: { track: S["AcademyTrack"] & { version: number }; onDone: () => void }) {
+  const { version, ...opened } = useOpened(track);
+  const [t, set] = useState(opened);
   const keep = useDo(
-    (_: undefined) => take(client.PUT("/api/timetable/tracks", { body: t })),
+    (_: undefined) => take(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
     () => (track.id ? `Changed the track ${t.name}.` : `Added the track ${t.name}.`),
     onDone,
   );
@@ -175,10 +187,14 @@ export function CoachForm({
 }) {
   const [t, set] = useState({ ...coach.terms, out: coach.terms.out ?? [] });
   const [email, setEmail] = useState(coach.email ?? "");
+  const version = useOpened(coach.version);
   const keep = useDo(
     (_: undefined) =>
       take(
-        client.PUT("/api/timetable/coaches/{id}", { params: { path: { id: coach.id } }, body: { email: email || undefined, terms: t } }),
+        client.PUT("/api/timetable/coaches/{id}", {
+          params: { path: { id: coach.id }, query: { version } },
+          body: { email: email || undefined, terms: t },
+        }),
       ),
     () => (fresh ? `Made ${coach.name} a coach.` : `Changed the terms of ${coach.name}.`),
     onDone,

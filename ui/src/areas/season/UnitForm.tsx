@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { client, type S, take } from "../../api/client";
 import { useDo } from "../../api/use";
 import { Button } from "../../kit/Button";
+import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
 import { Ticks } from "../../kit/Ticks";
 import { whole } from "../../kit/words";
@@ -22,9 +23,10 @@ export function UnitLeaf({ season, id, onDone }: { season: string; id: string; o
 
 function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["UnitsPage"]; onDone: (id?: string) => void }) {
   const [u, set] = useState<S["AcademyUnit"]>(() => (line ? written(line) : blank));
+  const version = useOpened(line?.version ?? 0);
   const library = useTechniques();
   const keep = useDo(
-    (_: undefined) => take(client.PUT("/api/units", { body: u })),
+    (_: undefined) => take(client.PUT("/api/units", { params: { query: { version } }, body: u })),
     () => (line ? `Changed the unit ${u.name}.` : `Added the unit ${u.name}.`),
     (done) => onDone(done.id),
   );

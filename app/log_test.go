@@ -1,0 +1,387 @@
+package app_test
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/app/documents"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/internal/testkit"
+)
+
+// version is the one a record is at.
+func version(t *testing.T, a *app.App, kind, id string) int {
+	t.Helper()
+	s, err := a.Read(t.Context(), head.Academy)
+	require.NoError(t, err)
+	return s.Version(kind, id)
+}
+
+// second is another server on the same database, its clock off by so much.
+func second(t *testing.T, a *app.App, off time.Duration) *app.App {
+	b := app.New(a.Store, func() time.Time { return now.Add(off) }, time.UTC, testkit.Files(t))
+	b.Patience = 0.05
+	return b
+}
+
+// observed is a check of hip escapes in which every key point was seen, or none.
+func observed(t *testing.T, a *app.App, seen ledger.Seen) app.KeepCheck {
+	page, err := a.CheckPage(t.Context(), head, "oren-vask", "knee-cut", "right")
+	require.NoError(t, err)
+	k := app.KeepCheck{Student: "oren-vask", Technique: "knee-cut", Side: "right", Observation: ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 2}}
+	for _, p := range page.Technique.KeyPoints {
+		k.Observation.Points[p.ID] = seen
+	}
+	return k
+}
+
+func standing(t *testing.T, a *app.App) ledger.Standing {
+	s, err := a.Read(t.Context(), head.Academy)
+	require.NoError(t, err)
+	x, _ := s.Standing("oren-vask", "knee-cut", "right")
+	return x
+}
+
+// Forty people at the door at once, on two servers, half of them tapping twice: all are in, once.
+func TestAFullHallChecksIn(t *testing.T) {
+	a := open(t)
+	b := second(t, a, 0)
+	page, err := a.Night(t.Context(), head, tonight)
+	require.NoError(t, err)
+	var wg sync.WaitGroup
+	for i, p := range page.Others {
+		for n, server := range []*app.App{a, b} {
+			if n == 1 && i%2 == 0 {
+				continue
+			}
+			wg.Go(func() {
+				assert.NoError(t, server.CheckIn(context.Background(), head, tonight, p.ID, fmt.Sprint("tap-", i)), p.Name)
+			})
+		}
+	}
+	wg.Wait()
+	for _, server := range []*app.App{a, b} {
+		after, err := server.Night(t.Context(), head, tonight)
+		require.NoError(t, err)
+		assert.Len(t, after.Here, len(page.Here)+len(page.Others))
+		noDifference(t, server)
+	}
+}
+
+func TestACheckSentTwiceCountsOnce(t *testing.T) {
+	a := open(t)
+	b := second(t, a, 0)
+	k := observed(t, a, ledger.Shown)
+	k.ID = "phone-7"
+	before := standing(t, a).Checks
+	first, err := a.KeepCheck(t.Context(), coach, k)
+	require.NoError(t, err)
+	for _, server := range []*app.App{a, b} {
+		again, err := server.KeepCheck(t.Context(), coach, k)
+		require.NoError(t, err)
+		assert.Equal(t, first, again, "the same answer")
+		assert.Equal(t, before+1, standing(t, server).Checks)
+		noDifference(t, server)
+	}
+	for name, change := range map[string]func(*app.KeepCheck){
+		"another student": func(k *app.KeepCheck) { k.Student = "agathe-linden" },
+		"another side":    func(k *app.KeepCheck) { k.Side = "left" },
+		"other content":   func(k *app.KeepCheck) { k.Observation.CautionBroken = true },
+		"another class":   func(k *app.KeepCheck) { k.Class = tonight },
+	} {
+		other := k
+		change(&other)
+		var conflict *app.ConflictError
+		_, err := a.KeepCheck(t.Context(), coach, other)
+		require.ErrorAs(t, err, &conflict, name)
+		assert.Contains(t, err.Error(), "was used before for another record")
+	}
+	assert.Equal(t, before+1, standing(t, a).Checks, "nothing of that was kept")
+}
+
+// A pass, and then a fail from a server whose clock is two seconds behind: the order
+// is that of the log, on every server and after a rebuild.
+func TestOrderIsTheLogsAndNoClocks(t *testing.T) {
+	a := open(t)
+	late := second(t, a, -2*time.Second)
+	_, err := a.KeepCheck(t.Context(), coach, observed(t, a, ledger.Shown))
+	require.NoError(t, err)
+	passed := standing(t, a)
+	require.Equal(t, ledger.FirstHalfLife, passed.HalfLife)
+	_, err = late.KeepCheck(t.Context(), coach, observed(t, a, ledger.Missing))
+	require.NoError(t, err)
+	for _, server := range []*app.App{a, late, second(t, a, 0)} {
+		assert.Equal(t, ledger.LeastHalfLife, standing(t, server).HalfLife, "passed first, failed then")
+		noDifference(t, server)
+	}
+}
+
+func TestACheckInThatWasTakenBackIsNotMadeAgainByAnOldTap(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	here := func() bool {
+		p, err := a.Night(ctx, head, tonight)
+		require.NoError(t, err)
+		return slices.ContainsFunc(p.Here, func(x app.Attendee) bool { return x.ID == "oren-vask" })
+	}
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "tap"))
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "tap"), "sent again")
+	require.NoError(t, a.CheckOut(ctx, head, tonight, "oren-vask"))
+	assert.False(t, here())
+	var conflict *app.ConflictError
+	err := a.CheckIn(ctx, head, tonight, "oren-vask", "tap")
+	require.ErrorAs(t, err, &conflict)
+	assert.Contains(t, err.Error(), "taken back since")
+	assert.False(t, here())
+	require.ErrorAs(t, a.CheckIn(ctx, head, tonight, "agathe-linden", "tap"), &conflict, "an identifier stands for one person")
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "tap-2"))
+	assert.True(t, here())
+	var missing *app.NotFoundError
+	require.NoError(t, a.CheckOut(ctx, head, tonight, "oren-vask"))
+	require.ErrorAs(t, a.CheckOut(ctx, head, tonight, "oren-vask"), &missing)
+}
+
+// A check-in does not make the library be read again, nor anybody's standing but
+// one's own be computed.
+func TestACheckInCostsWhatIsNew(t *testing.T) {
+	a := open(t)
+	before, err := a.Read(t.Context(), head.Academy)
+	require.NoError(t, err)
+	kept := before.Standings("agathe-linden")
+	require.NotEmpty(t, kept)
+	require.NoError(t, a.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
+	after, err := a.Read(t.Context(), head.Academy)
+	require.NoError(t, err)
+	assert.Same(t, before.Set, after.Set, "records are those they were")
+	assert.Equal(t, before.Revision, after.Revision)
+	assert.Same(t, &kept[0], &after.Standings("agathe-linden")[0], "not computed anew")
+	assert.NotContains(t, before.Session("fund-early", calendar.DayOf(now)).Here(), "oren-vask")
+}
+
+// What one server writes, another one shows at once; each holds its own projections.
+func TestTwoServersShowTheSame(t *testing.T) {
+	a := open(t)
+	b := second(t, a, 0)
+	_, err := b.People(t.Context(), head)
+	require.NoError(t, err)
+	require.NoError(t, a.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Record(t.Context(), head, tonight, app.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Note: "Left side not done"}))
+	p, err := b.Night(t.Context(), head, tonight)
+	require.NoError(t, err)
+	require.NotNil(t, p.Recorded)
+	assert.Equal(t, "Left side not done", p.Recorded.Note)
+	assert.Positive(t, standing(t, b).Exposures)
+	noDifference(t, b)
+}
+
+// Standings follow from the library as it is now: one that was brought in with
+// a bundle counts beside the one that was there.
+func TestAnImportUnderstandsTheLogWithTheWholeLibrary(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	own := library.Technique{Name: "Cellar stairs", Kind: "movement", Context: "both", Summary: "Down the stairs.", SecondsPerRep: 5, TeachMinutes: 5,
+		KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Look down"}}}
+	id, _, err := a.AddTechnique(ctx, head, own)
+	require.NoError(t, err)
+	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Record(ctx, head, tonight, app.RecordNight{Items: []ledger.Item{{Technique: id, Kind: "teach", Reached: "all"}}}))
+	s, err := a.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	had, ok := s.Standing("oren-vask", id, "")
+	require.True(t, ok)
+	testkit.LoadDemo(t, a, calendar.DayOf(now)) // its library does not know the stairs
+	s, err = a.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	has, ok := s.Standing("oren-vask", id, "")
+	require.True(t, ok)
+	assert.Equal(t, had, has)
+	noDifference(t, a)
+}
+
+// Of two corrections of one event in a bundle neither is dropped in silence.
+func TestABundleWithTwoCorrectionsOfOneEventIsRefused(t *testing.T) {
+	a := open(t)
+	b, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	i := slices.IndexFunc(b.Events, func(e academy.Event) bool { return e.Kind == academy.CheckEvent && e.Replaces == "" })
+	for n := range 2 {
+		e := b.Events[i]
+		e.ID, e.Replaces = fmt.Sprint("correction-", n), b.Events[i].ID
+		b.Events = append(b.Events, e)
+	}
+	_, err = a.Import(t.Context(), b)
+	var conflict *app.ConflictError
+	require.ErrorAs(t, err, &conflict)
+	assert.Contains(t, err.Error(), "was corrected before")
+	after, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	assert.Len(t, after.Events, len(b.Events)-2, "all or nothing")
+}
+
+// A class that was moved to another weekday keeps the sessions it had, in the week, on its page, and
+// in the ledger.
+func TestAMovedClassKeepsItsPast(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	last := academy.Occurrence("fund-early", calendar.DayOf(now)-7)
+	before, err := a.Night(ctx, head, last)
+	require.NoError(t, err)
+	require.NotNil(t, before.Recorded)
+	table, err := a.Timetable(ctx, head)
+	require.NoError(t, err)
+	c := table.Classes[slices.IndexFunc(table.Classes, func(c app.ClassLine) bool { return c.ID == "fund-early" })]
+	c.Weekday = c.Weekday%7 + 1
+	_, _, err = a.SaveClass(ctx, head, c.Class, c.Version)
+	require.NoError(t, err)
+	after, err := a.Night(ctx, head, last)
+	require.NoError(t, err)
+	assert.Equal(t, before.Recorded, after.Recorded)
+	assert.Equal(t, before.Here, after.Here)
+	week, err := a.Week(ctx, head, new(calendar.DayOf(now)-7))
+	require.NoError(t, err)
+	found := 0
+	for _, d := range week {
+		for _, x := range d.Classes {
+			if x.Night == last {
+				found++
+				assert.Equal(t, "recorded", x.State)
+			}
+		}
+	}
+	assert.Equal(t, 1, found)
+	var missing *app.NotFoundError
+	_, err = a.Night(ctx, head, tonight)
+	assert.ErrorAs(t, err, &missing, "it is not tonight any more, and nothing happened tonight")
+	_, _, err = a.SaveClass(ctx, head, c.Class, c.Version)
+	var conflict *app.ConflictError
+	assert.ErrorAs(t, err, &conflict, "saved on a version that is over")
+}
+
+// The note shown is the newest one, the same at every reading.
+func TestTheLastNoteIsTheNewest(t *testing.T) {
+	a := open(t)
+	for range 20 {
+		p, err := a.Night(t.Context(), head, tonight)
+		require.NoError(t, err)
+		again, err := a.Night(t.Context(), head, tonight)
+		require.NoError(t, err)
+		require.Equal(t, p.LastNote, again.LastNote)
+		require.Equal(t, p.LastNoteBy, again.LastNoteBy)
+	}
+	nobody, err := a.Night(t.Context(), head, academy.Occurrence("fund-early", calendar.DayOf(now)+7))
+	require.NoError(t, err)
+	assert.Empty(t, nobody.Here)
+	assert.Zero(t, nobody.Rotation.Fresh)
+}
+
+// P stands on Q; P is changed, deleted, and Q too: taking the deletion of P back alone
+// would leave it standing on nothing.
+func TestUndoLeavesNothingHanging(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	add := func(name string, on ...library.Prerequisite) string {
+		id, _, err := a.AddTechnique(ctx, head, library.Technique{Name: name, Kind: "movement", Context: "both", Summary: "Slow.", SecondsPerRep: 5, TeachMinutes: 5, KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Breathe"}}, Prerequisites: on})
+		require.NoError(t, err)
+		return id
+	}
+	q := add("Quiet step")
+	p := add("Plain roll", library.Prerequisite{Technique: q, Reason: "It is the same weight."})
+	page, err := a.Technique(ctx, head, p, "")
+	require.NoError(t, err)
+	page.Written.Prerequisites = nil
+	changed, err := a.SaveTechnique(ctx, head, page.Written, page.Version)
+	require.NoError(t, err)
+	deleted, err := a.DeleteRecord(ctx, head, app.TechniqueRecord, q)
+	require.NoError(t, err)
+	_, err = a.Undo(ctx, head, changed)
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), `speaks of the technique "quiet-step", which is not there any more. Bring that back first`)
+	_, err = a.Undo(ctx, head, deleted)
+	require.NoError(t, err)
+	_, err = a.Undo(ctx, head, changed)
+	require.NoError(t, err)
+	_, err = a.DeleteRecord(ctx, head, app.TechniqueRecord, q)
+	assert.Error(t, err, "it is spoken of again")
+}
+
+// A record that was deleted and made again is at a version no form still carries.
+func TestAStaleFormDoesNotOverwriteWhatWasMadeAgain(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	p := library.Position{Name: "Ledge pin", Family: "pins", Attacker: "Above.", Defender: "Below."}
+	id, _, err := a.SavePosition(ctx, head, p, 0)
+	require.NoError(t, err)
+	stale := version(t, a, documents.Position, id)
+	_, err = a.DeleteRecord(ctx, head, app.PositionRecord, id)
+	require.NoError(t, err)
+	_, _, err = a.SavePosition(ctx, head, p, 0)
+	require.NoError(t, err)
+	p.ID, p.Attacker = id, "On top."
+	_, _, err = a.SavePosition(ctx, head, p, stale)
+	var conflict *app.ConflictError
+	require.ErrorAs(t, err, &conflict)
+}
+
+func TestANameInAnyScriptGetsAnIdentifier(t *testing.T) {
+	a := open(t)
+	seen := map[string]bool{}
+	for _, name := range []string{"大外刈", "Бросок через спину", "Ōsoto hook", "袈裟固"} {
+		id, _, err := a.AddTechnique(t.Context(), head, library.Technique{Name: name, Kind: "movement", Context: "both", Summary: "Slow.", SecondsPerRep: 5, TeachMinutes: 5, KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Breathe"}}})
+		require.NoError(t, err, name)
+		assert.NotEmpty(t, id)
+		assert.False(t, seen[id])
+		seen[id] = true
+		found, err := a.Techniques(t.Context(), head, name)
+		require.NoError(t, err)
+		require.NotEmpty(t, found)
+		assert.Equal(t, name, found[0].Name)
+	}
+	id, _, err := a.SaveTrack(t.Context(), head, academy.Track{Name: "子供", Audience: "youth", Mode: "same", School: "free"}, 0)
+	require.NoError(t, err)
+	assert.NotEmpty(t, id)
+}
+
+// Nobody without a date of birth passes a gate of age.
+func TestAnUnknownAgePassesNoGate(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	b, err := a.Export(ctx, head.Academy)
+	require.NoError(t, err)
+	i := slices.IndexFunc(b.People, func(p academy.Person) bool { return p.ID == "oren-vask" })
+	b.People[i].Birth = nil
+	_, err = a.Import(ctx, b)
+	require.NoError(t, err)
+	page, err := a.CheckPage(ctx, head, "oren-vask", "ankle-lock", "right")
+	require.NoError(t, err)
+	assert.True(t, page.Student.Minor, "treated as a minor")
+	require.NotEmpty(t, page.Refused)
+	assert.Contains(t, page.Refused[0].Why, "from age 18")
+}
+
+// An academy with a zone of its own has its own today.
+func TestEachAcademyHasItsOwnToday(t *testing.T) {
+	s := testkit.New(t)
+	late := time.Date(2026, 11, 24, 23, 30, 0, 0, time.UTC)
+	a := app.New(s, func() time.Time { return late }, time.UTC, testkit.Files(t))
+	testkit.LoadDemo(t, a, calendar.DayOf(late))
+	b, err := a.Export(t.Context(), head.Academy)
+	require.NoError(t, err)
+	b.Settings.Zone = "Pacific/Auckland"
+	_, err = a.Import(t.Context(), b)
+	require.NoError(t, err)
+	x, err := a.Read(t.Context(), head.Academy)
+	require.NoError(t, err)
+	assert.Equal(t, calendar.MustDay("2026-11-25"), x.Today())
+	assert.Equal(t, "Pacific/Auckland", x.Zone.String())
+}
