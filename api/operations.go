@@ -204,6 +204,18 @@ func (s *Server) academy() {
 	operation(s, get, "/academy", "get-academy", "Settings with their sources", func(ctx context.Context, u app.User, _ *nothing) (app.AcademyPage, error) {
 		return s.app.Academy(ctx, u)
 	})
+	type broken struct {
+		Kind string `path:"kind" maxLength:"32"`
+		ID   string `path:"id" maxLength:"120"`
+	}
+	operation(s, post, "/academy/broken/{kind}/{id}", "mend-broken", "Put a record that cannot be read back as it was last when it could be", func(ctx context.Context, u app.User, in *broken) (Done, error) {
+		id, err := s.app.MendBroken(ctx, u, in.Kind, in.ID, false)
+		return Done{Change: id}, err
+	})
+	operation(s, remove, "/academy/broken/{kind}/{id}", "delete-broken", "Delete a record that cannot be read", func(ctx context.Context, u app.User, in *broken) (Done, error) {
+		id, err := s.app.MendBroken(ctx, u, in.Kind, in.ID, true)
+		return Done{Change: id}, err
+	})
 	operation(s, put, "/academy/musts", "set-musts", "Say which cells of the position-by-kind matrix may not be empty", func(ctx context.Context, u app.User, in *struct {
 		Body struct {
 			Musts []curriculum.Must `json:"musts,omitempty" maxItems:"200" doc:"Left out: the usual ones"`

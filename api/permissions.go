@@ -130,6 +130,8 @@ var permissions = map[string][]app.Role{
 	"list-people":        staff,
 	"get-academy":        teach,
 	"export-academy":     head,
+	"mend-broken":        head,
+	"delete-broken":      head,
 	"list-changes":       teach,
 	"undo-change":        teach,
 }

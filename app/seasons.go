@@ -44,7 +44,7 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 	}
 	f.planStudents(&p, s, today)
 	f.pin(&p, s)
-	dropFixed(&p)
+	dropGone(&p)
 	for _, person := range f.People {
 		if person.Coach == nil {
 			continue
@@ -80,9 +80,14 @@ func (f *snapshot) away(s academy.Season, week int, off []academy.Span, classes 
 	return out
 }
 
-// dropFixed takes out of what is fixed the units that cannot be planned any more: what a class
+// dropGone takes out of what is fixed, and of what tracks know before, the units that cannot be planned any more: what a class
 // taught of them is in the ledger, and nothing to come stands on them.
-func dropFixed(p *season.Problem) {
+func dropGone(p *season.Problem) {
+	for i, t := range p.Tracks {
+		p.Tracks[i].Assumed = slices.DeleteFunc(slices.Clone(t.Assumed), func(id string) bool {
+			return !slices.ContainsFunc(p.Units, func(u season.Unit) bool { return u.ID == id })
+		})
+	}
 	for i, x := range p.Fixed {
 		p.Fixed[i].Items = slices.DeleteFunc(slices.Clone(x.Items), func(it season.Item) bool {
 			return !slices.ContainsFunc(p.Units, func(u season.Unit) bool { return u.ID == it.Unit })

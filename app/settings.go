@@ -23,12 +23,13 @@ type Setting struct {
 
 // AcademyPage is the academy's own page.
 type AcademyPage struct {
-	Name     string        `json:"name"`
-	Settings []Setting     `json:"settings"`
-	Gates    []safety.Gate `json:"gates"`
-	Risks    []safety.Risk `json:"risks"`
-	Defers   string        `json:"defers"`
-	Counts   []Setting     `json:"counts"`
+	Name     string             `json:"name"`
+	Settings []Setting          `json:"settings"`
+	Gates    []safety.Gate      `json:"gates"`
+	Risks    []safety.Risk      `json:"risks"`
+	Defers   string             `json:"defers"`
+	Counts   []Setting          `json:"counts"`
+	Broken   []documents.Broken `json:"broken" doc:"Records that cannot be read and were set aside, for the head instructor"`
 
 	Musts    []curriculum.Must `json:"musts" doc:"Cells of the position-by-kind matrix that may not be empty"`
 	Usual    bool              `json:"usual" doc:"The musts are the usual ones"`
@@ -43,8 +44,12 @@ func (a *App) Academy(ctx context.Context, u User) (AcademyPage, error) {
 		return AcademyPage{}, err
 	}
 	s := f.Settings
+	broken := []documents.Broken{}
+	if u.Role == Head {
+		broken = append(broken, f.Broken...)
+	}
 	num := func(x float64) string { return fmt.Sprintf("%g", x) }
-	page := AcademyPage{Name: f.Name, Musts: s.Musts, Usual: slices.Equal(s.Musts, curriculum.DefaultMusts), Families: library.Families, Kinds: curriculum.MustKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: Defers, Settings: []Setting{
+	page := AcademyPage{Name: f.Name, Broken: broken, Musts: s.Musts, Usual: slices.Equal(s.Musts, curriculum.DefaultMusts), Families: library.Families, Kinds: curriculum.MustKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: Defers, Settings: []Setting{
 		{"Share to pass a check", percent(s.Standard.PassShare), "Least score of the key points that are not gates; prompted counts half", "House standard"},
 		{"Tries against live resistance", itoa(s.Standard.LiveTries), "Fewer prove too little to judge", "House standard"},
 		{"Share against live resistance", percent(s.Standard.LiveDefault), "Least lower end of the 95 % interval of successes; lower for escapes and guard retention", "Wilson 1927"},

@@ -39,8 +39,8 @@ type record struct {
 type Broken struct {
 	Kind    string `json:"kind"`
 	ID      string `json:"id"`
-	Version int    `json:"version"`
-	Why     string `json:"why"`
+	Version int    `json:"-"`
+	Why     string `json:"why" doc:"What keeps it from being read"`
 }
 
 // NewSet understands an academy's documents. Those that had knows already in the same version
@@ -169,6 +169,11 @@ func (s *Set) Version(kind, id string) int { return s.values[Ref{kind, id}].vers
 
 // Value is a record as its kind's type; nil when it is not there.
 func (s *Set) Value(kind, id string) any { return s.values[Ref{kind, id}].value }
+
+// IsBroken says whether a record is set aside because it cannot be read.
+func (s *Set) IsBroken(kind, id string) bool {
+	return slices.ContainsFunc(s.Broken, func(b Broken) bool { return b.Kind == kind && b.ID == id })
+}
 
 // Fingerprint tells whether the records of some kinds are still those they were.
 func (s *Set) Fingerprint(kinds ...string) uint64 {

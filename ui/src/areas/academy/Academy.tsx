@@ -1,8 +1,41 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, take } from "../../api/client";
+import { client, type S, take } from "../../api/client";
 import { useDo, useMay } from "../../api/use";
+import { Button } from "../../kit/Button";
 import { Leaves, Note } from "../../kit/Leaves";
 import { Musts } from "./Musts";
+
+/** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
+function Broken({ records }: { records: S["DocumentsBroken"][] }) {
+  const mend = useDo(
+    (r: S["DocumentsBroken"]) => take(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
+    (_, r) => `The ${r.kind} ${r.id} is back.`,
+  );
+  const remove = useDo(
+    (r: S["DocumentsBroken"]) => take(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
+    (_, r) => `Deleted the ${r.kind} ${r.id}.`,
+  );
+  return (
+    <section className="mt-3 border-y border-clay py-2" aria-label="Records that cannot be read">
+      <h2 className="text-clay">Records that cannot be read</h2>
+      <p className="text-soft">They were set aside; everything else works without them.</p>
+      <ul>
+        {records.map((r) => (
+          <li key={`${r.kind} ${r.id}`} className="mt-2">
+            <b>
+              {r.kind} {r.id}
+            </b>
+            : {r.why}
+            <span className="mt-1 flex gap-2">
+              <Button onClick={() => mend.mutate(r)}>Put back its last good state</Button>
+              <Button onClick={() => remove.mutate(r)}>Delete</Button>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
 
 /** Academy: the house's numbers with where they come from, and what was changed lately. */
 export default function Academy() {
@@ -17,6 +50,7 @@ export default function Academy() {
         <>
           <h1>{a.name}</h1>
           <p className="num text-soft">{a.counts.map((c) => `${c.value} ${c.name.toLowerCase()}`).join(" · ")}</p>
+          {a.broken.length > 0 && <Broken records={a.broken} />}
           <h2 className="mt-3">The house's numbers</h2>
           <table className="grid-lines mt-1">
             <thead>

@@ -40,7 +40,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
   }
   return (
     <>
-      <div className="season-sheet mt-1 overflow-x-auto">
+      <div className="season-sheet mt-1 overflow-x-auto" style={{ "--print-zoom": printZoom(page, bands) } as CSSProperties}>
         {bands.map((weeks) => (
           <table
             key={weeks[0]?.week}
@@ -164,6 +164,19 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
       </p>
     </>
   );
+}
+
+/** printZoom makes a full season smaller, so that it stays on its one sheet: by about how tall its rows will be, in pixels on paper. */
+function printZoom(page: S["SeasonPage"], bands: S["SeasonPage"]["weeks"][]): number {
+  const sheet = 960;
+  const tall = bands.reduce((sum, weeks) => {
+    const first = (weeks[0]?.week ?? 1) - 1;
+    const rows = page.rows.map(
+      (r) => 20 + 21 * Math.max(0, ...r.cells.slice(first, weeks.at(-1)?.week).map((c) => (c.same_as ? 0 : c.items.length))),
+    );
+    return sum + 100 + rows.reduce((a, b) => a + b, 0);
+  }, 0);
+  return Math.min(1, sheet / tall);
 }
 
 /** inBands cuts weeks into equal parts of at most so many: on paper more would be too narrow to read. */

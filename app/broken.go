@@ -1,0 +1,50 @@
+package app
+
+import (
+	"context"
+	"fmt"
+
+	"vereda/app/documents"
+	"vereda/app/state"
+	"vereda/core/validation"
+	"vereda/store"
+)
+
+// A record that cannot be read is set aside: the academy goes on without it until somebody
+// puts back what it was, or deletes it.
+
+// MendBroken puts a record that cannot be read back as it was last when it could be; with remove it deletes
+// it. Both can be seen in the list of changes.
+func (a *App) MendBroken(ctx context.Context, u User, kind, id string, remove bool) (string, error) {
+	if !documents.Known(kind) && !remove {
+		return "", invalid("kind", "%q is no kind of record this program knows: delete it", validation.Shorten(kind, 40))
+	}
+	states, err := a.Store.History(ctx, u.Academy, kind, id, mostStates)
+	if err != nil {
+		return "", err
+	}
+	return a.change(ctx, u, func(f *snapshot, b *state.Change) error {
+		if !f.IsBroken(kind, id) {
+			return notFound("record set aside", id)
+		}
+		if remove {
+			b.Says = fmt.Sprintf("Deleted the %s %s, which could not be read", kind, id)
+			b.PutBody(store.Write{Kind: kind, ID: id})
+			return nil
+		}
+		for _, s := range states {
+			value, err := documents.Parse(kind, s.Body)
+			if len(s.Body) == 0 || err != nil {
+				continue
+			}
+			writes := map[documents.Ref]any{{Kind: kind, ID: id}: value}
+			if f.Hanging(writes) != nil || invalidAll(f.Set.With(writes).Check(kind, id)) != nil {
+				continue
+			}
+			b.Says = fmt.Sprintf("Put the %s %s back as of %s", kind, id, s.Edit.At.In(f.Zone).Format("2 Jan 2006, 15:04"))
+			b.PutBody(store.Write{Kind: kind, ID: id, Body: s.Body})
+			return nil
+		}
+		return invalid("id", "no earlier state of it can be read and holds together with the others: delete it, and write it again")
+	})
+}
