@@ -7,7 +7,7 @@ SHELL := /bin/bash
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
 go_sources := $(shell find api app cmd core demo exchange standin store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
-.PHONY: demo test dev lint gen bench pictures check-generated clean setup-demo setup-test
+.PHONY: demo test load cluster durability durability-cluster dev lint gen bench pictures check-generated clean setup-demo setup-test
 
 demo: setup-demo bin/vereda
 	@exec bin/vereda demo
@@ -39,6 +39,27 @@ check-generated: ui/node_modules/.ready
 
 bench:
 	go test -run '^$$' -bench . -benchmem ./core/...
+
+# What the program does under load: one server, two replicas, a cluster of three nodes. Takes some minutes.
+load: setup-demo bin/vereda
+	@mkdir -p .data
+	@go run ./cmd/load -setup one,two
+
+cluster: bin/vereda
+	@scripts/setup mariadb-server galera-4 rsync lsof
+	@mkdir -p .data
+	@go run ./cmd/load -setup cluster
+
+# Kills the program or its database N times under load, and looks whether anything was lost: make durability N=100
+N ?= 100
+durability: setup-demo bin/vereda
+	@mkdir -p .data
+	@go run ./cmd/load -setup one -kill $(N)
+
+durability-cluster: bin/vereda
+	@scripts/setup mariadb-server galera-4 rsync lsof
+	@mkdir -p .data
+	@go run ./cmd/load -setup cluster -kill $(N)
 
 # The pictures of the documents, taken anew from the journeys.
 pictures: setup-test bin/vereda

@@ -204,6 +204,9 @@ func (s *Server) academy() {
 	operation(s, get, "/academy", "get-academy", "Settings with their sources", func(ctx context.Context, u app.User, _ *nothing) (app.AcademyPage, error) {
 		return s.app.Academy(ctx, u)
 	})
+	operation(s, get, "/academy/rebuild", "check-log", "Project the whole log anew, and say where this server holds something else", func(ctx context.Context, u app.User, _ *nothing) (app.Rebuilt, error) {
+		return s.app.Rebuild(ctx, u.Academy)
+	})
 	type broken struct {
 		Kind string `path:"kind" maxLength:"32"`
 		ID   string `path:"id" maxLength:"120"`

@@ -130,6 +130,7 @@ var permissions = map[string][]app.Role{
 	"list-people":        staff,
 	"get-academy":        teach,
 	"export-academy":     head,
+	"check-log":          head,
 	"mend-broken":        head,
 	"delete-broken":      head,
 	"list-changes":       teach,

@@ -8,6 +8,8 @@ import (
 	"time"
 	"vereda/app"
 	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/internal/generate"
 	"vereda/internal/testkit"
 )
 
@@ -24,6 +26,35 @@ func BenchmarkChangeThenRead(b *testing.B) {
 		_, err := a.SaveTechnique(b.Context(), head, page.Written, page.Version)
 		require.NoError(b, err)
 		page, err = a.Technique(b.Context(), head, "knee-cut", "")
+		require.NoError(b, err)
+	}
+}
+
+// What the pages that show everybody cost right after a check: 600 students, two years.
+func BenchmarkLedgerAfterACheck(b *testing.B) {
+	s := testkit.New(b)
+	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(b))
+	w := generate.Wish{ID: "large", Students: 600, Weeks: 104, Classes: 20, Visits: 120_000, Checks: 15_000, Today: calendar.DayOf(now), Seed: 1}
+	bundle, events, err := generate.Academy(w)
+	require.NoError(b, err)
+	_, err = a.Import(b.Context(), bundle)
+	require.NoError(b, err)
+	require.NoError(b, s.Append(b.Context(), w.ID, events...))
+	u := app.User{Academy: "large", Role: app.Head, Person: "ines-falk"}
+	page, err := a.CheckPage(b.Context(), u, "student-0001", "knee-cut", "right")
+	require.NoError(b, err)
+	k := app.KeepCheck{Student: "student-0001", Technique: "knee-cut", Side: "right", Observation: ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1}}
+	for _, p := range page.Technique.KeyPoints {
+		k.Observation.Points[p.ID] = ledger.Shown
+	}
+	_, err = a.Heat(b.Context(), u, "")
+	require.NoError(b, err)
+	for b.Loop() {
+		b.StopTimer()
+		_, err := a.KeepCheck(b.Context(), u, k)
+		require.NoError(b, err)
+		b.StartTimer()
+		_, err = a.Heat(b.Context(), u, "")
 		require.NoError(b, err)
 	}
 }

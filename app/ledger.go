@@ -119,6 +119,15 @@ func (f *snapshot) readiness(p academy.Person, on calendar.Day) ledger.Readiness
 
 // readyFor compares a student with one curriculum of their next rank.
 func (f *snapshot) readyFor(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
+	type readiness struct{}
+	type asOf struct {
+		curriculum string
+		on         calendar.Day
+	}
+	return state.RememberOf(f.Snapshot, p.ID, readiness{}, asOf{c.ID, on}, func() ledger.Readiness { return f.computeReadiness(p, c, on) })
+}
+
+func (f *snapshot) computeReadiness(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
 	next, _ := f.Ladders[p.Ladder].Next(p.Rank)
 	classes := 0
 	for _, v := range f.Visits(p.ID) {

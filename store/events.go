@@ -1,12 +1,14 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -352,16 +354,19 @@ func readEvents(ctx context.Context, tx *sql.Tx, academyID string, after int64, 
 }
 
 // readAttendance reads the one kind there are hundreds of thousands of: days as numbers, each name kept
-// once.
+// once; of a whole log, session by session.
 func readAttendance(ctx context.Context, tx *sql.Tx, academyID string, after int64, to Reader) error {
 	names := map[string]string{}
-	name := func(raw sql.RawBytes) string {
+	name := func(raw []byte) string {
 		if had, ok := names[string(raw)]; ok {
 			return had
 		}
 		s := string(raw)
 		names[s] = s
 		return s
+	}
+	if after == 0 {
+		return readSessions(ctx, tx, academyID, name, to)
 	}
 	return rowsOf(ctx, tx, `SELECT seq, class, DATEDIFF(day, '1970-01-01'), student, present FROM attendance WHERE academy = ? AND seq > ? ORDER BY seq`, []any{academyID, after}, func(scan func(...any) error) error {
 		var a Attended
@@ -370,6 +375,34 @@ func readAttendance(ctx context.Context, tx *sql.Tx, academyID string, after int
 		a.Class, a.Student = name(class), name(student)
 		to.Attended(a)
 		return err
+	})
+}
+
+// readSessions reads all attendances of an academy, a row for each session: by day, which is
+// the order students' visits are kept in, and within a session by sequence, which is all that matters there.
+func readSessions(ctx context.Context, tx *sql.Tx, academyID string, name func([]byte) string, to Reader) error {
+	if _, err := tx.ExecContext(ctx, `SET SESSION group_concat_max_len = 16777216`); err != nil {
+		return err
+	}
+	const between = "\x1f" // stands in no identifier: it cannot be shown
+	return rowsOf(ctx, tx, `SELECT class, DATEDIFF(day, '1970-01-01'), GROUP_CONCAT(seq, ' ', present, ' ', student ORDER BY seq SEPARATOR '`+between+`') FROM attendance WHERE academy = ? GROUP BY day, class ORDER BY day, class`, []any{academyID}, func(scan func(...any) error) error {
+		var class, all sql.RawBytes
+		var on calendar.Day
+		if err := scan(&class, &on, &all); err != nil {
+			return err
+		}
+		a := Attended{Class: name(class), On: on}
+		for entry := range bytes.SplitSeq(all, []byte(between)) {
+			seq, rest, _ := bytes.Cut(entry, []byte(" "))
+			present, student, ok := bytes.Cut(rest, []byte(" "))
+			n, err := strconv.ParseInt(string(seq), 10, 64)
+			if err != nil || !ok {
+				return fmt.Errorf("the attendance of %s on %s cannot be read: %.80q", a.Class, on, entry)
+			}
+			a.Seq, a.Present, a.Student = n, string(present) == "1", name(student)
+			to.Attended(a)
+		}
+		return nil
 	})
 }
 

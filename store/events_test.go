@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"sync"
 	"testing"
 	"time"
@@ -180,3 +181,33 @@ func (h *heard) Checked(c store.Checked) {
 	h.said = append(h.said, fmt.Sprintf("check %s of %d %v %s", c.ID, c.Replaces, c.Met, "passed"))
 }
 func (h *heard) Placed(p store.Placed) { h.said = append(h.said, "placed "+p.Student+" "+p.To) }
+
+// The first reading of a log, session by session, tells what reading it event by event tells.
+func TestReadingAWholeLogIsReadingItPieceByPiece(t *testing.T) {
+	s := twoAcademies(t)
+	var events []store.Event
+	for i := range 60 {
+		on := tuesday + calendar.Day(i%3)
+		e := attendance(fmt.Sprint("e", i), fmt.Sprint("student 1 of ", i%7), i%5 != 4)
+		e.Day, e.Class = on, academy.Occurrence(fmt.Sprint("class-", i%2), on)
+		events = append(events, e)
+	}
+	require.NoError(t, s.Append(t.Context(), "hall", attendance("first", "oren", true)))
+	require.NoError(t, s.Append(t.Context(), "hall", events...))
+	var whole, pieces attended
+	_, err := s.Read(t.Context(), "hall", store.Contents{}, &whole)
+	require.NoError(t, err)
+	_, err = s.Read(t.Context(), "hall", store.Contents{Head: store.Head{Last: 1}}, &pieces)
+	require.NoError(t, err)
+	assert.Len(t, whole.all, 61)
+	slices.SortFunc(whole.all, func(a, b store.Attended) int { return int(a.Seq - b.Seq) })
+	assert.Equal(t, whole.all[1:], pieces.all)
+	assert.Equal(t, store.Attended{Seq: 1, Class: "fund", Student: "oren", On: tuesday, Present: true}, whole.all[0])
+}
+
+type attended struct {
+	nobody
+	all []store.Attended
+}
+
+func (h *attended) Attended(a store.Attended) { h.all = append(h.all, a) }

@@ -273,12 +273,15 @@ func keepEdit(ctx context.Context, tx *sql.Tx, academy string, edit Edit, b Batc
 	return insertMany(ctx, tx, `INSERT INTO edit_part (academy, edit, n, kind, id, before_body, after_body) VALUES `, `(?,?,?,?,?,NULLIF(?, ''),NULLIF(?, ''))`, ``, parts)
 }
 
-// atOnce is how many rows go in one statement.
-const atOnce = 100
+// How many rows one statement asks for, and how many it writes.
+const (
+	atOnce     = 100
+	rowsAtOnce = 400
+)
 
 // insertMany inserts rows, many in one statement.
 func insertMany(ctx context.Context, tx *sql.Tx, start, row, end string, rows [][]any) error {
-	for some := range slices.Chunk(rows, atOnce) {
+	for some := range slices.Chunk(rows, rowsAtOnce) {
 		if _, err := tx.ExecContext(ctx, start+row+strings.Repeat(","+row, len(some)-1)+end, slices.Concat(some...)...); err != nil {
 			return err
 		}

@@ -3,6 +3,7 @@ package state
 import (
 	"cmp"
 	"slices"
+	"sync"
 	"sync/atomic"
 
 	"vereda/core/academy"
@@ -69,6 +70,7 @@ type studentLog struct {
 	checks   []Checked
 	standing atomic.Pointer[standingOf]
 	presence atomic.Pointer[presenceOf]
+	memo     sync.Map // what the use cases computed of this student
 }
 
 func newLog() *Log {
@@ -263,6 +265,7 @@ func (b *builder) student(id string) *studentLog {
 func (b *builder) Attended(a store.Attended) {
 	b.Events++
 	session, student := b.session(a.Class, a.On), b.student(a.Student)
+	b.newReports = b.newReports || session.Report != nil // who was in a reported class counts as a part of its report
 	i, was := session.find(a.Student)
 	visit := Visit{session.Class, a.On}
 	at, _ := slices.BinarySearchFunc(student.visits, visit, func(x, y Visit) int { return cmp.Or(cmp.Compare(x.On, y.On), cmp.Compare(x.Class, y.Class)) })

@@ -57,20 +57,42 @@ type Snapshot struct {
 	Revision int64
 	Zone     *time.Location
 	now      time.Time
-	memo     *sync.Map // what was computed of this snapshot, for whoever asks next
+	memo     *sync.Map // what was computed of the records and the classes reported, for whoever asks next
 }
 
 // Today is the day at the academy when the snapshot was asked for.
 func (s *Snapshot) Today() calendar.Day { return calendar.DayOf(s.now.In(s.Zone)) }
 
-// Remember computes something of this snapshot once, and keeps it for as long as the
-// snapshot is the newest.
+// Remember computes something of this snapshot once, and keeps it until a record
+// changes, a class is reported, or who was in a reported class: tonight's check-ins and checks do
+// not touch it, so it may depend on neither.
 func Remember[T any](s *Snapshot, key any, compute func() T) T {
 	if had, ok := s.memo.Load(key); ok {
 		return had.(T)
 	}
 	x := compute()
 	s.memo.Store(key, x)
+	return x
+}
+
+// RememberOf computes something of one student once, and keeps it until a record
+// changes or something new is known of that student. What it depends on besides, such as the
+// day, is in on; of each kind of thing the one last asked for is kept.
+func RememberOf[On comparable, T any](s *Snapshot, student string, kind any, on On, compute func() T) T {
+	l := s.students[student]
+	if l == nil {
+		return compute()
+	}
+	type kept struct {
+		set *documents.Set
+		on  On
+		x   T
+	}
+	if had, ok := l.memo.Load(kind); ok && had.(kept).set == s.Set && had.(kept).on == on {
+		return had.(kept).x
+	}
+	x := compute()
+	l.memo.Store(kind, kept{s.Set, on, x})
 	return x
 }
 
@@ -133,6 +155,9 @@ func (s *State) load(ctx context.Context, academyID string) (*known, error) {
 		for _, b := range snapshot.Broken {
 			slog.Error("a record cannot be read and was set aside", "academy", academyID, "kind", b.Kind, "id", b.ID, "error", b.Why)
 		}
+	}
+	if had.snapshot.Set == snapshot.Set && had.snapshot.reports == snapshot.reports && had.snapshot.memo != nil {
+		snapshot.memo = had.snapshot.memo
 	}
 	snapshot.Zone = s.zoneOf(snapshot.Settings.Zone)
 	size := snapshot.cost

@@ -30,7 +30,8 @@ CREATE TABLE attendance (
   student VARCHAR(100) NOT NULL,
   present BOOLEAN NOT NULL,
   PRIMARY KEY (academy, seq),
-  KEY of_class (academy, class, day),
+  -- Holds all that the first reading of an academy asks for, in its order, so that the rows need not be looked up.
+  KEY of_session (academy, day, class, seq, student, present),
   KEY of_student (academy, student, day),
   FOREIGN KEY (academy, seq) REFERENCES event (academy, seq)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
