@@ -31,6 +31,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"vereda/app"
+	"vereda/app/accounts"
 	"vereda/app/state"
 	"vereda/core/validation"
 	"vereda/store"
@@ -144,7 +145,7 @@ func schemaName(t reflect.Type, hint string) string {
 	name := huma.DefaultSchemaNamer(t, hint)
 	path := t.PkgPath()
 	pkg := path[strings.LastIndexByte(path, '/')+1:]
-	if pkg == "" || pkg == "app" || pkg == "api" || pkg == "v2" {
+	if pkg == "" || strings.HasPrefix(path, "vereda/app/") || pkg == "api" || pkg == "v2" {
 		return name
 	}
 	return strings.ToUpper(pkg[:1]) + pkg[1:] + name
@@ -167,7 +168,7 @@ const (
 
 // operation registers a use case. It is the one place where signing in and
 // permissions are enforced, before anything of the request's body is read.
-func operation[In, Out any](s *Server, method, path, id, summary string, run func(context.Context, app.User, *In) (Out, error), options ...func(*huma.Operation)) {
+func operation[In, Out any](s *Server, method, path, id, summary string, run func(context.Context, state.User, *In) (Out, error), options ...func(*huma.Operation)) {
 	allowed, known := permissions[id]
 	if !known {
 		panic("api: operation " + id + " is not in the table of permissions")
@@ -186,7 +187,7 @@ func operation[In, Out any](s *Server, method, path, id, summary string, run fun
 	}
 	huma.Register(s.api, op,
 		func(ctx context.Context, in *In) (*body[Out], error) {
-			u, _ := ctx.Value(userKey{}).(app.User)
+			u, _ := ctx.Value(userKey{}).(state.User)
 			out, err := run(ctx, u, in)
 			if err != nil {
 				return nil, problem(err)
@@ -208,10 +209,10 @@ func (s *Server) admit(id string) func(huma.Context, func(huma.Context)) {
 }
 
 // allowed is who is signed in, if they may do this.
-func (s *Server) allowed(ctx context.Context, id string) (app.User, error) {
+func (s *Server) allowed(ctx context.Context, id string) (state.User, error) {
 	u, err := s.signedIn(ctx)
 	switch {
-	case errors.Is(err, app.ErrSignIn):
+	case errors.Is(err, accounts.ErrSignIn):
 		return u, huma.Error401Unauthorized("Sign in first.")
 	case err != nil:
 		return u, problem(err)
@@ -274,27 +275,27 @@ func area(path string) string {
 	return strings.Split(strings.TrimPrefix(path, "/"), "/")[0]
 }
 
-// signedIn is who the session belongs to: app.ErrSignIn when it belongs to nobody, another
+// signedIn is who the session belongs to: accounts.ErrSignIn when it belongs to nobody, another
 // error when that cannot be told now.
-func (s *Server) signedIn(ctx context.Context) (app.User, error) {
+func (s *Server) signedIn(ctx context.Context) (state.User, error) {
 	id := s.sessions.GetString(ctx, "account")
 	if id == "" {
-		return app.User{}, app.ErrSignIn
+		return state.User{}, accounts.ErrSignIn
 	}
-	u, err := s.app.UserByAccount(ctx, id)
+	u, err := s.app.Accounts.UserByAccount(ctx, id)
 	if errors.Is(err, store.ErrMissing) {
-		err = app.ErrSignIn
+		err = accounts.ErrSignIn
 	}
 	return u, err
 }
 
 // problem turns what the use case says into a problem detail.
 func problem(err error) error {
-	var refused *app.ValidationError
-	var missing *app.NotFoundError
-	var changed *app.ConflictError
-	var forbidden *app.ForbiddenError
-	var tooMany *app.RateLimitError
+	var refused *state.ValidationError
+	var missing *state.NotFoundError
+	var changed *state.ConflictError
+	var forbidden *state.ForbiddenError
+	var tooMany *state.RateLimitError
 	switch {
 	case errors.As(err, &refused):
 		details := make([]error, len(refused.Problems))
@@ -310,8 +311,8 @@ func problem(err error) error {
 		return huma.Error403Forbidden(forbidden.Why)
 	case errors.As(err, &tooMany):
 		return huma.NewError(http.StatusTooManyRequests, sentence(tooMany.Error()))
-	case errors.Is(err, app.ErrSignIn):
-		return huma.Error401Unauthorized(sentence(app.ErrSignIn.Error()) + " Check both and try again.")
+	case errors.Is(err, accounts.ErrSignIn):
+		return huma.Error401Unauthorized(sentence(accounts.ErrSignIn.Error()) + " Check both and try again.")
 	case errors.Is(err, store.ErrStale) || errors.Is(err, state.ErrBusy):
 		return huma.Error409Conflict("Too many changes at the same time. Try again.")
 	}

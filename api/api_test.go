@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/exchange"
 	"vereda/internal/testkit"
@@ -36,14 +37,14 @@ func open(t *testing.T) house {
 	t.Helper()
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Patience = 0.05
+	a.Seasons.Patience = 0.05
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	testkit.LoadAccounts(t, a)
 	server := New(a, s, Options{Metrics: true})
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
 		web.Close()
-		a.Wait()
+		a.Seasons.Wait()
 		server.Stop()
 	})
 	return house{t, web.URL, a, s}
@@ -179,9 +180,9 @@ func TestAnotherAcademySeesNothing(t *testing.T) {
 	other, err := exchange.Read([]byte(`{"format":"vereda-bundle/2","made_on":"2026-11-24","academy":{"id":"harbour","name":"Harbour Row Mats"},"settings":{"week_start":1,"standard":{"pass_share":0,"live_share":{},"live_default":0,"live_tries":0},"spacing":{"weeks":[],"tolerance":0},"gates":[],"season_need":0},
 		"positions":[],"techniques":[],"ladders":[],"curricula":[],"tracks":[],"classes":[],"units":[],"people":[],"seasons":[],"events":[]}`))
 	require.NoError(t, err)
-	_, err = h.app.Import(t.Context(), other)
+	_, err = h.app.Academies.Import(t.Context(), other)
 	require.NoError(t, err)
-	require.NoError(t, h.app.AddAccount(t.Context(), "harbour", "rival", testkit.Password, app.Head, "rival"))
+	require.NoError(t, h.app.Accounts.AddAccount(t.Context(), "harbour", "rival", testkit.Password, state.Head, "rival"))
 	before, err := h.store.Head(t.Context(), "lantern-street")
 	require.NoError(t, err)
 	c := h.as("rival")

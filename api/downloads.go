@@ -10,7 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
-	"vereda/app"
+	"vereda/app/state"
 	"vereda/core/validation"
 	"vereda/exchange"
 )
@@ -19,7 +19,7 @@ import (
 // operation does, and stands in the same document.
 type download struct {
 	path, id, summary, kind string
-	run                     func(s *Server, c *gin.Context, u app.User) error
+	run                     func(s *Server, c *gin.Context, u state.User) error
 }
 
 var downloads = []download{
@@ -72,8 +72,8 @@ func (s *Server) serveDownloads(router gin.IRoutes) {
 	}
 }
 
-func (s *Server) file(c *gin.Context, u app.User) error {
-	file, kind, err := s.app.Attachment(c.Request.Context(), u, c.Param("digest"))
+func (s *Server) file(c *gin.Context, u state.User) error {
+	file, kind, err := s.app.Library.Attachment(c.Request.Context(), u, c.Param("digest"))
 	if err != nil {
 		return err
 	}
@@ -87,21 +87,21 @@ func (s *Server) file(c *gin.Context, u app.User) error {
 	return nil
 }
 
-func (s *Server) folder(c *gin.Context, u app.User) error {
-	packed, err := s.app.ExportFolder(c.Request.Context(), u)
+func (s *Server) folder(c *gin.Context, u state.User) error {
+	packed, err := s.app.Library.ExportFolder(c.Request.Context(), u)
 	return send(c, "library.zip", "application/zip", packed, err)
 }
 
-func (s *Server) mapDOT(c *gin.Context, u app.User) error {
-	lib, err := s.app.Library(c.Request.Context(), u)
+func (s *Server) mapDOT(c *gin.Context, u state.User) error {
+	lib, err := s.app.Library.Library(c.Request.Context(), u)
 	if err != nil {
 		return err
 	}
 	return send(c, "map.dot", "text/vnd.graphviz; charset=utf-8", exchange.WriteDOT(lib), nil)
 }
 
-func (s *Server) mapGraphML(c *gin.Context, u app.User) error {
-	lib, err := s.app.Library(c.Request.Context(), u)
+func (s *Server) mapGraphML(c *gin.Context, u state.User) error {
+	lib, err := s.app.Library.Library(c.Request.Context(), u)
 	if err != nil {
 		return err
 	}
@@ -109,17 +109,17 @@ func (s *Server) mapGraphML(c *gin.Context, u app.User) error {
 	return send(c, "map.graphml", "application/graphml+xml", text, err)
 }
 
-func (s *Server) list(c *gin.Context, u app.User) error {
-	text, err := s.app.RequirementsCSV(c.Request.Context(), u, c.Param("id"))
+func (s *Server) list(c *gin.Context, u state.User) error {
+	text, err := s.app.Curricula.RequirementsCSV(c.Request.Context(), u, c.Param("id"))
 	return send(c, "requirements.csv", "text/csv; charset=utf-8", text, err)
 }
 
-func (s *Server) booklet(c *gin.Context, u app.User) error { return s.sheetPDF(c, u, false) }
+func (s *Server) booklet(c *gin.Context, u state.User) error { return s.sheetPDF(c, u, false) }
 
-func (s *Server) testSheet(c *gin.Context, u app.User) error { return s.sheetPDF(c, u, true) }
+func (s *Server) testSheet(c *gin.Context, u state.User) error { return s.sheetPDF(c, u, true) }
 
-func (s *Server) sheetPDF(c *gin.Context, u app.User, test bool) error {
-	sheet, err := s.app.RankSheet(c.Request.Context(), u, c.Param("id"), test)
+func (s *Server) sheetPDF(c *gin.Context, u state.User, test bool) error {
+	sheet, err := s.app.Curricula.RankSheet(c.Request.Context(), u, c.Param("id"), test)
 	if err != nil {
 		return err
 	}

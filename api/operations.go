@@ -6,7 +6,10 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"vereda/app"
+	"vereda/app/academies"
+	"vereda/app/classes"
+	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
@@ -23,11 +26,11 @@ const (
 
 // Me is who is signed in, and what they may do.
 type Me struct {
-	Name    string   `json:"name"`
-	Role    app.Role `json:"role"`
-	Person  string   `json:"person"`
-	Academy string   `json:"academy"`
-	May     []string `json:"may" doc:"Operations open to them"`
+	Name    string     `json:"name"`
+	Role    state.Role `json:"role"`
+	Person  string     `json:"person"`
+	Academy string     `json:"academy"`
+	May     []string   `json:"may" doc:"Operations open to them"`
 }
 
 // Done says what was changed, so that it can be undone.
@@ -53,14 +56,14 @@ func (s *Server) operations() {
 }
 
 func (s *Server) account() {
-	operation(s, post, "/session", "sign-in", "Sign in", func(ctx context.Context, _ app.User, in *struct {
+	operation(s, post, "/session", "sign-in", "Sign in", func(ctx context.Context, _ state.User, in *struct {
 		Body struct {
 			Name     string `json:"name" minLength:"1" maxLength:"100"`
 			Password string `json:"password" minLength:"1" maxLength:"200"`
 		}
 		Address
 	}) (Me, error) {
-		u, err := s.app.SignIn(ctx, in.Body.Name, in.Body.Password, in.host())
+		u, err := s.app.Accounts.SignIn(ctx, in.Body.Name, in.Body.Password, in.host())
 		if err != nil {
 			return Me{}, err
 		}
@@ -70,16 +73,16 @@ func (s *Server) account() {
 		s.sessions.Put(ctx, "account", u.Account)
 		return s.me(ctx, u)
 	})
-	operation(s, remove, "/session", "sign-out", "Sign out", func(ctx context.Context, _ app.User, _ *nothing) (nothing, error) {
+	operation(s, remove, "/session", "sign-out", "Sign out", func(ctx context.Context, _ state.User, _ *nothing) (nothing, error) {
 		return nothing{}, s.sessions.Destroy(ctx)
 	})
-	operation(s, get, "/session", "who-am-i", "Who is signed in", func(ctx context.Context, u app.User, _ *nothing) (Me, error) {
+	operation(s, get, "/session", "who-am-i", "Who is signed in", func(ctx context.Context, u state.User, _ *nothing) (Me, error) {
 		return s.me(ctx, u)
 	})
 }
 
-func (s *Server) me(ctx context.Context, u app.User) (Me, error) {
-	name, err := s.app.AcademyName(ctx, u)
+func (s *Server) me(ctx context.Context, u state.User) (Me, error) {
+	name, err := s.app.Accounts.AcademyName(ctx, u)
 	me := Me{Name: u.Name, Role: u.Role, Person: u.Person, Academy: name, May: []string{}}
 	for id := range permissions {
 		if may(u.Role, id) {
@@ -108,133 +111,133 @@ func (a Address) host() string {
 }
 
 func (s *Server) classes() {
-	operation(s, get, "/week", "week", "The seven days around a day", func(ctx context.Context, u app.User, in *struct {
+	operation(s, get, "/week", "week", "The seven days around a day", func(ctx context.Context, u state.User, in *struct {
 		Of string `query:"of" format:"date" doc:"Today when left out"`
-	}) ([]app.Day, error) {
+	}) ([]classes.Day, error) {
 		if in.Of == "" {
-			return s.app.Week(ctx, u, nil)
+			return s.app.Classes.Week(ctx, u, nil)
 		}
 		day, err := calendar.ParseDay(in.Of)
 		if err != nil {
-			return nil, &app.ValidationError{Problems: []validation.Problem{{Field: "of", What: err.Error()}}}
+			return nil, &state.ValidationError{Problems: []validation.Problem{{Field: "of", What: err.Error()}}}
 		}
-		return s.app.Week(ctx, u, &day)
+		return s.app.Classes.Week(ctx, u, &day)
 	})
-	operation(s, get, "/classes/{id}", "get-class", "One class on one day", func(ctx context.Context, u app.User, in *ByID) (app.NightPage, error) {
-		return s.app.Night(ctx, u, in.ID)
+	operation(s, get, "/classes/{id}", "get-class", "One class on one day", func(ctx context.Context, u state.User, in *ByID) (classes.NightPage, error) {
+		return s.app.Classes.Night(ctx, u, in.ID)
 	})
-	operation(s, put, "/classes/{id}/choice", "choose-class", "Choose by hand what a class teaches", func(ctx context.Context, u app.User, in *struct {
+	operation(s, put, "/classes/{id}/choice", "choose-class", "Choose by hand what a class teaches", func(ctx context.Context, u state.User, in *struct {
 		ByID
-		Body app.ChooseNight
+		Body classes.ChooseNight
 	}) (Done, error) {
-		id, err := s.app.Choose(ctx, u, in.ID, in.Body)
+		id, err := s.app.Classes.Choose(ctx, u, in.ID, in.Body)
 		return Done{Change: id}, err
 	})
-	operation(s, put, "/classes/{id}/attendance/{student}", "check-in", "Check a student in", func(ctx context.Context, u app.User, in *struct {
+	operation(s, put, "/classes/{id}/attendance/{student}", "check-in", "Check a student in", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Student string `path:"student"`
 		Fact    string `query:"fact" maxLength:"60" doc:"The sender's own identifier: sending twice is the same as once"`
 	}) (nothing, error) {
-		return nothing{}, s.app.CheckIn(ctx, u, in.ID, in.Student, in.Fact)
+		return nothing{}, s.app.Classes.CheckIn(ctx, u, in.ID, in.Student, in.Fact)
 	})
-	operation(s, remove, "/classes/{id}/attendance/{student}", "check-out", "Take a check-in back", func(ctx context.Context, u app.User, in *struct {
+	operation(s, remove, "/classes/{id}/attendance/{student}", "check-out", "Take a check-in back", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Student string `path:"student"`
 	}) (nothing, error) {
-		return nothing{}, s.app.CheckOut(ctx, u, in.ID, in.Student)
+		return nothing{}, s.app.Classes.CheckOut(ctx, u, in.ID, in.Student)
 	})
-	operation(s, post, "/classes/{id}/rotation", "pair-class", "Pair those who are here", func(ctx context.Context, u app.User, in *struct {
+	operation(s, post, "/classes/{id}/rotation", "pair-class", "Pair those who are here", func(ctx context.Context, u state.User, in *struct {
 		ByID
-		Body app.MakeRotation
+		Body classes.MakeRotation
 	}) (nothing, error) {
-		return nothing{}, s.app.Pair(ctx, u, in.ID, in.Body)
+		return nothing{}, s.app.Classes.Pair(ctx, u, in.ID, in.Body)
 	})
-	operation(s, get, "/classes/{id}/clock", "get-clock", "The clock of a class, or of what is left of it", func(ctx context.Context, u app.User, in *struct {
+	operation(s, get, "/classes/{id}/clock", "get-clock", "The clock of a class, or of what is left of it", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		From string `query:"from" doc:"Segment to start from"`
 		Left int    `query:"left" minimum:"0" maximum:"300" doc:"Minutes left"`
-	}) (app.ClockPage, error) {
-		return s.app.Clock(ctx, u, in.ID, in.From, in.Left)
+	}) (classes.ClockPage, error) {
+		return s.app.Classes.Clock(ctx, u, in.ID, in.From, in.Left)
 	})
-	operation(s, post, "/classes/{id}/record", "record-class", "Say what a class reached", func(ctx context.Context, u app.User, in *struct {
+	operation(s, post, "/classes/{id}/record", "record-class", "Say what a class reached", func(ctx context.Context, u state.User, in *struct {
 		ByID
-		Body app.RecordNight
+		Body classes.RecordNight
 	}) (nothing, error) {
-		return nothing{}, s.app.Record(ctx, u, in.ID, in.Body)
+		return nothing{}, s.app.Classes.Record(ctx, u, in.ID, in.Body)
 	})
 }
 
 func (s *Server) ledger() {
-	operation(s, get, "/checks/sheet", "get-check", "What to look for in a check", func(ctx context.Context, u app.User, in *struct {
+	operation(s, get, "/checks/sheet", "get-check", "What to look for in a check", func(ctx context.Context, u state.User, in *struct {
 		Student   string       `query:"student" required:"true"`
 		Technique string       `query:"technique"`
 		Side      library.Side `query:"side" enum:"left,right"`
-	}) (app.CheckPage, error) {
-		return s.app.CheckPage(ctx, u, in.Student, in.Technique, in.Side)
+	}) (students.CheckPage, error) {
+		return s.app.Students.CheckPage(ctx, u, in.Student, in.Technique, in.Side)
 	})
-	operation(s, post, "/checks", "keep-check", "Judge a check and keep it", func(ctx context.Context, u app.User, in *body[app.KeepCheck]) (app.Kept, error) {
-		return s.app.KeepCheck(ctx, u, in.Body)
+	operation(s, post, "/checks", "keep-check", "Judge a check and keep it", func(ctx context.Context, u state.User, in *body[students.KeepCheck]) (students.Kept, error) {
+		return s.app.Students.KeepCheck(ctx, u, in.Body)
 	})
-	operation(s, post, "/checks/{id}/overrule", "overrule-check", "Overrule a verdict with a reason", func(ctx context.Context, u app.User, in *struct {
+	operation(s, post, "/checks/{id}/overrule", "overrule-check", "Overrule a verdict with a reason", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Body struct {
 			Met    bool   `json:"met"`
 			Reason string `json:"reason" maxLength:"500"`
 		}
-	}) (app.Kept, error) {
-		return s.app.Overrule(ctx, u, in.ID, in.Body.Met, in.Body.Reason)
+	}) (students.Kept, error) {
+		return s.app.Students.Overrule(ctx, u, in.ID, in.Body.Met, in.Body.Reason)
 	})
-	operation(s, get, "/heat", "heat-map", "Students by requirements", func(ctx context.Context, u app.User, in *struct {
+	operation(s, get, "/heat", "heat-map", "Students by requirements", func(ctx context.Context, u state.User, in *struct {
 		Curriculum string `query:"curriculum"`
-	}) (app.HeatMap, error) {
-		return s.app.Heat(ctx, u, in.Curriculum)
+	}) (students.HeatMap, error) {
+		return s.app.Students.Heat(ctx, u, in.Curriculum)
 	})
-	operation(s, get, "/students/{id}", "get-student", "One student's ledger", func(ctx context.Context, u app.User, in *ByID) (app.StudentPage, error) {
-		return s.app.StudentPage(ctx, u, in.ID)
+	operation(s, get, "/students/{id}", "get-student", "One student's ledger", func(ctx context.Context, u state.User, in *ByID) (students.StudentPage, error) {
+		return s.app.Students.StudentPage(ctx, u, in.ID)
 	})
-	operation(s, get, "/me", "my-page", "The signed-in student's own page", func(ctx context.Context, u app.User, _ *nothing) (app.StudentPage, error) {
-		return s.app.StudentPage(ctx, u, u.Person)
+	operation(s, get, "/me", "my-page", "The signed-in student's own page", func(ctx context.Context, u state.User, _ *nothing) (students.StudentPage, error) {
+		return s.app.Students.StudentPage(ctx, u, u.Person)
 	})
 }
 
 func (s *Server) academy() {
-	operation(s, get, "/people", "list-people", "Everybody", func(ctx context.Context, u app.User, _ *nothing) ([]app.PersonLine, error) {
-		return s.app.People(ctx, u)
+	operation(s, get, "/people", "list-people", "Everybody", func(ctx context.Context, u state.User, _ *nothing) ([]state.PersonLine, error) {
+		return s.app.People.People(ctx, u)
 	})
-	operation(s, get, "/academy", "get-academy", "Settings with their sources", func(ctx context.Context, u app.User, _ *nothing) (app.AcademyPage, error) {
-		return s.app.Academy(ctx, u)
+	operation(s, get, "/academy", "get-academy", "Settings with their sources", func(ctx context.Context, u state.User, _ *nothing) (academies.AcademyPage, error) {
+		return s.app.Academies.Academy(ctx, u)
 	})
-	operation(s, get, "/academy/rebuild", "check-log", "Project the whole log anew, and say where this server holds something else", func(ctx context.Context, u app.User, _ *nothing) (app.Rebuilt, error) {
-		return s.app.Rebuild(ctx, u.Academy)
+	operation(s, get, "/academy/rebuild", "check-log", "Project the whole log anew, and say where this server holds something else", func(ctx context.Context, u state.User, _ *nothing) (academies.Rebuilt, error) {
+		return s.app.Academies.Rebuild(ctx, u.Academy)
 	})
 	type broken struct {
 		Kind string `path:"kind" maxLength:"32"`
 		ID   string `path:"id" maxLength:"120"`
 	}
-	operation(s, post, "/academy/broken/{kind}/{id}", "mend-broken", "Put a record that cannot be read back as it was last when it could be", func(ctx context.Context, u app.User, in *broken) (Done, error) {
-		id, err := s.app.MendBroken(ctx, u, in.Kind, in.ID, false)
+	operation(s, post, "/academy/broken/{kind}/{id}", "mend-broken", "Put a record that cannot be read back as it was last when it could be", func(ctx context.Context, u state.User, in *broken) (Done, error) {
+		id, err := s.app.Academies.MendBroken(ctx, u, in.Kind, in.ID, false)
 		return Done{Change: id}, err
 	})
-	operation(s, remove, "/academy/broken/{kind}/{id}", "delete-broken", "Delete a record that cannot be read", func(ctx context.Context, u app.User, in *broken) (Done, error) {
-		id, err := s.app.MendBroken(ctx, u, in.Kind, in.ID, true)
+	operation(s, remove, "/academy/broken/{kind}/{id}", "delete-broken", "Delete a record that cannot be read", func(ctx context.Context, u state.User, in *broken) (Done, error) {
+		id, err := s.app.Academies.MendBroken(ctx, u, in.Kind, in.ID, true)
 		return Done{Change: id}, err
 	})
-	operation(s, put, "/academy/musts", "set-musts", "Say which cells of the position-by-kind matrix may not be empty", func(ctx context.Context, u app.User, in *struct {
+	operation(s, put, "/academy/musts", "set-musts", "Say which cells of the position-by-kind matrix may not be empty", func(ctx context.Context, u state.User, in *struct {
 		Body struct {
 			Musts []curriculum.Must `json:"musts,omitempty" maxItems:"200" doc:"Left out: the usual ones"`
 		}
 	}) (Done, error) {
-		id, err := s.app.SetMusts(ctx, u, in.Body.Musts)
+		id, err := s.app.Academies.SetMusts(ctx, u, in.Body.Musts)
 		return Done{Change: id}, err
 	})
-	operation(s, get, "/academy/bundle", "export-academy", "The whole academy as a bundle", func(ctx context.Context, u app.User, _ *nothing) (exchange.Bundle, error) {
-		return s.app.Export(ctx, u.Academy)
+	operation(s, get, "/academy/bundle", "export-academy", "The whole academy as a bundle", func(ctx context.Context, u state.User, _ *nothing) (exchange.Bundle, error) {
+		return s.app.Academies.Export(ctx, u.Academy)
 	})
-	operation(s, get, "/changes", "list-changes", "The newest changes", func(ctx context.Context, u app.User, _ *nothing) ([]app.EditLine, error) {
-		return s.app.Edits(ctx, u)
+	operation(s, get, "/changes", "list-changes", "The newest changes", func(ctx context.Context, u state.User, _ *nothing) ([]state.EditLine, error) {
+		return s.app.State.Edits(ctx, u)
 	})
-	operation(s, post, "/changes/{id}/undo", "undo-change", "Undo a change", func(ctx context.Context, u app.User, in *ByID) (Done, error) {
-		id, err := s.app.Undo(ctx, u, in.ID)
+	operation(s, post, "/changes/{id}/undo", "undo-change", "Undo a change", func(ctx context.Context, u state.User, in *ByID) (Done, error) {
+		id, err := s.app.State.Undo(ctx, u, in.ID)
 		return Done{Change: id}, err
 	})
 }

@@ -1,25 +1,25 @@
 package api
 
-import "vereda/app"
+import "vereda/app/state"
 
 // everyone is each role there is.
-var everyone = []app.Role{app.Head, app.Coach, app.Desk, app.Student}
+var everyone = []state.Role{state.Head, state.Coach, state.Desk, state.Student}
 
 var (
-	head   = []app.Role{app.Head}
-	staff  = []app.Role{app.Head, app.Coach, app.Desk}
-	teach  = []app.Role{app.Head, app.Coach}
-	anyone []app.Role // also without signing in
+	head   = []state.Role{state.Head}
+	staff  = []state.Role{state.Head, state.Coach, state.Desk}
+	teach  = []state.Role{state.Head, state.Coach}
+	anyone []state.Role // also without signing in
 )
 
 // permissions says who may do what. An operation that is not in it does not
 // start. It is enforced in one place, operation; what one person may see of
 // another beyond it is decided in app.
-var permissions = map[string][]app.Role{
+var permissions = map[string][]state.Role{
 	"sign-in":  anyone,
 	"sign-out": everyone,
 	"who-am-i": everyone,
-	"my-page":  {app.Student},
+	"my-page":  {state.Student},
 
 	"week":               everyone,
 	"list-techniques":    everyone,
@@ -126,7 +126,7 @@ var permissions = map[string][]app.Role{
 	"keep-check":         teach,
 	"overrule-check":     teach,
 	"heat-map":           teach,
-	"get-student":        {app.Head, app.Coach, app.Student},
+	"get-student":        {state.Head, state.Coach, state.Student},
 	"list-people":        staff,
 	"get-academy":        teach,
 	"export-academy":     head,
@@ -137,7 +137,7 @@ var permissions = map[string][]app.Role{
 	"undo-change":        teach,
 }
 
-func may(role app.Role, operation string) bool {
+func may(role state.Role, operation string) bool {
 	for _, r := range permissions[operation] {
 		if r == role {
 			return true

@@ -109,7 +109,7 @@ func (s *Server) classChanges(c *gin.Context) {
 	defer context.AfterFunc(s.ending, cancel)()
 	u, err := s.allowed(ctx, "get-class")
 	if err == nil {
-		_, err = s.app.Night(ctx, u, c.Param("id"))
+		_, err = s.app.Classes.Night(ctx, u, c.Param("id"))
 		if err != nil {
 			err = problem(err)
 		}
@@ -120,7 +120,7 @@ func (s *Server) classChanges(c *gin.Context) {
 		c.JSON(told.GetStatus(), told)
 		return
 	}
-	changes := s.app.Watch(ctx, u.Academy)
+	changes := s.app.State.Watch(ctx, u.Academy)
 	out := http.NewResponseController(c.Writer)
 	c.Header("Content-Type", "text/event-stream")
 	c.Header("Cache-Control", "no-store")

@@ -20,6 +20,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/classes"
+	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/internal/testkit"
 	"vereda/store"
@@ -175,7 +177,7 @@ func TestAnOpenClassHearsOfChanges(t *testing.T) {
 			}
 		}
 	}()
-	user := testkit.Users[app.Head]
+	user := testkit.Users[state.Head]
 	hears := func(within time.Duration, what string) {
 		t.Helper()
 		select {
@@ -184,9 +186,9 @@ func TestAnOpenClassHearsOfChanges(t *testing.T) {
 			assert.Fail(t, "not heard", what)
 		}
 	}
-	require.NoError(t, h.app.CheckIn(t.Context(), user, tonight, "oren-vask", ""))
+	require.NoError(t, h.app.Classes.CheckIn(t.Context(), user, tonight, "oren-vask", ""))
 	hears(200*time.Millisecond, "a check-in on this server")
-	require.NoError(t, other.CheckIn(t.Context(), user, tonight, "agathe-linden", ""))
+	require.NoError(t, other.Classes.CheckIn(t.Context(), user, tonight, "agathe-linden", ""))
 	hears(time.Second, "a check-in on another server")
 	status, _ := h.anybody().send("GET", "/api/classes/"+tonight+"/changes", "")
 	assert.Equal(t, 401, status)
@@ -200,10 +202,10 @@ func TestAnOpenClassHearsOfChanges(t *testing.T) {
 func TestTheDeskAndStudentsReadNoMoreThanTheyNeed(t *testing.T) {
 	h := open(t)
 	ctx := t.Context()
-	user := testkit.Users[app.Head]
-	require.NoError(t, h.app.Record(ctx, user, tonight, app.RecordNight{Note: "Left side not done; Oren tires early"}))
+	user := testkit.Users[state.Head]
+	require.NoError(t, h.app.Classes.Record(ctx, user, tonight, classes.RecordNight{Note: "Left side not done; Oren tires early"}))
 	// Somebody old enough for the rule of moving on, who is a minor.
-	b, err := h.app.Export(ctx, user.Academy)
+	b, err := h.app.Academies.Export(ctx, user.Academy)
 	require.NoError(t, err)
 	birth := calendar.DayOf(now) - 365*16 - 10
 	minor := ""
@@ -220,7 +222,7 @@ func TestTheDeskAndStudentsReadNoMoreThanTheyNeed(t *testing.T) {
 	}
 	require.NotEmpty(t, minor)
 	b.People[0].NeverWith = []string{b.People[1].ID}
-	_, err = h.app.Import(ctx, b)
+	_, err = h.app.Academies.Import(ctx, b)
 	require.NoError(t, err)
 	_, text := h.as("ines").send("GET", "/api/ladders", "")
 	require.Contains(t, text, minor)

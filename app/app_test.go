@@ -11,6 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/classes"
+	"vereda/app/seasons"
+	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -25,22 +29,22 @@ import (
 
 var (
 	now   = time.Date(2026, 11, 24, 17, 45, 0, 0, time.UTC)
-	head  = testkit.Users[app.Head]
-	coach = testkit.Users[app.Coach]
+	head  = testkit.Users[state.Head]
+	coach = testkit.Users[state.Coach]
 )
 
 const tonight = "fund-early.2026-11-24"
 
 func open(t *testing.T) *app.App {
 	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Patience = 0.05
+	a.Seasons.Patience = 0.05
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	return a
 }
 
 func noDifference(t *testing.T, a *app.App) {
 	t.Helper()
-	r, err := a.Rebuild(t.Context(), head.Academy)
+	r, err := a.Academies.Rebuild(t.Context(), head.Academy)
 	require.NoError(t, err)
 	assert.Empty(t, r.Different)
 	assert.Equal(t, 30, r.Students)
@@ -49,16 +53,16 @@ func noDifference(t *testing.T, a *app.App) {
 func TestImportAgainChangesNothing(t *testing.T) {
 	a := open(t)
 	noDifference(t, a)
-	before, err := a.Export(t.Context(), head.Academy)
+	before, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	bundle, err := demo.Bundle()
 	require.NoError(t, err)
 	b, err := exchange.Read(bundle)
 	require.NoError(t, err)
-	done, err := a.Import(t.Context(), b)
+	done, err := a.Academies.Import(t.Context(), b)
 	require.NoError(t, err)
 	assert.Zero(t, done.Events, "no event is doubled")
-	after, err := a.Export(t.Context(), head.Academy)
+	after, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
 	noDifference(t, a)
@@ -67,21 +71,21 @@ func TestImportAgainChangesNothing(t *testing.T) {
 // What is exported and imported elsewhere is the same academy, standings and all.
 func TestExportTravels(t *testing.T) {
 	a := open(t)
-	b, err := a.Export(t.Context(), head.Academy)
+	b, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	text, err := exchange.Write(b)
 	require.NoError(t, err)
 	b, err = exchange.Read(text)
 	require.NoError(t, err)
 	b.Academy.ID = "elsewhere"
-	_, err = a.Import(t.Context(), b)
+	_, err = a.Academies.Import(t.Context(), b)
 	require.NoError(t, err)
 	there := head
 	there.Academy = "elsewhere"
 	for _, student := range []string{"oren-vask", "pilar-dunmore", "yara-quill"} {
-		here, err := a.StudentPage(t.Context(), head, student)
+		here, err := a.Students.StudentPage(t.Context(), head, student)
 		require.NoError(t, err)
-		moved, err := a.StudentPage(t.Context(), there, student)
+		moved, err := a.Students.StudentPage(t.Context(), there, student)
 		require.NoError(t, err)
 		assert.Equal(t, here, moved)
 	}
@@ -89,38 +93,38 @@ func TestExportTravels(t *testing.T) {
 
 func TestUndoGivesBackWhatWasThere(t *testing.T) {
 	a := open(t)
-	before, err := a.Technique(t.Context(), head, "knee-cut", "")
+	before, err := a.Library.Technique(t.Context(), head, "knee-cut", "")
 	require.NoError(t, err)
 	point := before.Written.KeyPoints[0]
 	point.Cue = "Something else on the {left}"
-	first, err := a.SaveKeyPoint(t.Context(), head, "knee-cut", point, before.Version)
+	first, err := a.Library.SaveKeyPoint(t.Context(), head, "knee-cut", point, before.Version)
 	require.NoError(t, err)
-	changed, err := a.Technique(t.Context(), head, "knee-cut", library.Left)
+	changed, err := a.Library.Technique(t.Context(), head, "knee-cut", library.Left)
 	require.NoError(t, err)
 	assert.Equal(t, library.Text("Something else on the right"), changed.Shown.KeyPoints[0].Cue)
 	assert.Equal(t, before.Written.KeyPoints[0].Faults, changed.Written.KeyPoints[0].Faults, "faults stay")
 
-	_, err = a.Undo(t.Context(), coach, first)
-	var forbidden *app.ForbiddenError
+	_, err = a.State.Undo(t.Context(), coach, first)
+	var forbidden *state.ForbiddenError
 	assert.ErrorAs(t, err, &forbidden, "a coach undoes only their own")
 	point.Cue = "Changed once more"
-	second, err := a.SaveKeyPoint(t.Context(), head, "knee-cut", point, changed.Version)
+	second, err := a.Library.SaveKeyPoint(t.Context(), head, "knee-cut", point, changed.Version)
 	require.NoError(t, err)
-	_, err = a.Undo(t.Context(), head, first)
+	_, err = a.State.Undo(t.Context(), head, first)
 	assert.ErrorContains(t, err, "Undo the later change first")
-	_, err = a.Undo(t.Context(), head, second)
+	_, err = a.State.Undo(t.Context(), head, second)
 	require.NoError(t, err)
-	_, err = a.Undo(t.Context(), head, second)
+	_, err = a.State.Undo(t.Context(), head, second)
 	assert.ErrorContains(t, err, "undone already")
-	_, err = a.Undo(t.Context(), head, first)
+	_, err = a.State.Undo(t.Context(), head, first)
 	require.NoError(t, err)
-	after, err := a.Technique(t.Context(), head, "knee-cut", "")
+	after, err := a.Library.Technique(t.Context(), head, "knee-cut", "")
 	require.NoError(t, err)
 	assert.Equal(t, before.Written, after.Written)
 }
 
 func seen(a *app.App, t *testing.T, technique string, mark ledger.Seen) ledger.Observation {
-	page, err := a.Technique(t.Context(), head, technique, "")
+	page, err := a.Library.Technique(t.Context(), head, technique, "")
 	require.NoError(t, err)
 	o := ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1}
 	for _, k := range page.Written.KeyPoints {
@@ -131,14 +135,14 @@ func seen(a *app.App, t *testing.T, technique string, mark ledger.Seen) ledger.O
 
 func TestCheckOverruleAndResend(t *testing.T) {
 	a := open(t)
-	k := app.KeepCheck{ID: "phone-1", Student: "agathe-linden", Technique: "knee-cut", Side: library.Left, Class: tonight, Observation: seen(a, t, "knee-cut", ledger.Prompted)}
-	kept, err := a.KeepCheck(t.Context(), coach, k)
+	k := students.KeepCheck{ID: "phone-1", Student: "agathe-linden", Technique: "knee-cut", Side: library.Left, Class: tonight, Observation: seen(a, t, "knee-cut", ledger.Prompted)}
+	kept, err := a.Students.KeepCheck(t.Context(), coach, k)
 	require.NoError(t, err)
 	assert.False(t, kept.Verdict.Met)
 	assert.Contains(t, kept.Verdict.Reasons[0], "Right underhook", "said for the side it was done on")
-	_, err = a.KeepCheck(t.Context(), coach, k)
+	_, err = a.Students.KeepCheck(t.Context(), coach, k)
 	require.NoError(t, err, "sent twice is the same as once")
-	page, err := a.StudentPage(t.Context(), head, "agathe-linden")
+	page, err := a.Students.StudentPage(t.Context(), head, "agathe-linden")
 	require.NoError(t, err)
 	count := 0
 	for _, c := range page.Checks {
@@ -150,21 +154,21 @@ func TestCheckOverruleAndResend(t *testing.T) {
 
 	stranger := coach
 	stranger.Person = "wim-aldous"
-	_, err = a.Overrule(t.Context(), stranger, "phone-1", true, "I say so")
-	var forbidden *app.ForbiddenError
+	_, err = a.Students.Overrule(t.Context(), stranger, "phone-1", true, "I say so")
+	var forbidden *state.ForbiddenError
 	assert.ErrorAs(t, err, &forbidden)
-	over, err := a.Overrule(t.Context(), head, "phone-1", true, "Saw it in sparring")
+	over, err := a.Students.Overrule(t.Context(), head, "phone-1", true, "Saw it in sparring")
 	require.NoError(t, err)
 	assert.Equal(t, curriculum.Passed, over.Mark.Rung)
-	_, err = a.Overrule(t.Context(), head, "phone-1", true, "Again")
-	var conflict *app.ConflictError
+	_, err = a.Students.Overrule(t.Context(), head, "phone-1", true, "Again")
+	var conflict *state.ConflictError
 	assert.ErrorAs(t, err, &conflict, "a check is corrected once")
 	assert.ErrorContains(t, err, "was overruled before")
-	page, err = a.StudentPage(t.Context(), head, "agathe-linden")
+	page, err = a.Students.StudentPage(t.Context(), head, "agathe-linden")
 	require.NoError(t, err)
-	i := slices.IndexFunc(page.Checks, func(c app.CheckLine) bool { return c.Name == "Knee cut pass" })
+	i := slices.IndexFunc(page.Checks, func(c students.CheckLine) bool { return c.Name == "Knee cut pass" })
 	assert.Equal(t, "Saw it in sparring", page.Checks[i].Overruled)
-	b, err := a.Export(t.Context(), head.Academy)
+	b, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	log := 0
 	for _, f := range b.Events {
@@ -179,10 +183,10 @@ func TestCheckOverruleAndResend(t *testing.T) {
 func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	_, err := a.Choose(ctx, head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	_, err := a.Classes.Choose(ctx, head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
 	exposures := func(student string) float64 {
-		page, err := a.StudentPage(ctx, head, student)
+		page, err := a.Students.StudentPage(ctx, head, student)
 		require.NoError(t, err)
 		for _, s := range page.Standing {
 			if s.ID == "knee-cut" {
@@ -192,25 +196,25 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 		return 0
 	}
 	before := exposures("oren-vask")
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "door-1"))
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "door-2"), "twice at the door")
-	record := app.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Faults: []academy.FaultCount{{Technique: "knee-cut", Fault: "f1", Seen: 8, Tries: 12}}, Note: "Start at the underhook."}
-	require.NoError(t, a.Record(ctx, head, tonight, record))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "door-1"))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "door-2"), "twice at the door")
+	record := classes.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Faults: []academy.FaultCount{{Technique: "knee-cut", Fault: "f1", Seen: 8, Tries: 12}}, Note: "Start at the underhook."}
+	require.NoError(t, a.Classes.Record(ctx, head, tonight, record))
 	assert.Equal(t, before+1, exposures("oren-vask"))
 	record.Items[0].Reached = "part"
-	require.NoError(t, a.Record(ctx, head, tonight, record), "a correction")
+	require.NoError(t, a.Classes.Record(ctx, head, tonight, record), "a correction")
 	assert.Equal(t, before+0.5, exposures("oren-vask"))
-	require.NoError(t, a.CheckOut(ctx, head, tonight, "oren-vask"))
+	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"))
 	assert.Equal(t, before, exposures("oren-vask"))
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", ""))
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "yara-quill", ""), "after the record was kept")
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "yara-quill", ""), "after the record was kept")
 	noDifference(t, a)
 
-	next, err := a.Night(ctx, head, "fund-late.2026-11-26")
+	next, err := a.Classes.Night(ctx, head, "fund-late.2026-11-26")
 	require.NoError(t, err)
 	assert.Equal(t, "Start at the underhook.", next.LastNote)
-	err = a.Record(ctx, coach, "fund-late.2026-11-19", record)
-	var forbidden *app.ForbiddenError
+	err = a.Classes.Record(ctx, coach, "fund-late.2026-11-19", record)
+	var forbidden *state.ForbiddenError
 	assert.ErrorAs(t, err, &forbidden, "a coach records only their own class")
 }
 
@@ -218,11 +222,11 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 	a := open(t)
 	ctx := context.Background()
-	id, err := a.LaySeason(ctx, head, app.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6, Closures: []academy.Closure{{Week: 3}}})
+	id, err := a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6, Closures: []academy.Closure{{Week: 3}}})
 	require.NoError(t, err)
-	_, err = a.PlanSeason(ctx, head, id, 0)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, 0)
 	require.NoError(t, err)
-	page, err := a.Season(ctx, head, id)
+	page, err := a.Seasons.Season(ctx, head, id)
 	require.NoError(t, err)
 	assert.Positive(t, page.Line.Coverage)
 	assert.LessOrEqual(t, page.Line.Coverage, page.Bound)
@@ -244,22 +248,22 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 	for _, s := range page.Students {
 		assert.NotEqual(t, "wilma-etherton", s.ID, "held from everything: nothing is planned for her")
 	}
-	i := slices.IndexFunc(page.Unplaced, func(u app.UnplacedLine) bool { return u.Unit == "u-ankle" })
+	i := slices.IndexFunc(page.Unplaced, func(u seasons.UnplacedLine) bool { return u.Unit == "u-ankle" })
 	require.GreaterOrEqual(t, i, 0)
 	assert.Contains(t, page.Unplaced[i].Why, "knee or ankle twisting from")
 
-	proposal, err := a.ProposeRepair(ctx, head, id, app.Happening{Week: 2, Class: "fund-early"})
+	proposal, err := a.Seasons.ProposeRepair(ctx, head, id, seasons.Happening{Week: 2, Class: "fund-early"})
 	require.NoError(t, err)
 	assert.GreaterOrEqual(t, proposal.After, proposal.Broken-1e-9)
-	same, err := a.Season(ctx, head, id)
+	same, err := a.Seasons.Season(ctx, head, id)
 	require.NoError(t, err)
 	assert.Equal(t, page, same, "a proposal keeps nothing")
-	_, err = a.TakeSeasonRepair(ctx, head, id, app.Happening{Week: 2, Class: "fund-early", Why: "hall is let"})
+	_, err = a.Seasons.TakeSeasonRepair(ctx, head, id, seasons.Happening{Week: 2, Class: "fund-early", Why: "hall is let"})
 	require.NoError(t, err)
-	taken, err := a.Season(ctx, head, id)
+	taken, err := a.Seasons.Season(ctx, head, id)
 	require.NoError(t, err)
 	assert.InDelta(t, proposal.After, taken.Line.Coverage, 1e-9, "what was shown is what is kept")
-	week, err := a.Week(ctx, head, new(calendar.MustDay("2026-12-01")))
+	week, err := a.Classes.Week(ctx, head, new(calendar.MustDay("2026-12-01")))
 	require.NoError(t, err)
 	for _, d := range week {
 		for _, c := range d.Classes {
@@ -274,7 +278,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Patience = 0.05
+	a.Seasons.Patience = 0.05
 	bundle, err := demo.Bundle()
 	require.NoError(t, err)
 	text, err := exchange.Lay(bundle, calendar.DayOf(now))
@@ -283,19 +287,19 @@ func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 	require.NoError(t, err)
 	i := slices.IndexFunc(b.People, func(p academy.Person) bool { return p.ID == "oren-vask" })
 	b.People[i].Holds = []safety.Hold{{Regions: []safety.Region{"knee"}, From: calendar.DayOf(now) - 3}}
-	_, err = a.Import(t.Context(), b)
+	_, err = a.Academies.Import(t.Context(), b)
 	require.NoError(t, err)
 	ctx := t.Context()
 	for unit, out := range map[string]string{"u-half-guard": "", "u-base": "held: it loads the knee"} {
-		_, err = a.Choose(ctx, head, tonight, app.ChooseNight{Items: []season.Item{{Unit: unit, Kind: "teach"}}})
+		_, err = a.Classes.Choose(ctx, head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: unit, Kind: "teach"}}})
 		require.NoError(t, err)
 		for _, student := range []string{"oren-vask", "pilar-dunmore", "yara-quill", "tam-ellery"} {
-			require.NoError(t, a.CheckIn(ctx, head, tonight, student, ""))
+			require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, student, ""))
 		}
-		require.NoError(t, a.Pair(ctx, head, tonight, app.MakeRotation{Odd: "coach", Mix: "any"}))
-		page, err := a.Night(ctx, head, tonight)
+		require.NoError(t, a.Classes.Pair(ctx, head, tonight, classes.MakeRotation{Odd: "coach", Mix: "any"}))
+		page, err := a.Classes.Night(ctx, head, tonight)
 		require.NoError(t, err)
-		j := slices.IndexFunc(page.Here, func(x app.Attendee) bool { return x.ID == "oren-vask" })
+		j := slices.IndexFunc(page.Here, func(x classes.Attendee) bool { return x.ID == "oren-vask" })
 		assert.Equal(t, out, page.Here[j].Out, unit)
 		in := make([]bool, len(page.Rotation.Rounds))
 		for k, round := range page.Rotation.Rounds {

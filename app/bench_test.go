@@ -7,6 +7,8 @@ import (
 
 	"time"
 	"vereda/app"
+	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/internal/generate"
@@ -17,15 +19,15 @@ import (
 // and reading what is known anew.
 func BenchmarkChangeThenRead(b *testing.B) {
 	a := app.New(testkit.New(b), func() time.Time { return now }, time.UTC, testkit.Files(b))
-	a.Patience = 0.05
+	a.Seasons.Patience = 0.05
 	testkit.LoadDemo(b, a, calendar.DayOf(now))
-	page, err := a.Technique(b.Context(), head, "knee-cut", "")
+	page, err := a.Library.Technique(b.Context(), head, "knee-cut", "")
 	require.NoError(b, err)
 	for b.Loop() {
 		page.Written.SecondsPerRep = 8 + page.Version%2
-		_, err := a.SaveTechnique(b.Context(), head, page.Written, page.Version)
+		_, err := a.Library.SaveTechnique(b.Context(), head, page.Written, page.Version)
 		require.NoError(b, err)
-		page, err = a.Technique(b.Context(), head, "knee-cut", "")
+		page, err = a.Library.Technique(b.Context(), head, "knee-cut", "")
 		require.NoError(b, err)
 	}
 }
@@ -37,24 +39,24 @@ func BenchmarkLedgerAfterACheck(b *testing.B) {
 	w := generate.Wish{ID: "large", Students: 600, Weeks: 104, Classes: 20, Visits: 120_000, Checks: 15_000, Today: calendar.DayOf(now), Seed: 1}
 	bundle, events, err := generate.Academy(w)
 	require.NoError(b, err)
-	_, err = a.Import(b.Context(), bundle)
+	_, err = a.Academies.Import(b.Context(), bundle)
 	require.NoError(b, err)
 	require.NoError(b, s.Append(b.Context(), w.ID, events...))
-	u := app.User{Academy: "large", Role: app.Head, Person: "ines-falk"}
-	page, err := a.CheckPage(b.Context(), u, "student-0001", "knee-cut", "right")
+	u := state.User{Academy: "large", Role: state.Head, Person: "ines-falk"}
+	page, err := a.Students.CheckPage(b.Context(), u, "student-0001", "knee-cut", "right")
 	require.NoError(b, err)
-	k := app.KeepCheck{Student: "student-0001", Technique: "knee-cut", Side: "right", Observation: ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1}}
+	k := students.KeepCheck{Student: "student-0001", Technique: "knee-cut", Side: "right", Observation: ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1}}
 	for _, p := range page.Technique.KeyPoints {
 		k.Observation.Points[p.ID] = ledger.Shown
 	}
-	_, err = a.Heat(b.Context(), u, "")
+	_, err = a.Students.Heat(b.Context(), u, "")
 	require.NoError(b, err)
 	for b.Loop() {
 		b.StopTimer()
-		_, err := a.KeepCheck(b.Context(), u, k)
+		_, err := a.Students.KeepCheck(b.Context(), u, k)
 		require.NoError(b, err)
 		b.StartTimer()
-		_, err = a.Heat(b.Context(), u, "")
+		_, err = a.Students.Heat(b.Context(), u, "")
 		require.NoError(b, err)
 	}
 }

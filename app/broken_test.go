@@ -6,8 +6,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
+	"vereda/app/classes"
 	"vereda/app/documents"
+	"vereda/app/seasons"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
@@ -19,37 +20,37 @@ import (
 func TestOneRecordThatCannotBeReadTakesNothingDown(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	_, err := a.LaySeason(ctx, head, app.NewSeason{Name: "Ancient", Start: calendar.First - 400000, Weeks: 6})
+	_, err := a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Ancient", Start: calendar.First - 400000, Weeks: 6})
 	assert.ErrorContains(t, err, "is not between 1900-01-01")
-	_, err = a.LaySeason(ctx, head, app.NewSeason{Name: "Far", Start: calendar.Last, Weeks: 6})
+	_, err = a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Far", Start: calendar.Last, Weeks: 6})
 	assert.ErrorContains(t, err, "is not between 1900-01-01")
 
-	_, err = a.Store.DB.Exec(`UPDATE document SET body = JSON_SET(body, '$.start', '0000-01-01'), version = version + 1 WHERE academy = ? AND kind = ? AND id = ?`, head.Academy, documents.Season, id)
+	_, err = a.State.Store.DB.Exec(`UPDATE document SET body = JSON_SET(body, '$.start', '0000-01-01'), version = version + 1 WHERE academy = ? AND kind = ? AND id = ?`, head.Academy, documents.Season, id)
 	require.NoError(t, err)
-	_, err = a.Store.DB.Exec(`UPDATE academy SET revision = revision + 1`)
+	_, err = a.State.Store.DB.Exec(`UPDATE academy SET revision = revision + 1`)
 	require.NoError(t, err)
-	seasons, err := a.Seasons(ctx, head)
+	seasons, err := a.Seasons.Seasons(ctx, head)
 	require.NoError(t, err)
 	assert.Empty(t, seasons)
-	_, err = a.Export(ctx, head.Academy)
+	_, err = a.Academies.Export(ctx, head.Academy)
 	require.NoError(t, err)
 	noDifference(t, a)
-	view, err := a.Academy(ctx, head)
+	view, err := a.Academies.Academy(ctx, head)
 	require.NoError(t, err)
 	require.Len(t, view.Broken, 1)
 	assert.Equal(t, id, view.Broken[0].ID)
-	others, err := a.Academy(ctx, coach)
+	others, err := a.Academies.Academy(ctx, coach)
 	require.NoError(t, err)
 	assert.Empty(t, others.Broken)
 
-	change, err := a.MendBroken(ctx, head, documents.Season, id, false)
+	change, err := a.Academies.MendBroken(ctx, head, documents.Season, id, false)
 	require.NoError(t, err)
 	assert.NotEmpty(t, change)
-	seasons, err = a.Seasons(ctx, head)
+	seasons, err = a.Seasons.Seasons(ctx, head)
 	require.NoError(t, err)
 	require.Len(t, seasons, 1)
 	assert.True(t, seasons[0].Planned, "as it was last, with its plan")
-	_, err = a.MendBroken(ctx, head, documents.Season, id, true)
+	_, err = a.Academies.MendBroken(ctx, head, documents.Season, id, true)
 	assert.Error(t, err, "it is not broken any more")
 }
 
@@ -57,20 +58,20 @@ func TestOneRecordThatCannotBeReadTakesNothingDown(t *testing.T) {
 func TestPlanningWritesNothingOver(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	s, err := a.Read(ctx, head.Academy)
+	s, err := a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	winter, err := s.FindSeason(id)
 	require.NoError(t, err)
 	done := make(chan error, 1)
 	go func() {
-		_, err := a.PlanSeason(ctx, head, id, 0.6)
+		_, err := a.Seasons.PlanSeason(ctx, head, id, 0.6)
 		done <- err
 	}()
 	closures := []academy.Closure{{Week: 3, Why: "Holiday"}}
-	_, err = a.SetClosures(ctx, head, id, closures, winter.Closures)
+	_, err = a.Seasons.SetClosures(ctx, head, id, closures, winter.Closures)
 	require.NoError(t, err)
 	require.NoError(t, <-done)
-	s, err = a.Read(ctx, head.Academy)
+	s, err = a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	winter, err = s.FindSeason(id)
 	require.NoError(t, err)
@@ -85,7 +86,7 @@ func TestPlanningWritesNothingOver(t *testing.T) {
 func TestAHeldUnitLeavesItsTracks(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	s, err := a.Read(ctx, head.Academy)
+	s, err := a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	winter, err := s.FindSeason(id)
 	require.NoError(t, err)
@@ -97,15 +98,15 @@ func TestAHeldUnitLeavesItsTracks(t *testing.T) {
 			continue
 		}
 		held++
-		require.NoError(t, a.Record(ctx, head, academy.Occurrence(x.Class, on), recordOf(s.Records, x.Items[0].Unit)))
+		require.NoError(t, a.Classes.Record(ctx, head, academy.Occurrence(x.Class, on), recordOf(s.Records, x.Items[0].Unit)))
 		u, _ := s.Unit(x.Items[0].Unit)
 		u.Tracks = []string{}
-		_, _, err := a.SaveUnit(ctx, head, u, s.Version(documents.Unit, u.ID))
+		_, _, err := a.Seasons.SaveUnit(ctx, head, u, s.Version(documents.Unit, u.ID))
 		require.NoError(t, err)
 		break
 	}
 	require.Equal(t, 1, held, "today's class is held")
-	_, err = a.PlanSeason(ctx, head, id, 0)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, 0)
 	require.NoError(t, err)
 	assert.Empty(t, page(t, a, id).Breaks)
 }
@@ -114,7 +115,7 @@ func TestAHeldUnitLeavesItsTracks(t *testing.T) {
 func TestADayOffIsADayOff(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	s, err := a.Read(ctx, head.Academy)
+	s, err := a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	winter, err := s.FindSeason(id)
 	require.NoError(t, err)
@@ -123,18 +124,18 @@ func TestADayOffIsADayOff(t *testing.T) {
 	terms := *s.Person["ines-falk"].Coach
 	terms.Available = []string{"nogi-weekend", "fund-early", "fund-late"}
 	terms.Out = []academy.Span{{From: saturday, To: saturday}}
-	_, err = a.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", terms, s.Version(documents.Person, "ines-falk"))
+	_, err = a.Seasons.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", terms, s.Version(documents.Person, "ines-falk"))
 	require.NoError(t, err)
 	gives := func(class string) error {
-		_, err := a.TryMove(ctx, head, id, moveLead(2, class, "ines-falk"))
+		_, err := a.Seasons.TryMove(ctx, head, id, moveLead(2, class, "ines-falk"))
 		return err
 	}
-	why, err := a.TryMove(ctx, head, id, moveLead(2, "nogi-weekend", "ines-falk"))
+	why, err := a.Seasons.TryMove(ctx, head, id, moveLead(2, "nogi-weekend", "ines-falk"))
 	if err == nil {
 		assert.NotEmpty(t, why.Breaks, "not on the day she is away")
 	}
 	require.NoError(t, gives("fund-early"))
-	tuesday, err := a.TryMove(ctx, head, id, moveLead(2, "fund-early", "ines-falk"))
+	tuesday, err := a.Seasons.TryMove(ctx, head, id, moveLead(2, "fund-early", "ines-falk"))
 	require.NoError(t, err)
 	assert.Empty(t, tuesday.Breaks, "there on the others")
 }
@@ -145,9 +146,9 @@ func moveLead(week int, class, coach string) season.Move {
 }
 
 // recordOf says that a class reached all a unit teaches.
-func recordOf(r academy.Records, unit string) app.RecordNight {
+func recordOf(r academy.Records, unit string) classes.RecordNight {
 	u, _ := r.Unit(unit)
-	var out app.RecordNight
+	var out classes.RecordNight
 	for _, t := range u.Techniques {
 		out.Items = append(out.Items, ledger.Item{Technique: t, Kind: "teach", Reached: "all"})
 	}

@@ -9,13 +9,15 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/curricula"
+	"vereda/app/state"
 	"vereda/core/curriculum"
 	"vereda/exchange"
 )
 
-func curriculumPage(t *testing.T, a *app.App, id string) app.CurriculumPage {
+func curriculumPage(t *testing.T, a *app.App, id string) curricula.CurriculumPage {
 	t.Helper()
-	p, err := a.Curriculum(t.Context(), head, id)
+	p, err := a.Curricula.Curriculum(t.Context(), head, id)
 	require.NoError(t, err)
 	return p
 }
@@ -29,13 +31,13 @@ func TestARankFromNothingToPublished(t *testing.T) {
 	for _, id := range []string{"blue-1", "purple-1", "purple-2"} {
 		before[id] = curriculumPage(t, a, id).Line.Students
 	}
-	id, _, err := a.BeginCurriculum(t.Context(), head, app.NewCurriculum{Ladder: "adult", Rank: "blue"})
+	id, _, err := a.Curricula.BeginCurriculum(t.Context(), head, curricula.NewCurriculum{Ladder: "adult", Rank: "blue"})
 	require.NoError(t, err)
 	require.Equal(t, "blue-2", id)
 	require.Zero(t, curriculumPage(t, a, id).Line.Count, "it begins empty")
-	_, err = a.SetRequirement(t.Context(), head, id, curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
+	_, err = a.Curricula.SetRequirement(t.Context(), head, id, curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
 	require.NoError(t, err)
-	_, err = a.Publish(t.Context(), head, id, true)
+	_, err = a.Curricula.Publish(t.Context(), head, id, true)
 	assert.ErrorContains(t, err, "Triangle strangle stands on", "what blocks is named")
 	for range 20 {
 		p := curriculumPage(t, a, id)
@@ -43,17 +45,17 @@ func TestARankFromNothingToPublished(t *testing.T) {
 			break
 		}
 		require.NotNil(t, p.Findings[0].Repair, p.Findings[0].Cause)
-		_, err = a.TakeRepair(t.Context(), head, id, p.Findings[0].ID)
+		_, err = a.Curricula.TakeRepair(t.Context(), head, id, p.Findings[0].ID)
 		require.NoError(t, err)
 	}
 	p := curriculumPage(t, a, id)
 	require.Zero(t, p.Line.Blocks)
 	require.Empty(t, p.Order.Broken, "what was added went in front of what stands on it")
-	_, err = a.MoveRequirement(t.Context(), head, id, "guard-circles", len(p.Requirements))
+	_, err = a.Curricula.MoveRequirement(t.Context(), head, id, "guard-circles", len(p.Requirements))
 	assert.ErrorContains(t, err, "Leg circles in guard", "an order in which it comes too late is refused")
 	assert.Equal(t, p, curriculumPage(t, a, id), "nothing moved")
 
-	_, err = a.Publish(t.Context(), head, id, true)
+	_, err = a.Curricula.Publish(t.Context(), head, id, true)
 	require.NoError(t, err)
 	assert.Equal(t, "retired", curriculumPage(t, a, "blue-1").Line.State)
 	for was, n := range before {
@@ -61,8 +63,8 @@ func TestARankFromNothingToPublished(t *testing.T) {
 	}
 	assert.Zero(t, curriculumPage(t, a, id).Line.Students)
 	noDifference(t, a)
-	for _, refused := range []app.NewCurriculum{{Ladder: "adult", Rank: "green"}, {Ladder: "nowhere", Rank: "blue"}, {From: "blue-9"}} {
-		_, _, err = a.BeginCurriculum(t.Context(), head, refused)
+	for _, refused := range []curricula.NewCurriculum{{Ladder: "adult", Rank: "green"}, {Ladder: "nowhere", Rank: "blue"}, {From: "blue-9"}} {
+		_, _, err = a.Curricula.BeginCurriculum(t.Context(), head, refused)
 		assert.Error(t, err, "%+v", refused)
 	}
 }
@@ -70,9 +72,9 @@ func TestARankFromNothingToPublished(t *testing.T) {
 // A move is an event; the projection made of the log alone says the same.
 func TestStudentsAreMovedByAnEvent(t *testing.T) {
 	a := open(t)
-	v, err := a.Version(t.Context(), head, "purple-2")
+	v, err := a.Curricula.Version(t.Context(), head, "purple-2")
 	require.NoError(t, err)
-	var stay []app.Affected
+	var stay []curricula.Affected
 	for _, s := range v.Students {
 		if !s.Moved {
 			stay = append(stay, s)
@@ -84,15 +86,15 @@ func TestStudentsAreMovedByAnEvent(t *testing.T) {
 	for _, name := range stay[0].Loses {
 		assert.NotContains(t, stay[0].Gains, name)
 	}
-	assert.ErrorContains(t, a.MoveStudents(t.Context(), head, "purple-2", nil), "nobody is named")
-	assert.ErrorContains(t, a.MoveStudents(t.Context(), head, "brown-2", []string{stay[0].Student}), "a draft is nobody's yet")
-	assert.ErrorContains(t, a.MoveStudents(t.Context(), head, "blue-1", []string{stay[0].Student}), "does not work toward this rank")
-	assert.ErrorContains(t, a.MoveStudents(t.Context(), head, "purple-2", []string{"nobody"}), "nobody")
-	require.NoError(t, a.MoveStudents(t.Context(), head, "purple-2", []string{stay[0].Student}))
-	require.NoError(t, a.MoveStudents(t.Context(), head, "purple-2", []string{stay[0].Student}), "again changes nothing")
+	assert.ErrorContains(t, a.Curricula.MoveStudents(t.Context(), head, "purple-2", nil), "nobody is named")
+	assert.ErrorContains(t, a.Curricula.MoveStudents(t.Context(), head, "brown-2", []string{stay[0].Student}), "a draft is nobody's yet")
+	assert.ErrorContains(t, a.Curricula.MoveStudents(t.Context(), head, "blue-1", []string{stay[0].Student}), "does not work toward this rank")
+	assert.ErrorContains(t, a.Curricula.MoveStudents(t.Context(), head, "purple-2", []string{"nobody"}), "nobody")
+	require.NoError(t, a.Curricula.MoveStudents(t.Context(), head, "purple-2", []string{stay[0].Student}))
+	require.NoError(t, a.Curricula.MoveStudents(t.Context(), head, "purple-2", []string{stay[0].Student}), "again changes nothing")
 	assert.Equal(t, 1, curriculumPage(t, a, "purple-1").Line.Students)
 	noDifference(t, a)
-	after, err := a.Version(t.Context(), head, "purple-2")
+	after, err := a.Curricula.Version(t.Context(), head, "purple-2")
 	require.NoError(t, err)
 	for _, s := range after.Students {
 		if s.Student == stay[0].Student {
@@ -100,7 +102,7 @@ func TestStudentsAreMovedByAnEvent(t *testing.T) {
 			assert.Equal(t, stay[0].After, s.Before, "the preview told the truth")
 		}
 	}
-	text, err := a.Export(t.Context(), head.Academy)
+	text, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	moves := 0
 	for _, x := range text.Events {
@@ -117,7 +119,7 @@ func TestStudentsAreMovedByAnEvent(t *testing.T) {
 func TestEveryEditOfADraftIsUndone(t *testing.T) {
 	a := open(t)
 	text := func() string {
-		b, err := a.Export(t.Context(), head.Academy)
+		b, err := a.Academies.Export(t.Context(), head.Academy)
 		require.NoError(t, err)
 		out, err := exchange.Write(exchange.Bundle{Curricula: b.Curricula})
 		require.NoError(t, err)
@@ -128,14 +130,14 @@ func TestEveryEditOfADraftIsUndone(t *testing.T) {
 	for _, f := range draft.Findings {
 		was := text()
 		if f.Repair != nil {
-			id, err := a.TakeRepair(t.Context(), head, "brown-2", f.ID)
+			id, err := a.Curricula.TakeRepair(t.Context(), head, "brown-2", f.ID)
 			require.NoError(t, err, f.ID)
 			require.NotEqual(t, was, text(), f.ID)
-			_, err = a.Undo(t.Context(), head, id)
+			_, err = a.State.Undo(t.Context(), head, id)
 			require.NoError(t, err)
 			require.Equal(t, was, text(), f.ID)
 		}
-		id, err := a.AcceptFinding(t.Context(), head, "brown-2", f.ID, "We know.")
+		id, err := a.Curricula.AcceptFinding(t.Context(), head, "brown-2", f.ID, "We know.")
 		if f.Kind == curriculum.NotAllowed && f.Severity == curriculum.Blocks {
 			assert.ErrorContains(t, err, "not accepted away", "a gate is not")
 			continue
@@ -143,21 +145,21 @@ func TestEveryEditOfADraftIsUndone(t *testing.T) {
 		require.NoError(t, err, f.ID)
 		quiet := curriculumPage(t, a, "brown-2")
 		assert.Equal(t, draft.Line.Findings-1, quiet.Line.Findings)
-		_, err = a.Undo(t.Context(), head, id)
+		_, err = a.State.Undo(t.Context(), head, id)
 		require.NoError(t, err)
 		require.Equal(t, was, text(), f.ID)
 	}
 	was := text()
-	id, err := a.TakeOrder(t.Context(), head, "brown-2")
+	id, err := a.Curricula.TakeOrder(t.Context(), head, "brown-2")
 	require.NoError(t, err)
 	assert.True(t, curriculumPage(t, a, "brown-2").Order.Same)
 	assert.Empty(t, curriculumPage(t, a, "brown-2").Order.Broken)
-	_, err = a.Undo(t.Context(), head, id)
+	_, err = a.State.Undo(t.Context(), head, id)
 	require.NoError(t, err)
 	require.Equal(t, was, text())
-	_, err = a.AcceptFinding(t.Context(), head, "brown-2", "no such", "We know.")
+	_, err = a.Curricula.AcceptFinding(t.Context(), head, "brown-2", "no such", "We know.")
 	assert.ErrorContains(t, err, "look at the audit again")
-	_, err = a.AcceptFinding(t.Context(), head, "brown-1", draft.Findings[0].ID, "We know.")
+	_, err = a.Curricula.AcceptFinding(t.Context(), head, "brown-1", draft.Findings[0].ID, "We know.")
 	assert.ErrorContains(t, err, "Make a new version")
 }
 
@@ -173,40 +175,40 @@ func TestADraftUntilTheAuditIsQuiet(t *testing.T) {
 		require.Empty(t, f.Accepted, "what is accepted comes last")
 		var err error
 		if f.Repair != nil {
-			_, err = a.TakeRepair(t.Context(), head, "brown-2", f.ID)
+			_, err = a.Curricula.TakeRepair(t.Context(), head, "brown-2", f.ID)
 		} else {
-			_, err = a.AcceptFinding(t.Context(), head, "brown-2", f.ID, "Taught at the seminar.")
+			_, err = a.Curricula.AcceptFinding(t.Context(), head, "brown-2", f.ID, "Taught at the seminar.")
 		}
 		require.NoError(t, err)
 	}
 	assert.Zero(t, curriculumPage(t, a, "brown-2").Line.Findings)
-	_, err := a.Publish(t.Context(), head, "brown-2", true)
+	_, err := a.Curricula.Publish(t.Context(), head, "brown-2", true)
 	require.NoError(t, err)
 	require.True(t, curriculumPage(t, a, "brown-2").TakesBack, "nobody works on it yet")
-	_, err = a.Publish(t.Context(), head, "brown-2", false)
+	_, err = a.Curricula.Publish(t.Context(), head, "brown-2", false)
 	require.NoError(t, err)
 	require.False(t, curriculumPage(t, a, "blue-1").TakesBack)
-	_, err = a.Publish(t.Context(), head, "blue-1", false)
+	_, err = a.Curricula.Publish(t.Context(), head, "blue-1", false)
 	assert.ErrorContains(t, err, "21 students work on it")
 }
 
 func TestListsOfRequirements(t *testing.T) {
 	a := open(t)
-	csv, err := a.RequirementsCSV(t.Context(), head, "brown-2")
+	csv, err := a.Curricula.RequirementsCSV(t.Context(), head, "brown-2")
 	require.NoError(t, err)
-	p, err := a.PreviewRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "brown.csv", Text: csv})
+	p, err := a.Curricula.PreviewRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "brown.csv", Text: csv})
 	require.NoError(t, err)
 	require.True(t, p.Ready, p.Says)
 	for _, r := range p.Rows {
 		assert.Equal(t, "As it is", r.Says, r.Name)
 	}
 	was := curriculumPage(t, a, "brown-2")
-	_, err = a.TakeRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "brown.csv", Text: csv})
+	_, err = a.Curricula.TakeRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "brown.csv", Text: csv})
 	require.NoError(t, err)
 	assert.Equal(t, was.Requirements, curriculumPage(t, a, "brown-2").Requirements, "out and in again loses nothing")
 
 	bad := exchange.TextFile{Name: "bad.csv", Text: []byte("name;rung;sides;weight\ntriangulo;passed;both;1\nHip bmup;passed;both;1\nScissor sweep;flying;both;1\nScissor sweep;passed;three;1\nScissor sweep;passed;both;heavy\n")}
-	p, err = a.PreviewRequirements(t.Context(), head, "brown-2", bad)
+	p, err = a.Curricula.PreviewRequirements(t.Context(), head, "brown-2", bad)
 	require.NoError(t, err)
 	assert.False(t, p.Ready)
 	assert.True(t, strings.HasPrefix(p.Rows[0].Says, "Added: passed"), p.Rows[0].Says)
@@ -220,9 +222,9 @@ func TestListsOfRequirements(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 4, wrong)
-	_, err = a.TakeRequirements(t.Context(), head, "brown-2", bad)
+	_, err = a.Curricula.TakeRequirements(t.Context(), head, "brown-2", bad)
 	assert.ErrorContains(t, err, "4 of 5 rows are wrong")
-	p, err = a.PreviewRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "x.csv", Text: []byte("a,b\n1,2\n")})
+	p, err = a.Curricula.PreviewRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "x.csv", Text: []byte("a,b\n1,2\n")})
 	require.NoError(t, err)
 	assert.Contains(t, p.Says, "x.csv: line 1: no column is called technique or name")
 }
@@ -230,10 +232,10 @@ func TestListsOfRequirements(t *testing.T) {
 func TestSheetsCarryBothSidesAndTheCautions(t *testing.T) {
 	a := open(t)
 	for _, test := range []bool{false, true} {
-		s, err := a.RankSheet(t.Context(), head, "brown-1", test)
+		s, err := a.Curricula.RankSheet(t.Context(), head, "brown-1", test)
 		require.NoError(t, err)
 		require.NotEmpty(t, s.Items)
-		assert.Equal(t, app.Defers, s.Defers)
+		assert.Equal(t, state.Defers, s.Defers)
 		both, differ, cautions := 0, 0, 0
 		for _, x := range s.Items {
 			if len(x.Sides) == 2 {
@@ -265,9 +267,9 @@ func TestSheetsCarryBothSidesAndTheCautions(t *testing.T) {
 
 func TestLaddersAreKeptWithWhoIsOnThem(t *testing.T) {
 	a := open(t)
-	lines, err := a.Ladders(t.Context(), head)
+	lines, err := a.Curricula.Ladders(t.Context(), head)
 	require.NoError(t, err)
-	var adult app.LadderLine
+	var adult curricula.LadderLine
 	for _, l := range lines {
 		if l.ID == "adult" {
 			adult = l
@@ -276,23 +278,23 @@ func TestLaddersAreKeptWithWhoIsOnThem(t *testing.T) {
 	require.Equal(t, "adult", adult.ID)
 	l := adult.Ladder
 	l.Ranks = l.Ranks[:len(l.Ranks)-4]
-	_, _, err = a.SaveLadder(t.Context(), head, l, adult.Version)
+	_, _, err = a.Curricula.SaveLadder(t.Context(), head, l, adult.Version)
 	assert.Contains(t, problems(t, err), "cannot go: ")
-	_, _, err = a.SaveLadder(t.Context(), head, adult.Ladder, adult.Version-1)
+	_, _, err = a.Curricula.SaveLadder(t.Context(), head, adult.Ladder, adult.Version-1)
 	assert.Error(t, err, "somebody else changed it meanwhile")
-	id, change, err := a.SaveLadder(t.Context(), head, curriculum.Ladder{Name: "No jacket", Audience: "adult", Context: "no-gi", Ranks: []curriculum.Rank{{ID: "start", Name: "Start", Belt: "white"}, {ID: "first", Name: "First", Belt: "blue", MinMonths: 6, MinClasses: 40, Stripes: 2}}}, 0)
+	id, change, err := a.Curricula.SaveLadder(t.Context(), head, curriculum.Ladder{Name: "No jacket", Audience: "adult", Context: "no-gi", Ranks: []curriculum.Rank{{ID: "start", Name: "Start", Belt: "white"}, {ID: "first", Name: "First", Belt: "blue", MinMonths: 6, MinClasses: 40, Stripes: 2}}}, 0)
 	require.NoError(t, err)
 	require.Equal(t, "no-jacket", id)
-	first, _, err := a.BeginCurriculum(t.Context(), head, app.NewCurriculum{Ladder: id, Rank: "first"})
+	first, _, err := a.Curricula.BeginCurriculum(t.Context(), head, curricula.NewCurriculum{Ladder: id, Rank: "first"})
 	require.NoError(t, err)
 	assert.Equal(t, "first-1", first)
-	page, err := a.LadderAtAGlance(t.Context(), head, id)
+	page, err := a.Curricula.LadderAtAGlance(t.Context(), head, id)
 	require.NoError(t, err)
 	assert.Equal(t, []int{0, 0}, page.Counts)
-	_, err = a.Undo(t.Context(), head, change)
+	_, err = a.State.Undo(t.Context(), head, change)
 	assert.ErrorContains(t, err, "the curriculum for First speaks of it now")
 
-	page, err = a.LadderAtAGlance(t.Context(), head, "adult")
+	page, err = a.Curricula.LadderAtAGlance(t.Context(), head, "adult")
 	require.NoError(t, err)
 	for _, r := range page.Rows {
 		first := true
@@ -312,8 +314,8 @@ func TestLaddersAreKeptWithWhoIsOnThem(t *testing.T) {
 // Who has come of age moves on by the rule of their ladder, and nobody else.
 func TestMovingOnByTheRule(t *testing.T) {
 	a := open(t)
-	lines := func() (youth app.LadderLine) {
-		all, err := a.Ladders(t.Context(), head)
+	lines := func() (youth curricula.LadderLine) {
+		all, err := a.Curricula.Ladders(t.Context(), head)
 		require.NoError(t, err)
 		for _, l := range all {
 			if l.ID == "youth" {
@@ -322,19 +324,19 @@ func TestMovingOnByTheRule(t *testing.T) {
 		}
 		return youth
 	}
-	_, err := a.MoveOn(t.Context(), head, "oren-vask")
+	_, err := a.Curricula.MoveOn(t.Context(), head, "oren-vask")
 	assert.ErrorContains(t, err, "Oren Vask stays on Adult ladder")
-	_, err = a.MoveOn(t.Context(), head, "nobody")
+	_, err = a.Curricula.MoveOn(t.Context(), head, "nobody")
 	assert.Error(t, err)
 	youth := lines()
 	before := len(youth.Moves)
 	youth.Onward.Age = 8
-	_, _, err = a.SaveLadder(t.Context(), head, youth.Ladder, youth.Version)
+	_, _, err = a.Curricula.SaveLadder(t.Context(), head, youth.Ladder, youth.Version)
 	require.NoError(t, err)
 	rule := lines()
 	require.Greater(t, len(rule.Moves), before, "a lower age, more who move")
 	who := rule.Moves[0]
-	change, err := a.MoveOn(t.Context(), head, who.Student)
+	change, err := a.Curricula.MoveOn(t.Context(), head, who.Student)
 	require.NoError(t, err)
 	after := lines()
 	assert.Equal(t, rule.Students-1, after.Students)
@@ -342,13 +344,13 @@ func TestMovingOnByTheRule(t *testing.T) {
 		assert.NotEqual(t, who.Student, m.Student)
 	}
 	noDifference(t, a)
-	_, err = a.Undo(t.Context(), head, change)
+	_, err = a.State.Undo(t.Context(), head, change)
 	require.NoError(t, err)
 	assert.Equal(t, rule, lines())
 	for rank := range rule.Onward.Ranks {
 		rule.Onward.Ranks[rank] = ""
 	}
-	_, _, err = a.SaveLadder(t.Context(), head, rule.Ladder, rule.Version)
+	_, _, err = a.Curricula.SaveLadder(t.Context(), head, rule.Ladder, rule.Version)
 	require.NoError(t, err)
 	assert.Empty(t, lines().Moves, "every rank stays")
 }
@@ -357,14 +359,14 @@ func TestMovingOnByTheRule(t *testing.T) {
 // they stand on comes before.
 func TestUnitsAreMadeOfTheOrder(t *testing.T) {
 	a := open(t)
-	_, err := a.MakeUnits(t.Context(), head, "black-1", nil)
+	_, err := a.Curricula.MakeUnits(t.Context(), head, "black-1", nil)
 	assert.ErrorContains(t, err, "say which tracks")
-	_, err = a.MakeUnits(t.Context(), head, "black-1", []string{"nowhere"})
+	_, err = a.Curricula.MakeUnits(t.Context(), head, "black-1", []string{"nowhere"})
 	assert.Error(t, err)
 	before := curriculumPage(t, a, "black-1").Order.Groups
-	change, err := a.MakeUnits(t.Context(), head, "black-1", []string{"fundamentals"})
+	change, err := a.Curricula.MakeUnits(t.Context(), head, "black-1", []string{"fundamentals"})
 	require.NoError(t, err)
-	b, err := a.Export(t.Context(), head.Academy)
+	b, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	in := map[string]int{}
 	for _, u := range b.Units {
@@ -385,9 +387,9 @@ func TestUnitsAreMadeOfTheOrder(t *testing.T) {
 		}
 	}
 	assert.Positive(t, taught)
-	_, err = a.MakeUnits(t.Context(), head, "black-1", []string{"fundamentals"})
+	_, err = a.Curricula.MakeUnits(t.Context(), head, "black-1", []string{"fundamentals"})
 	assert.ErrorContains(t, err, "in a unit already")
-	_, err = a.Undo(t.Context(), head, change)
+	_, err = a.State.Undo(t.Context(), head, change)
 	require.NoError(t, err)
 }
 
@@ -402,15 +404,15 @@ func TestWhichCellsMayStayEmpty(t *testing.T) {
 		}
 		return n
 	}
-	page, err := a.Academy(t.Context(), head)
+	page, err := a.Academies.Academy(t.Context(), head)
 	require.NoError(t, err)
 	require.True(t, page.Usual)
 	usual := holes()
 	require.Positive(t, usual)
-	first, err := a.SetMusts(t.Context(), head, []curriculum.Must{})
+	first, err := a.Academies.SetMusts(t.Context(), head, []curriculum.Must{})
 	require.NoError(t, err)
 	assert.Zero(t, holes(), "none is asked for")
-	b, err := a.Export(t.Context(), head.Academy)
+	b, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	text, err := exchange.Write(b)
 	require.NoError(t, err)
@@ -418,7 +420,7 @@ func TestWhichCellsMayStayEmpty(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotNil(t, back.Settings.Musts, "none at all travels as none at all")
 	assert.Empty(t, back.Settings.Musts)
-	_, err = a.SetMusts(t.Context(), head, []curriculum.Must{{Family: "leg entanglements", Kind: "control", From: 0}})
+	_, err = a.Academies.SetMusts(t.Context(), head, []curriculum.Must{{Family: "leg entanglements", Kind: "control", From: 0}})
 	require.NoError(t, err)
 	assert.Equal(t, 1, holes())
 	for says, wrong := range map[string][]curriculum.Must{
@@ -428,12 +430,12 @@ func TestWhichCellsMayStayEmpty(t *testing.T) {
 		"in the list twice": {{Family: "guards", Kind: "sweep", From: 1}, {Family: "guards", Kind: "sweep", Audience: "adult", From: 2}},
 		"adult or youth":    {{Family: "guards", Kind: "sweep", Audience: "all", From: 1}},
 	} {
-		_, err = a.SetMusts(t.Context(), head, wrong)
+		_, err = a.Academies.SetMusts(t.Context(), head, wrong)
 		assert.Contains(t, problems(t, err), says)
 	}
-	_, err = a.Undo(t.Context(), head, first)
+	_, err = a.State.Undo(t.Context(), head, first)
 	assert.ErrorContains(t, err, "changed again since")
-	_, err = a.SetMusts(t.Context(), head, nil)
+	_, err = a.Academies.SetMusts(t.Context(), head, nil)
 	require.NoError(t, err)
 	assert.Equal(t, usual, holes(), "back to the usual ones")
 }

@@ -10,11 +10,12 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	applibrary "vereda/app/library"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
+	"vereda/app/state"
 	"vereda/core/library"
 	"vereda/exchange"
 	"vereda/internal/testkit"
@@ -27,7 +28,7 @@ func drag() library.Technique {
 
 func problems(t *testing.T, err error) string {
 	t.Helper()
-	var refused *app.ValidationError
+	var refused *state.ValidationError
 	require.ErrorAs(t, err, &refused)
 	return refused.Error()
 }
@@ -37,67 +38,67 @@ func TestATechniqueFromNothingToRestored(t *testing.T) {
 	ctx := t.Context()
 	bad := drag()
 	bad.From, bad.KeyPoints[0].Cue = nil, ""
-	_, _, err := a.AddTechnique(ctx, head, bad)
+	_, _, err := a.Library.AddTechnique(ctx, head, bad)
 	assert.Contains(t, problems(t, err), "from: is empty")
 	assert.Contains(t, problems(t, err), "key_points[0].cue")
 
-	id, _, err := a.AddTechnique(ctx, head, drag())
+	id, _, err := a.Library.AddTechnique(ctx, head, drag())
 	require.NoError(t, err)
 	assert.Equal(t, "elbow-lift-from-the-side-pin", id)
-	_, _, err = a.AddTechnique(ctx, head, drag())
+	_, _, err = a.Library.AddTechnique(ctx, head, drag())
 	assert.Contains(t, problems(t, err), "is taken")
 
-	page, err := a.Technique(ctx, head, id, library.Left)
+	page, err := a.Library.Technique(ctx, head, id, library.Left)
 	require.NoError(t, err)
 	assert.Equal(t, library.Text("Left elbow up"), page.Shown.KeyPoints[0].Cue)
 	changed := page.Written
 	changed.Summary = "Turn out under the {right} elbow, left foot first."
-	_, err = a.SaveTechnique(ctx, head, changed, page.Version)
+	_, err = a.Library.SaveTechnique(ctx, head, changed, page.Version)
 	require.NoError(t, err)
-	page, err = a.Technique(ctx, head, id, "")
+	page, err = a.Library.Technique(ctx, head, id, "")
 	require.NoError(t, err)
 	require.Len(t, page.Warnings, 1, "left outside a token is worth a look")
-	_, err = a.SaveTechnique(ctx, head, changed, page.Version-1)
-	var stale *app.ConflictError
+	_, err = a.Library.SaveTechnique(ctx, head, changed, page.Version-1)
+	var stale *state.ConflictError
 	require.ErrorAs(t, err, &stale)
 
-	states, err := a.History(ctx, coach, app.TechniqueRecord, id)
+	states, err := a.Library.History(ctx, coach, applibrary.TechniqueRecord, id)
 	require.NoError(t, err)
 	require.Len(t, states, 2)
 	assert.True(t, states[0].Current)
 	assert.Equal(t, "Ines Falk", states[1].By)
-	then, err := a.StateAt(ctx, coach, app.TechniqueRecord, id, states[1].Edit)
+	then, err := a.Library.StateAt(ctx, coach, applibrary.TechniqueRecord, id, states[1].Edit)
 	require.NoError(t, err)
-	assert.Contains(t, then.Lines, app.DiffLine{Text: "Lift the {right} elbow and turn out.", In: "then"})
-	assert.Contains(t, then.Lines, app.DiffLine{Text: "Turn out under the {right} elbow, left foot first.", In: "now"})
-	_, err = a.Restore(ctx, head, app.TechniqueRecord, id, states[1].Edit)
+	assert.Contains(t, then.Lines, applibrary.DiffLine{Text: "Lift the {right} elbow and turn out.", In: "then"})
+	assert.Contains(t, then.Lines, applibrary.DiffLine{Text: "Turn out under the {right} elbow, left foot first.", In: "now"})
+	_, err = a.Library.Restore(ctx, head, applibrary.TechniqueRecord, id, states[1].Edit)
 	require.NoError(t, err)
-	page, err = a.Technique(ctx, head, id, "")
+	page, err = a.Library.Technique(ctx, head, id, "")
 	require.NoError(t, err)
 	assert.Equal(t, drag().Summary, page.Written.Summary)
 
-	taken, err := a.DeleteRecord(ctx, head, app.TechniqueRecord, id)
+	taken, err := a.Library.DeleteRecord(ctx, head, applibrary.TechniqueRecord, id)
 	require.NoError(t, err)
-	_, err = a.Technique(ctx, head, id, "")
-	var missing *app.NotFoundError
+	_, err = a.Library.Technique(ctx, head, id, "")
+	var missing *state.NotFoundError
 	require.ErrorAs(t, err, &missing)
-	_, err = a.Undo(ctx, head, taken)
+	_, err = a.State.Undo(ctx, head, taken)
 	require.NoError(t, err)
-	_, err = a.Technique(ctx, head, id, "")
+	_, err = a.Library.Technique(ctx, head, id, "")
 	require.NoError(t, err)
 	noDifference(t, a)
 }
 
 func TestWhatIsSpokenOfStays(t *testing.T) {
 	a := open(t)
-	_, err := a.DeleteRecord(t.Context(), head, app.TechniqueRecord, "hip-escape")
+	_, err := a.Library.DeleteRecord(t.Context(), head, applibrary.TechniqueRecord, "hip-escape")
 	assert.Contains(t, problems(t, err), "is spoken of by")
 	assert.Contains(t, problems(t, err), "merge it into another record")
-	_, err = a.DeleteRecord(t.Context(), head, app.PositionRecord, "mount")
+	_, err = a.Library.DeleteRecord(t.Context(), head, applibrary.PositionRecord, "mount")
 	assert.Contains(t, problems(t, err), "more: take it out there first")
-	_, err = a.DeleteRecord(t.Context(), head, app.SetRecord, "mount-out")
+	_, err = a.Library.DeleteRecord(t.Context(), head, applibrary.SetRecord, "mount-out")
 	require.NoError(t, err)
-	_, err = a.DeleteRecord(t.Context(), head, app.TableRecord, "mount-bottom")
+	_, err = a.Library.DeleteRecord(t.Context(), head, applibrary.TableRecord, "mount-bottom")
 	require.NoError(t, err)
 }
 
@@ -106,12 +107,12 @@ func TestWhatIsSpokenOfStays(t *testing.T) {
 func TestAMergeIsFollowedEverywhere(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	before, err := a.Export(ctx, head.Academy)
+	before, err := a.Academies.Export(ctx, head.Academy)
 	require.NoError(t, err)
-	edit, err := a.MergeTechniques(ctx, head, "elbow-knee-mount", "bridge-roll", []string{"questions"})
+	edit, err := a.Library.MergeTechniques(ctx, head, "elbow-knee-mount", "bridge-roll", []string{"questions"})
 	require.NoError(t, err)
 	noDifference(t, a)
-	after, err := a.Export(ctx, head.Academy)
+	after, err := a.Academies.Export(ctx, head.Academy)
 	require.NoError(t, err)
 	text, err := exchange.Write(after)
 	require.NoError(t, err)
@@ -124,23 +125,23 @@ func TestAMergeIsFollowedEverywhere(t *testing.T) {
 	for _, x := range after.Units {
 		assert.NotContains(t, x.Techniques, "bridge-roll")
 	}
-	page, err := a.Technique(ctx, head, "bridge-roll", "")
+	page, err := a.Library.Technique(ctx, head, "bridge-roll", "")
 	require.NoError(t, err, "its old name leads to the new one")
 	assert.Equal(t, "elbow-knee-mount", page.Line.ID)
 	assert.Contains(t, page.Written.Aliases, "Bridge and roll")
-	_, _, err = a.AddTechnique(ctx, head, library.Technique{ID: "bridge-roll", Name: "Another", Kind: library.Movement, Context: library.Both, SecondsPerRep: 4, TeachMinutes: 4})
+	_, _, err = a.Library.AddTechnique(ctx, head, library.Technique{ID: "bridge-roll", Name: "Another", Kind: library.Movement, Context: library.Both, SecondsPerRep: 4, TeachMinutes: 4})
 	assert.Contains(t, problems(t, err), "was merged into")
-	_, err = a.MergeTechniques(ctx, head, "elbow-knee-mount", "bridge-roll", nil)
+	_, err = a.Library.MergeTechniques(ctx, head, "elbow-knee-mount", "bridge-roll", nil)
 	assert.Contains(t, problems(t, err), "is that record already")
-	_, err = a.MergeTechniques(ctx, head, "elbow-knee-mount", "heel-drag", []string{"colour"})
+	_, err = a.Library.MergeTechniques(ctx, head, "elbow-knee-mount", "heel-drag", []string{"colour"})
 	assert.Contains(t, problems(t, err), "is not a section")
-	_, err = a.MergeTechniques(ctx, head, "fold-shield", "step-around-shield", nil)
+	_, err = a.Library.MergeTechniques(ctx, head, "fold-shield", "step-around-shield", nil)
 	assert.Contains(t, problems(t, err), "the whole choice of The knee shield")
 
-	_, err = a.Undo(ctx, head, edit)
+	_, err = a.State.Undo(ctx, head, edit)
 	require.NoError(t, err)
 	noDifference(t, a)
-	undone, err := a.Export(ctx, head.Academy)
+	undone, err := a.Academies.Export(ctx, head.Academy)
 	require.NoError(t, err)
 	want, _ := json.Marshal(before)
 	got, _ := json.Marshal(undone)
@@ -177,8 +178,8 @@ func folder() []exchange.TextFile {
 func TestImportOfAFolder(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	in := app.LibraryImport{Files: folder(), Decisions: []app.Decision{}}
-	p, err := a.PreviewImport(ctx, head, in)
+	in := applibrary.LibraryImport{Files: folder(), Decisions: []applibrary.Decision{}}
+	p, err := a.Library.PreviewImport(ctx, head, in)
 	require.NoError(t, err)
 	require.Len(t, p.Rows, 4)
 	slice, shrimp, broken, fresh := p.Rows[0], p.Rows[1], p.Rows[2], p.Rows[3]
@@ -194,34 +195,34 @@ func TestImportOfAFolder(t *testing.T) {
 	assert.Contains(t, fresh.Warnings[0], `"left" is written outside a token`)
 	assert.False(t, p.Ready)
 	assert.Equal(t, "3 of 4 rows wait for a decision.", p.Says)
-	_, err = a.TakeImport(ctx, head, in)
+	_, err = a.Library.TakeImport(ctx, head, in)
 	assert.Contains(t, problems(t, err), "wait for a decision", "all or nothing")
-	_, err = a.Technique(ctx, head, "far-ankle-tow", "")
+	_, err = a.Library.Technique(ctx, head, "far-ankle-tow", "")
 	assert.Error(t, err, "nothing was written")
 
-	in.Decisions = []app.Decision{{Item: slice.Item, Do: "merge", Into: "knee-cut", Take: []string{"summary"}}, {Item: shrimp.Item, Do: "take"}, {Item: broken.Item, Do: "leave"}}
-	p, err = a.PreviewImport(ctx, head, in)
+	in.Decisions = []applibrary.Decision{{Item: slice.Item, Do: "merge", Into: "knee-cut", Take: []string{"summary"}}, {Item: shrimp.Item, Do: "take"}, {Item: broken.Item, Do: "leave"}}
+	p, err = a.Library.PreviewImport(ctx, head, in)
 	require.NoError(t, err)
 	assert.True(t, p.Ready, "%v", p)
 	assert.Equal(t, "2 added, 0 rewritten, 1 merged, 0 as they are, 1 left out.", p.Says)
-	edit, err := a.TakeImport(ctx, head, in)
+	edit, err := a.Library.TakeImport(ctx, head, in)
 	require.NoError(t, err)
-	merged, err := a.Technique(ctx, head, "knee-slice-pass", "")
+	merged, err := a.Library.Technique(ctx, head, "knee-slice-pass", "")
 	require.NoError(t, err)
 	assert.Equal(t, "knee-cut", merged.Line.ID)
 	assert.Equal(t, library.Text("Slice the knee across the thigh with the underhook."), merged.Written.Summary)
 	assert.Greater(t, len(merged.Written.KeyPoints), 1, "the key points are the library's")
 	noDifference(t, a)
 
-	again := app.LibraryImport{Files: folder()[:2], Decisions: nil}
-	p, err = a.PreviewImport(ctx, head, again)
+	again := applibrary.LibraryImport{Files: folder()[:2], Decisions: nil}
+	p, err = a.Library.PreviewImport(ctx, head, again)
 	require.NoError(t, err)
 	assert.Equal(t, "Was merged into Knee cut pass before: nothing to do", p.Rows[0].Says)
 	assert.Equal(t, "same", p.Rows[1].What, "sending it again changes nothing")
 
-	_, err = a.Undo(ctx, head, edit)
+	_, err = a.State.Undo(ctx, head, edit)
 	require.NoError(t, err)
-	_, err = a.Technique(ctx, head, "shrimping", "")
+	_, err = a.Library.Technique(ctx, head, "shrimping", "")
 	assert.Error(t, err)
 }
 
@@ -230,16 +231,16 @@ func TestAnImportMustHoldTogether(t *testing.T) {
 	a := open(t)
 	lost := strings.Replace(knee, "from: split-leg/attack", "from: attic/attack", 1)
 	lost = strings.Replace(lost, "Knee-slice pass", "Attic pass", 1)
-	p, err := a.PreviewImport(t.Context(), head, app.LibraryImport{Files: []exchange.TextFile{{Name: "attic.md", Text: []byte(lost)}}})
+	p, err := a.Library.PreviewImport(t.Context(), head, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "attic.md", Text: []byte(lost)}}})
 	require.NoError(t, err)
 	assert.False(t, p.Ready)
 	require.Len(t, p.Problems, 1)
 	assert.Contains(t, p.Problems[0], `technique attic-pass: from: position "attic" is not in the library`)
 	attic := "---\nrecord: position\nid: attic\nname: Attic\nfamily: pins\n---\n\n## Attacker\n\nAbove.\n\n## Defender\n\nBelow.\n"
-	p, err = a.PreviewImport(t.Context(), head, app.LibraryImport{Files: []exchange.TextFile{{Name: "attic.md", Text: []byte(lost)}, {Name: "place.md", Text: []byte(attic)}}})
+	p, err = a.Library.PreviewImport(t.Context(), head, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "attic.md", Text: []byte(lost)}, {Name: "place.md", Text: []byte(attic)}}})
 	require.NoError(t, err)
 	assert.True(t, p.Ready, "what it speaks of may come with it: %s", p.Says)
-	twice, err := a.PreviewImport(t.Context(), head, app.LibraryImport{Files: []exchange.TextFile{{Name: "a.md", Text: []byte(attic)}, {Name: "b.md", Text: []byte(attic)}}})
+	twice, err := a.Library.PreviewImport(t.Context(), head, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "a.md", Text: []byte(attic)}, {Name: "b.md", Text: []byte(attic)}}})
 	require.NoError(t, err)
 	assert.Contains(t, twice.Rows[1].Wrong[0], "is in this import twice, also in a.md")
 }
@@ -248,32 +249,32 @@ func TestAnImportMustHoldTogether(t *testing.T) {
 // academy that has nothing.
 func TestTheFolderTravelsWithItsPictures(t *testing.T) {
 	a := open(t)
-	packed, err := a.ExportFolder(t.Context(), head)
+	packed, err := a.Library.ExportFolder(t.Context(), head)
 	require.NoError(t, err)
 	z, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
 	require.NoError(t, err)
 	assert.Greater(t, len(z.File), 250)
-	p, err := a.PreviewImport(t.Context(), head, app.LibraryImport{Files: []exchange.TextFile{{Name: "library.zip", Text: packed}}})
+	p, err := a.Library.PreviewImport(t.Context(), head, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "library.zip", Text: packed}}})
 	require.NoError(t, err)
 	for _, r := range p.Rows {
 		assert.Equal(t, "same", r.What, "%s: %v", r.ID, r.Changes)
 	}
 	empty, err := exchange.Read([]byte(`{"format":"vereda-bundle/1","made_on":"2026-11-24","academy":{"id":"harbour","name":"Harbour Row Mats"}}`))
 	require.NoError(t, err)
-	_, err = a.Import(t.Context(), empty)
+	_, err = a.Academies.Import(t.Context(), empty)
 	require.NoError(t, err)
-	there := app.User{Academy: "harbour", Role: app.Head, Person: "somebody"}
-	_, err = a.TakeImport(t.Context(), there, app.LibraryImport{Files: []exchange.TextFile{{Name: "library.zip", Text: packed}}})
+	there := state.User{Academy: "harbour", Role: state.Head, Person: "somebody"}
+	_, err = a.Library.TakeImport(t.Context(), there, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "library.zip", Text: packed}}})
 	require.NoError(t, err)
-	ours, err := a.Library(t.Context(), head)
+	ours, err := a.Library.Library(t.Context(), head)
 	require.NoError(t, err)
-	theirs, err := a.Library(t.Context(), there)
+	theirs, err := a.Library.Library(t.Context(), there)
 	require.NoError(t, err)
 	want, _ := json.Marshal([]any{ours.Positions(), ours.Techniques(), ours.VariantSets(), ours.ForkTables()})
 	got, _ := json.Marshal([]any{theirs.Positions(), theirs.Techniques(), theirs.VariantSets(), theirs.ForkTables()})
 	assert.True(t, string(want) == string(got))
 	tech, _ := theirs.Technique("knee-cut")
-	file, kind, err := a.Attachment(t.Context(), there, tech.Media[0].File)
+	file, kind, err := a.Library.Attachment(t.Context(), there, tech.Media[0].File)
 	require.NoError(t, err)
 	defer file.Close()
 	assert.Equal(t, "image/png", kind)
@@ -284,28 +285,28 @@ func TestPicturesAreShownOnlyWhereTheyAreKept(t *testing.T) {
 	ctx := t.Context()
 	var picture bytes.Buffer
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 4, 4))))
-	_, err := a.Attach(ctx, head, strings.NewReader("<script>"))
+	_, err := a.Library.Attach(ctx, head, strings.NewReader("<script>"))
 	assert.Contains(t, problems(t, err), "is not a picture")
-	kept, err := a.Attach(ctx, head, bytes.NewReader(picture.Bytes()))
+	kept, err := a.Library.Attach(ctx, head, bytes.NewReader(picture.Bytes()))
 	require.NoError(t, err)
-	_, _, err = a.Attachment(ctx, head, kept.Digest)
+	_, _, err = a.Library.Attachment(ctx, head, kept.Digest)
 	assert.Error(t, err, "no record shows it yet")
-	page, err := a.Technique(ctx, head, "hip-bump", "")
+	page, err := a.Library.Technique(ctx, head, "hip-bump", "")
 	require.NoError(t, err)
 	x := page.Written
 	x.Media = []library.Attachment{{ID: "m1", File: strings.Repeat("0", 64), Type: "image/png", Name: "a.png", Bytes: 1, Shows: "A grey square"}}
-	_, err = a.SaveTechnique(ctx, head, x, page.Version)
+	_, err = a.Library.SaveTechnique(ctx, head, x, page.Version)
 	assert.Contains(t, problems(t, err), "is not kept here")
 	x.Media[0].File = kept.Digest
-	_, err = a.SaveTechnique(ctx, head, x, page.Version)
+	_, err = a.Library.SaveTechnique(ctx, head, x, page.Version)
 	require.NoError(t, err)
-	file, _, err := a.Attachment(ctx, testkit.Users[app.Student], kept.Digest)
+	file, _, err := a.Library.Attachment(ctx, testkit.Users[state.Student], kept.Digest)
 	require.NoError(t, err)
 	content, err := io.ReadAll(file)
 	require.NoError(t, err)
 	file.Close()
 	assert.Equal(t, picture.Bytes(), content)
-	_, _, err = a.Attachment(ctx, app.User{Academy: "lantern-street", Role: app.Head}, "../../etc/passwd")
+	_, _, err = a.Library.Attachment(ctx, state.User{Academy: "lantern-street", Role: state.Head}, "../../etc/passwd")
 	assert.Error(t, err)
 }
 
@@ -315,29 +316,29 @@ func TestForkTableFromHoleToWhole(t *testing.T) {
 	table := library.ForkTable{Name: "Under the side pin", At: library.Place{Position: "side-pin", Part: library.Defend}, Table: library.Table{
 		Cues: []library.Cue{{ID: "crossface", Values: []string{"in", "out"}}, {ID: "hips", Values: []string{"near", "switched"}}},
 		Rows: []library.Row{{ID: "r1", When: map[string][]string{"crossface": {"out"}}, Then: "side-reguard", Priority: 1}, {ID: "r2", When: map[string][]string{"crossface": {"out"}, "hips": {"near"}}, Then: "side-underhook-up", Priority: 2}}}}
-	v, err := a.JudgeTable(ctx, coach, table)
+	v, err := a.Library.JudgeTable(ctx, coach, table)
 	require.NoError(t, err)
-	assert.Equal(t, [][]app.CueValues{{{Cue: "crossface", Values: []string{"in"}}}}, v.Findings.Uncovered)
+	assert.Equal(t, [][]applibrary.CueValues{{{Cue: "crossface", Values: []string{"in"}}}}, v.Findings.Uncovered)
 	assert.Equal(t, []string{"r2"}, v.Findings.Unreachable)
 	assert.True(t, v.Smaller && v.MinimalExact)
-	id, _, err := a.SaveForkTable(ctx, head, table, 0)
+	id, _, err := a.Library.SaveForkTable(ctx, head, table, 0)
 	require.NoError(t, err)
-	page, err := a.ForkTable(ctx, head, id)
+	page, err := a.Library.ForkTable(ctx, head, id)
 	require.NoError(t, err)
 	table = page.Table
 	table.Rows = append(v.Minimal, library.Row{ID: "r9", When: map[string][]string{"crossface": {"in"}}, Then: "side-underhook-up", Priority: 1})
-	_, _, err = a.SaveForkTable(ctx, head, table, page.Version)
+	_, _, err = a.Library.SaveForkTable(ctx, head, table, page.Version)
 	require.NoError(t, err)
-	page, err = a.ForkTable(ctx, head, id)
+	page, err = a.Library.ForkTable(ctx, head, id)
 	require.NoError(t, err)
 	assert.Empty(t, page.Verdict.Findings.Uncovered)
 	broken := table
 	broken.Rows = []library.Row{{ID: "r1", When: map[string][]string{"crossface": {"sideways"}}, Then: "nothing", Priority: 0}}
-	v, err = a.JudgeTable(ctx, head, broken)
+	v, err = a.Library.JudgeTable(ctx, head, broken)
 	require.NoError(t, err)
 	assert.Nil(t, v.Findings)
 	assert.NotEmpty(t, v.Problems)
-	_, _, err = a.SaveForkTable(ctx, head, broken, page.Version)
+	_, _, err = a.Library.SaveForkTable(ctx, head, broken, page.Version)
 	assert.Contains(t, problems(t, err), "is not one of its values")
 }
 
@@ -346,12 +347,12 @@ func TestForkTableFromHoleToWhole(t *testing.T) {
 func TestQuizMovesRowsBetweenBoxes(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	student := testkit.Users[app.Student]
-	table, err := a.ForkTable(ctx, head, "half-bottom")
+	student := testkit.Users[state.Student]
+	table, err := a.Library.ForkTable(ctx, head, "half-bottom")
 	require.NoError(t, err)
 	last := ""
 	for range 30 {
-		q, err := a.Quiz(ctx, student, "half-bottom", last)
+		q, err := a.Library.Quiz(ctx, student, "half-bottom", last)
 		require.NoError(t, err)
 		assert.NotEqual(t, last, q.Row)
 		assert.True(t, len(q.Choices) >= 3 && len(q.Choices) <= 5)
@@ -367,7 +368,7 @@ func TestQuizMovesRowsBetweenBoxes(t *testing.T) {
 		if !right {
 			given = "far-foot-roll"
 		}
-		v, err := a.AnswerQuiz(ctx, student, "half-bottom", app.QuizAnswer{Situation: q.Situation, Answer: given, Ms: 1200})
+		v, err := a.Library.AnswerQuiz(ctx, student, "half-bottom", applibrary.QuizAnswer{Situation: q.Situation, Answer: given, Ms: 1200})
 		require.NoError(t, err)
 		assert.Equal(t, right, v.Right)
 		if !right {
@@ -375,19 +376,19 @@ func TestQuizMovesRowsBetweenBoxes(t *testing.T) {
 		}
 		last = q.Row
 	}
-	q, err := a.Quiz(ctx, student, "half-bottom", "")
+	q, err := a.Library.Quiz(ctx, student, "half-bottom", "")
 	require.NoError(t, err)
 	assert.Equal(t, 30, q.Asked)
 	assert.InDelta(t, 1.2, q.Seconds, 0.01)
-	other, err := a.Quiz(ctx, coach, "half-bottom", "")
+	other, err := a.Library.Quiz(ctx, coach, "half-bottom", "")
 	require.NoError(t, err)
 	assert.Zero(t, other.Asked, "everybody has a card file of their own")
-	v, err := a.AnswerQuiz(ctx, coach, "half-bottom", app.QuizAnswer{Situation: []app.CueValue{{Cue: "underhook", Value: "mine"}, {Cue: "head", Value: "free"}, {Cue: "they", Value: "sit back"}}, Answer: "dogfight entri", Free: true})
+	v, err := a.Library.AnswerQuiz(ctx, coach, "half-bottom", applibrary.QuizAnswer{Situation: []applibrary.CueValue{{Cue: "underhook", Value: "mine"}, {Cue: "head", Value: "free"}, {Cue: "they", Value: "sit back"}}, Answer: "dogfight entri", Free: true})
 	require.NoError(t, err)
 	assert.True(t, v.Right, "an alias, misspelt, is understood: %s", v.Given)
-	_, err = a.AnswerQuiz(ctx, coach, "half-bottom", app.QuizAnswer{Situation: []app.CueValue{{Cue: "underhook", Value: "mine"}}, Answer: "x"})
+	_, err = a.Library.AnswerQuiz(ctx, coach, "half-bottom", applibrary.QuizAnswer{Situation: []applibrary.CueValue{{Cue: "underhook", Value: "mine"}}, Answer: "x"})
 	assert.Contains(t, problems(t, err), "draw again")
-	sheet, err := a.ReactionRound(ctx, coach, "half-bottom", 20, 4)
+	sheet, err := a.Library.ReactionRound(ctx, coach, "half-bottom", 20, 4)
 	require.NoError(t, err)
 	assert.Len(t, sheet.Calls, 20)
 	least, most := 99, 0
@@ -400,65 +401,65 @@ func TestQuizMovesRowsBetweenBoxes(t *testing.T) {
 func TestMapOfWhatIsAskedAndHeld(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	all, err := a.Map(ctx, head, app.MapFilter{})
+	all, err := a.Library.Map(ctx, head, applibrary.MapFilter{})
 	require.NoError(t, err)
 	assert.Len(t, all.Layout.Spots, 36)
 	assert.False(t, all.Filtered)
-	blue, err := a.Map(ctx, head, app.MapFilter{Curriculum: "blue-1"})
+	blue, err := a.Library.Map(ctx, head, applibrary.MapFilter{Curriculum: "blue-1"})
 	require.NoError(t, err)
 	assert.Less(t, len(blue.Arrows), len(all.Arrows))
 	assert.NotEmpty(t, blue.Report.Opens)
 	assert.Equal(t, all.Layout, blue.Layout, "a filter moves nothing on the picture")
-	young, err := a.Map(ctx, head, app.MapFilter{Age: 10})
+	young, err := a.Library.Map(ctx, head, applibrary.MapFilter{Age: 10})
 	require.NoError(t, err)
 	for _, arrow := range young.Arrows {
 		assert.NotNil(t, arrow.To, "the gates leave no finish to children: %v", arrow.Techniques)
 	}
-	held, err := a.Map(ctx, coach, app.MapFilter{Student: "oren-vask"})
+	held, err := a.Library.Map(ctx, coach, applibrary.MapFilter{Student: "oren-vask"})
 	require.NoError(t, err)
 	assert.Less(t, len(held.Arrows), len(blue.Arrows))
-	_, err = a.Map(ctx, testkit.Users[app.Student], app.MapFilter{Student: "pilar-dunmore"})
+	_, err = a.Library.Map(ctx, testkit.Users[state.Student], applibrary.MapFilter{Student: "pilar-dunmore"})
 	assert.Error(t, err, "a student sees only their own")
-	_, err = a.Map(ctx, testkit.Users[app.Student], app.MapFilter{Student: "oren-vask"})
+	_, err = a.Library.Map(ctx, testkit.Users[state.Student], applibrary.MapFilter{Student: "oren-vask"})
 	require.NoError(t, err)
 
-	c, err := a.Chain(ctx, head, app.MapFilter{}, "half-guard/attack", "finish", nil, false)
+	c, err := a.Library.Chain(ctx, head, applibrary.MapFilter{}, "half-guard/attack", "finish", nil, false)
 	require.NoError(t, err)
 	require.True(t, c.Found)
 	first := c.Steps[0].Technique
-	other, err := a.Chain(ctx, head, app.MapFilter{}, "half-guard/attack", "finish", []string{first}, false)
+	other, err := a.Library.Chain(ctx, head, applibrary.MapFilter{}, "half-guard/attack", "finish", []string{first}, false)
 	require.NoError(t, err)
 	assert.NotEqual(t, first, other.Steps[0].Technique)
-	none, err := a.Chain(ctx, head, app.MapFilter{Age: 10}, "half-guard/attack", "finish", nil, true)
+	none, err := a.Library.Chain(ctx, head, applibrary.MapFilter{Age: 10}, "half-guard/attack", "finish", nil, true)
 	require.NoError(t, err)
 	assert.False(t, none.Found)
 	assert.NotEmpty(t, none.Reached)
-	_, err = a.Chain(ctx, head, app.MapFilter{}, "attic/attack", "finish", nil, false)
+	_, err = a.Library.Chain(ctx, head, applibrary.MapFilter{}, "attic/attack", "finish", nil, false)
 	assert.Contains(t, problems(t, err), `position "attic" is not in the library`)
-	_, err = a.Chain(ctx, head, app.MapFilter{}, "mount/beside", "finish", nil, false)
+	_, err = a.Library.Chain(ctx, head, applibrary.MapFilter{}, "mount/beside", "finish", nil, false)
 	assert.Contains(t, problems(t, err), "neither attack nor defend")
 }
 
 func TestPositionsAndVariantsAreKept(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	id, _, err := a.SavePosition(ctx, head, library.Position{Name: "Ledge pin", Family: "pins", Attacker: "Above.", Defender: "Below."}, 0)
+	id, _, err := a.Library.SavePosition(ctx, head, library.Position{Name: "Ledge pin", Family: "pins", Attacker: "Above.", Defender: "Below."}, 0)
 	require.NoError(t, err)
-	all, err := a.Positions(ctx, coach)
+	all, err := a.Library.Positions(ctx, coach)
 	require.NoError(t, err)
 	assert.Len(t, all, 37)
-	_, _, err = a.SavePosition(ctx, head, library.Position{ID: id, Name: "Ledge pin", Family: "roofs", Attacker: "Above.", Defender: "Below."}, all[slices.IndexFunc(all, func(p app.PositionLine) bool { return p.ID == id })].Version)
+	_, _, err = a.Library.SavePosition(ctx, head, library.Position{ID: id, Name: "Ledge pin", Family: "roofs", Attacker: "Above.", Defender: "Below."}, all[slices.IndexFunc(all, func(p applibrary.PositionLine) bool { return p.ID == id })].Version)
 	assert.Contains(t, problems(t, err), "is not a family")
-	_, _, err = a.SaveVariants(ctx, head, library.VariantSet{Name: "Mount finishes", Variants: []library.Variant{{Technique: "straight-arm-mount", Gains: "x", Costs: "y"}}}, 0)
+	_, _, err = a.Library.SaveVariants(ctx, head, library.VariantSet{Name: "Mount finishes", Variants: []library.Variant{{Technique: "straight-arm-mount", Gains: "x", Costs: "y"}}}, 0)
 	assert.Contains(t, problems(t, err), "a choice needs two at least")
-	_, _, err = a.SaveVariants(ctx, head, library.VariantSet{Name: "Mount finishes", House: "mount-bent-arm", Reason: "It stays on top.",
+	_, _, err = a.Library.SaveVariants(ctx, head, library.VariantSet{Name: "Mount finishes", House: "mount-bent-arm", Reason: "It stays on top.",
 		Variants: []library.Variant{{Technique: "straight-arm-mount", Gains: "x", Costs: "y"}, {Technique: "mount-bent-arm", Gains: "x", Costs: "y"}}}, 0)
 	require.NoError(t, err)
-	page, err := a.Technique(ctx, head, "mount-bent-arm", "")
+	page, err := a.Library.Technique(ctx, head, "mount-bent-arm", "")
 	require.NoError(t, err)
 	require.Len(t, page.Sets, 1)
 	assert.True(t, page.Sets[0].House)
-	alike, err := a.Duplicates(ctx, head, "mount-bent-arm")
+	alike, err := a.Library.Duplicates(ctx, head, "mount-bent-arm")
 	require.NoError(t, err)
 	assert.NotContains(t, alike, "mount-bent-arm")
 }

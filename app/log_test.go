@@ -7,12 +7,17 @@ import (
 	"sync"
 	"testing"
 	"time"
+	applibrary "vereda/app/library"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/classes"
 	"vereda/app/documents"
+	"vereda/app/seasons"
+	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
@@ -23,23 +28,23 @@ import (
 // version is the one a record is at.
 func version(t *testing.T, a *app.App, kind, id string) int {
 	t.Helper()
-	s, err := a.Read(t.Context(), head.Academy)
+	s, err := a.State.Read(t.Context(), head.Academy)
 	require.NoError(t, err)
 	return s.Version(kind, id)
 }
 
 // second is another server on the same database, its clock off by so much.
 func second(t *testing.T, a *app.App, off time.Duration) *app.App {
-	b := app.New(a.Store, func() time.Time { return now.Add(off) }, time.UTC, testkit.Files(t))
-	b.Patience = 0.05
+	b := app.New(a.State.Store, func() time.Time { return now.Add(off) }, time.UTC, testkit.Files(t))
+	b.Seasons.Patience = 0.05
 	return b
 }
 
 // observed is a check of hip escapes in which every key point was seen, or none.
-func observed(t *testing.T, a *app.App, seen ledger.Seen) app.KeepCheck {
-	page, err := a.CheckPage(t.Context(), head, "oren-vask", "knee-cut", "right")
+func observed(t *testing.T, a *app.App, seen ledger.Seen) students.KeepCheck {
+	page, err := a.Students.CheckPage(t.Context(), head, "oren-vask", "knee-cut", "right")
 	require.NoError(t, err)
-	k := app.KeepCheck{Student: "oren-vask", Technique: "knee-cut", Side: "right", Observation: ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 2}}
+	k := students.KeepCheck{Student: "oren-vask", Technique: "knee-cut", Side: "right", Observation: ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 2}}
 	for _, p := range page.Technique.KeyPoints {
 		k.Observation.Points[p.ID] = seen
 	}
@@ -47,7 +52,7 @@ func observed(t *testing.T, a *app.App, seen ledger.Seen) app.KeepCheck {
 }
 
 func standing(t *testing.T, a *app.App) ledger.Standing {
-	s, err := a.Read(t.Context(), head.Academy)
+	s, err := a.State.Read(t.Context(), head.Academy)
 	require.NoError(t, err)
 	x, _ := s.Standing("oren-vask", "knee-cut", "right")
 	return x
@@ -57,7 +62,7 @@ func standing(t *testing.T, a *app.App) ledger.Standing {
 func TestAFullHallChecksIn(t *testing.T) {
 	a := open(t)
 	b := second(t, a, 0)
-	page, err := a.Night(t.Context(), head, tonight)
+	page, err := a.Classes.Night(t.Context(), head, tonight)
 	require.NoError(t, err)
 	var wg sync.WaitGroup
 	for i, p := range page.Others {
@@ -66,13 +71,13 @@ func TestAFullHallChecksIn(t *testing.T) {
 				continue
 			}
 			wg.Go(func() {
-				assert.NoError(t, server.CheckIn(context.Background(), head, tonight, p.ID, fmt.Sprint("tap-", i)), p.Name)
+				assert.NoError(t, server.Classes.CheckIn(context.Background(), head, tonight, p.ID, fmt.Sprint("tap-", i)), p.Name)
 			})
 		}
 	}
 	wg.Wait()
 	for _, server := range []*app.App{a, b} {
-		after, err := server.Night(t.Context(), head, tonight)
+		after, err := server.Classes.Night(t.Context(), head, tonight)
 		require.NoError(t, err)
 		assert.Len(t, after.Here, len(page.Here)+len(page.Others))
 		noDifference(t, server)
@@ -85,25 +90,25 @@ func TestACheckSentTwiceCountsOnce(t *testing.T) {
 	k := observed(t, a, ledger.Shown)
 	k.ID = "phone-7"
 	before := standing(t, a).Checks
-	first, err := a.KeepCheck(t.Context(), coach, k)
+	first, err := a.Students.KeepCheck(t.Context(), coach, k)
 	require.NoError(t, err)
 	for _, server := range []*app.App{a, b} {
-		again, err := server.KeepCheck(t.Context(), coach, k)
+		again, err := server.Students.KeepCheck(t.Context(), coach, k)
 		require.NoError(t, err)
 		assert.Equal(t, first, again, "the same answer")
 		assert.Equal(t, before+1, standing(t, server).Checks)
 		noDifference(t, server)
 	}
-	for name, change := range map[string]func(*app.KeepCheck){
-		"another student": func(k *app.KeepCheck) { k.Student = "agathe-linden" },
-		"another side":    func(k *app.KeepCheck) { k.Side = "left" },
-		"other content":   func(k *app.KeepCheck) { k.Observation.CautionBroken = true },
-		"another class":   func(k *app.KeepCheck) { k.Class = tonight },
+	for name, change := range map[string]func(*students.KeepCheck){
+		"another student": func(k *students.KeepCheck) { k.Student = "agathe-linden" },
+		"another side":    func(k *students.KeepCheck) { k.Side = "left" },
+		"other content":   func(k *students.KeepCheck) { k.Observation.CautionBroken = true },
+		"another class":   func(k *students.KeepCheck) { k.Class = tonight },
 	} {
 		other := k
 		change(&other)
-		var conflict *app.ConflictError
-		_, err := a.KeepCheck(t.Context(), coach, other)
+		var conflict *state.ConflictError
+		_, err := a.Students.KeepCheck(t.Context(), coach, other)
 		require.ErrorAs(t, err, &conflict, name)
 		assert.Contains(t, err.Error(), "was used before for another record")
 	}
@@ -115,11 +120,11 @@ func TestACheckSentTwiceCountsOnce(t *testing.T) {
 func TestOrderIsTheLogsAndNoClocks(t *testing.T) {
 	a := open(t)
 	late := second(t, a, -2*time.Second)
-	_, err := a.KeepCheck(t.Context(), coach, observed(t, a, ledger.Shown))
+	_, err := a.Students.KeepCheck(t.Context(), coach, observed(t, a, ledger.Shown))
 	require.NoError(t, err)
 	passed := standing(t, a)
 	require.Equal(t, ledger.FirstHalfLife, passed.HalfLife)
-	_, err = late.KeepCheck(t.Context(), coach, observed(t, a, ledger.Missing))
+	_, err = late.Students.KeepCheck(t.Context(), coach, observed(t, a, ledger.Missing))
 	require.NoError(t, err)
 	for _, server := range []*app.App{a, late, second(t, a, 0)} {
 		assert.Equal(t, ledger.LeastHalfLife, standing(t, server).HalfLife, "passed first, failed then")
@@ -131,37 +136,37 @@ func TestACheckInThatWasTakenBackIsNotMadeAgainByAnOldTap(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
 	here := func() bool {
-		p, err := a.Night(ctx, head, tonight)
+		p, err := a.Classes.Night(ctx, head, tonight)
 		require.NoError(t, err)
-		return slices.ContainsFunc(p.Here, func(x app.Attendee) bool { return x.ID == "oren-vask" })
+		return slices.ContainsFunc(p.Here, func(x classes.Attendee) bool { return x.ID == "oren-vask" })
 	}
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "tap"))
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "tap"), "sent again")
-	require.NoError(t, a.CheckOut(ctx, head, tonight, "oren-vask"))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap"))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap"), "sent again")
+	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"))
 	assert.False(t, here())
-	var conflict *app.ConflictError
-	err := a.CheckIn(ctx, head, tonight, "oren-vask", "tap")
+	var conflict *state.ConflictError
+	err := a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap")
 	require.ErrorAs(t, err, &conflict)
 	assert.Contains(t, err.Error(), "taken back since")
 	assert.False(t, here())
-	require.ErrorAs(t, a.CheckIn(ctx, head, tonight, "agathe-linden", "tap"), &conflict, "an identifier stands for one person")
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", "tap-2"))
+	require.ErrorAs(t, a.Classes.CheckIn(ctx, head, tonight, "agathe-linden", "tap"), &conflict, "an identifier stands for one person")
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap-2"))
 	assert.True(t, here())
-	var missing *app.NotFoundError
-	require.NoError(t, a.CheckOut(ctx, head, tonight, "oren-vask"))
-	require.ErrorAs(t, a.CheckOut(ctx, head, tonight, "oren-vask"), &missing)
+	var missing *state.NotFoundError
+	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"))
+	require.ErrorAs(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"), &missing)
 }
 
 // A check-in does not make the library be read again, nor anybody's standing but
 // one's own be computed.
 func TestACheckInCostsWhatIsNew(t *testing.T) {
 	a := open(t)
-	before, err := a.Read(t.Context(), head.Academy)
+	before, err := a.State.Read(t.Context(), head.Academy)
 	require.NoError(t, err)
 	kept := before.Standings("agathe-linden")
 	require.NotEmpty(t, kept)
-	require.NoError(t, a.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
-	after, err := a.Read(t.Context(), head.Academy)
+	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
+	after, err := a.State.Read(t.Context(), head.Academy)
 	require.NoError(t, err)
 	assert.Same(t, before.Set, after.Set, "records are those they were")
 	assert.Equal(t, before.Revision, after.Revision)
@@ -173,11 +178,11 @@ func TestACheckInCostsWhatIsNew(t *testing.T) {
 func TestTwoServersShowTheSame(t *testing.T) {
 	a := open(t)
 	b := second(t, a, 0)
-	_, err := b.People(t.Context(), head)
+	_, err := b.People.People(t.Context(), head)
 	require.NoError(t, err)
-	require.NoError(t, a.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
-	require.NoError(t, a.Record(t.Context(), head, tonight, app.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Note: "Left side not done"}))
-	p, err := b.Night(t.Context(), head, tonight)
+	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Classes.Record(t.Context(), head, tonight, classes.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Note: "Left side not done"}))
+	p, err := b.Classes.Night(t.Context(), head, tonight)
 	require.NoError(t, err)
 	require.NotNil(t, p.Recorded)
 	assert.Equal(t, "Left side not done", p.Recorded.Note)
@@ -192,16 +197,16 @@ func TestAnImportUnderstandsTheLogWithTheWholeLibrary(t *testing.T) {
 	ctx := t.Context()
 	own := library.Technique{Name: "Cellar stairs", Kind: "movement", Context: "both", Summary: "Down the stairs.", SecondsPerRep: 5, TeachMinutes: 5,
 		KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Look down"}}}
-	id, _, err := a.AddTechnique(ctx, head, own)
+	id, _, err := a.Library.AddTechnique(ctx, head, own)
 	require.NoError(t, err)
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", ""))
-	require.NoError(t, a.Record(ctx, head, tonight, app.RecordNight{Items: []ledger.Item{{Technique: id, Kind: "teach", Reached: "all"}}}))
-	s, err := a.Read(ctx, head.Academy)
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Classes.Record(ctx, head, tonight, classes.RecordNight{Items: []ledger.Item{{Technique: id, Kind: "teach", Reached: "all"}}}))
+	s, err := a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	had, ok := s.Standing("oren-vask", id, "")
 	require.True(t, ok)
 	testkit.LoadDemo(t, a, calendar.DayOf(now)) // its library does not know the stairs
-	s, err = a.Read(ctx, head.Academy)
+	s, err = a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	has, ok := s.Standing("oren-vask", id, "")
 	require.True(t, ok)
@@ -212,7 +217,7 @@ func TestAnImportUnderstandsTheLogWithTheWholeLibrary(t *testing.T) {
 // Of two corrections of one event in a bundle neither is dropped in silence.
 func TestABundleWithTwoCorrectionsOfOneEventIsRefused(t *testing.T) {
 	a := open(t)
-	b, err := a.Export(t.Context(), head.Academy)
+	b, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	i := slices.IndexFunc(b.Events, func(e academy.Event) bool { return e.Kind == academy.CheckEvent && e.Replaces == "" })
 	for n := range 2 {
@@ -220,11 +225,11 @@ func TestABundleWithTwoCorrectionsOfOneEventIsRefused(t *testing.T) {
 		e.ID, e.Replaces = fmt.Sprint("correction-", n), b.Events[i].ID
 		b.Events = append(b.Events, e)
 	}
-	_, err = a.Import(t.Context(), b)
-	var conflict *app.ConflictError
+	_, err = a.Academies.Import(t.Context(), b)
+	var conflict *state.ConflictError
 	require.ErrorAs(t, err, &conflict)
 	assert.Contains(t, err.Error(), "was corrected before")
-	after, err := a.Export(t.Context(), head.Academy)
+	after, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	assert.Len(t, after.Events, len(b.Events)-2, "all or nothing")
 }
@@ -235,20 +240,20 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
 	last := academy.Occurrence("fund-early", calendar.DayOf(now)-7)
-	before, err := a.Night(ctx, head, last)
+	before, err := a.Classes.Night(ctx, head, last)
 	require.NoError(t, err)
 	require.NotNil(t, before.Recorded)
-	table, err := a.Timetable(ctx, head)
+	table, err := a.Seasons.Timetable(ctx, head)
 	require.NoError(t, err)
-	c := table.Classes[slices.IndexFunc(table.Classes, func(c app.ClassLine) bool { return c.ID == "fund-early" })]
+	c := table.Classes[slices.IndexFunc(table.Classes, func(c seasons.ClassLine) bool { return c.ID == "fund-early" })]
 	c.Weekday = c.Weekday%7 + 1
-	_, _, err = a.SaveClass(ctx, head, c.Class, c.Version)
+	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version)
 	require.NoError(t, err)
-	after, err := a.Night(ctx, head, last)
+	after, err := a.Classes.Night(ctx, head, last)
 	require.NoError(t, err)
 	assert.Equal(t, before.Recorded, after.Recorded)
 	assert.Equal(t, before.Here, after.Here)
-	week, err := a.Week(ctx, head, new(calendar.DayOf(now)-7))
+	week, err := a.Classes.Week(ctx, head, new(calendar.DayOf(now)-7))
 	require.NoError(t, err)
 	found := 0
 	for _, d := range week {
@@ -260,11 +265,11 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, found)
-	var missing *app.NotFoundError
-	_, err = a.Night(ctx, head, tonight)
+	var missing *state.NotFoundError
+	_, err = a.Classes.Night(ctx, head, tonight)
 	assert.ErrorAs(t, err, &missing, "it is not tonight any more, and nothing happened tonight")
-	_, _, err = a.SaveClass(ctx, head, c.Class, c.Version)
-	var conflict *app.ConflictError
+	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version)
+	var conflict *state.ConflictError
 	assert.ErrorAs(t, err, &conflict, "saved on a version that is over")
 }
 
@@ -272,14 +277,14 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 func TestTheLastNoteIsTheNewest(t *testing.T) {
 	a := open(t)
 	for range 20 {
-		p, err := a.Night(t.Context(), head, tonight)
+		p, err := a.Classes.Night(t.Context(), head, tonight)
 		require.NoError(t, err)
-		again, err := a.Night(t.Context(), head, tonight)
+		again, err := a.Classes.Night(t.Context(), head, tonight)
 		require.NoError(t, err)
 		require.Equal(t, p.LastNote, again.LastNote)
 		require.Equal(t, p.LastNoteBy, again.LastNoteBy)
 	}
-	nobody, err := a.Night(t.Context(), head, academy.Occurrence("fund-early", calendar.DayOf(now)+7))
+	nobody, err := a.Classes.Night(t.Context(), head, academy.Occurrence("fund-early", calendar.DayOf(now)+7))
 	require.NoError(t, err)
 	assert.Empty(t, nobody.Here)
 	assert.Zero(t, nobody.Rotation.Fresh)
@@ -291,27 +296,27 @@ func TestUndoLeavesNothingHanging(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
 	add := func(name string, on ...library.Prerequisite) string {
-		id, _, err := a.AddTechnique(ctx, head, library.Technique{Name: name, Kind: "movement", Context: "both", Summary: "Slow.", SecondsPerRep: 5, TeachMinutes: 5, KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Breathe"}}, Prerequisites: on})
+		id, _, err := a.Library.AddTechnique(ctx, head, library.Technique{Name: name, Kind: "movement", Context: "both", Summary: "Slow.", SecondsPerRep: 5, TeachMinutes: 5, KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Breathe"}}, Prerequisites: on})
 		require.NoError(t, err)
 		return id
 	}
 	q := add("Quiet step")
 	p := add("Plain roll", library.Prerequisite{Technique: q, Reason: "It is the same weight."})
-	page, err := a.Technique(ctx, head, p, "")
+	page, err := a.Library.Technique(ctx, head, p, "")
 	require.NoError(t, err)
 	page.Written.Prerequisites = nil
-	changed, err := a.SaveTechnique(ctx, head, page.Written, page.Version)
+	changed, err := a.Library.SaveTechnique(ctx, head, page.Written, page.Version)
 	require.NoError(t, err)
-	deleted, err := a.DeleteRecord(ctx, head, app.TechniqueRecord, q)
+	deleted, err := a.Library.DeleteRecord(ctx, head, applibrary.TechniqueRecord, q)
 	require.NoError(t, err)
-	_, err = a.Undo(ctx, head, changed)
+	_, err = a.State.Undo(ctx, head, changed)
 	require.Error(t, err)
 	assert.Contains(t, err.Error(), `speaks of the technique "quiet-step", which is not there any more. Bring that back first`)
-	_, err = a.Undo(ctx, head, deleted)
+	_, err = a.State.Undo(ctx, head, deleted)
 	require.NoError(t, err)
-	_, err = a.Undo(ctx, head, changed)
+	_, err = a.State.Undo(ctx, head, changed)
 	require.NoError(t, err)
-	_, err = a.DeleteRecord(ctx, head, app.TechniqueRecord, q)
+	_, err = a.Library.DeleteRecord(ctx, head, applibrary.TechniqueRecord, q)
 	assert.Error(t, err, "it is spoken of again")
 }
 
@@ -320,16 +325,16 @@ func TestAStaleFormDoesNotOverwriteWhatWasMadeAgain(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
 	p := library.Position{Name: "Ledge pin", Family: "pins", Attacker: "Above.", Defender: "Below."}
-	id, _, err := a.SavePosition(ctx, head, p, 0)
+	id, _, err := a.Library.SavePosition(ctx, head, p, 0)
 	require.NoError(t, err)
 	stale := version(t, a, documents.Position, id)
-	_, err = a.DeleteRecord(ctx, head, app.PositionRecord, id)
+	_, err = a.Library.DeleteRecord(ctx, head, applibrary.PositionRecord, id)
 	require.NoError(t, err)
-	_, _, err = a.SavePosition(ctx, head, p, 0)
+	_, _, err = a.Library.SavePosition(ctx, head, p, 0)
 	require.NoError(t, err)
 	p.ID, p.Attacker = id, "On top."
-	_, _, err = a.SavePosition(ctx, head, p, stale)
-	var conflict *app.ConflictError
+	_, _, err = a.Library.SavePosition(ctx, head, p, stale)
+	var conflict *state.ConflictError
 	require.ErrorAs(t, err, &conflict)
 }
 
@@ -337,17 +342,17 @@ func TestANameInAnyScriptGetsAnIdentifier(t *testing.T) {
 	a := open(t)
 	seen := map[string]bool{}
 	for _, name := range []string{"大外刈", "Бросок через спину", "Ōsoto hook", "袈裟固"} {
-		id, _, err := a.AddTechnique(t.Context(), head, library.Technique{Name: name, Kind: "movement", Context: "both", Summary: "Slow.", SecondsPerRep: 5, TeachMinutes: 5, KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Breathe"}}})
+		id, _, err := a.Library.AddTechnique(t.Context(), head, library.Technique{Name: name, Kind: "movement", Context: "both", Summary: "Slow.", SecondsPerRep: 5, TeachMinutes: 5, KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Breathe"}}})
 		require.NoError(t, err, name)
 		assert.NotEmpty(t, id)
 		assert.False(t, seen[id])
 		seen[id] = true
-		found, err := a.Techniques(t.Context(), head, name)
+		found, err := a.Library.Techniques(t.Context(), head, name)
 		require.NoError(t, err)
 		require.NotEmpty(t, found)
 		assert.Equal(t, name, found[0].Name)
 	}
-	id, _, err := a.SaveTrack(t.Context(), head, academy.Track{Name: "子供", Audience: "youth", Mode: "same", School: "free"}, 0)
+	id, _, err := a.Seasons.SaveTrack(t.Context(), head, academy.Track{Name: "子供", Audience: "youth", Mode: "same", School: "free"}, 0)
 	require.NoError(t, err)
 	assert.NotEmpty(t, id)
 }
@@ -356,13 +361,13 @@ func TestANameInAnyScriptGetsAnIdentifier(t *testing.T) {
 func TestAnUnknownAgePassesNoGate(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	b, err := a.Export(ctx, head.Academy)
+	b, err := a.Academies.Export(ctx, head.Academy)
 	require.NoError(t, err)
 	i := slices.IndexFunc(b.People, func(p academy.Person) bool { return p.ID == "oren-vask" })
 	b.People[i].Birth = nil
-	_, err = a.Import(ctx, b)
+	_, err = a.Academies.Import(ctx, b)
 	require.NoError(t, err)
-	page, err := a.CheckPage(ctx, head, "oren-vask", "ankle-lock", "right")
+	page, err := a.Students.CheckPage(ctx, head, "oren-vask", "ankle-lock", "right")
 	require.NoError(t, err)
 	assert.True(t, page.Student.Minor, "treated as a minor")
 	require.NotEmpty(t, page.Refused)
@@ -375,12 +380,12 @@ func TestEachAcademyHasItsOwnToday(t *testing.T) {
 	late := time.Date(2026, 11, 24, 23, 30, 0, 0, time.UTC)
 	a := app.New(s, func() time.Time { return late }, time.UTC, testkit.Files(t))
 	testkit.LoadDemo(t, a, calendar.DayOf(late))
-	b, err := a.Export(t.Context(), head.Academy)
+	b, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)
 	b.Settings.Zone = "Pacific/Auckland"
-	_, err = a.Import(t.Context(), b)
+	_, err = a.Academies.Import(t.Context(), b)
 	require.NoError(t, err)
-	x, err := a.Read(t.Context(), head.Academy)
+	x, err := a.State.Read(t.Context(), head.Academy)
 	require.NoError(t, err)
 	assert.Equal(t, calendar.MustDay("2026-11-25"), x.Today())
 	assert.Equal(t, "Pacific/Auckland", x.Zone.String())

@@ -3,11 +3,16 @@ package app_test
 import (
 	"slices"
 	"testing"
+	applibrary "vereda/app/library"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
+	"vereda/app/classes"
+	"vereda/app/curricula"
+	"vereda/app/seasons"
+	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -23,14 +28,14 @@ func TestSearchSaysWhichNameMatched(t *testing.T) {
 	for _, c := range []struct{ words, first, matched string }{
 		{"camarao", "hip-escape", "Camarão"}, {"mata leao", "rear-strangle", "Mata-leão"}, {"guilhotina", "front-strangle", "Guilhotina"}, {"knee cut", "knee-cut", ""}, {"shirmp", "hip-escape", "Shrimp"},
 	} {
-		found, err := a.Techniques(t.Context(), coach, c.words)
+		found, err := a.Library.Techniques(t.Context(), coach, c.words)
 		require.NoError(t, err)
 		if assert.NotEmpty(t, found, c.words) {
 			assert.Equal(t, c.first, found[0].ID, c.words)
 			assert.Equal(t, c.matched, found[0].Matched, c.words)
 		}
 	}
-	all, err := a.Techniques(t.Context(), coach, "")
+	all, err := a.Library.Techniques(t.Context(), coach, "")
 	require.NoError(t, err)
 	assert.Len(t, all, 199)
 }
@@ -39,14 +44,14 @@ func TestSearchSaysWhichNameMatched(t *testing.T) {
 // and its other side is another text.
 func TestEveryTechniqueReadsOnBothSides(t *testing.T) {
 	a := open(t)
-	all, err := a.Techniques(t.Context(), coach, "")
+	all, err := a.Library.Techniques(t.Context(), coach, "")
 	require.NoError(t, err)
 	for _, l := range all {
-		right, err := a.Technique(t.Context(), coach, l.ID, library.Right)
+		right, err := a.Library.Technique(t.Context(), coach, l.ID, library.Right)
 		require.NoError(t, err)
-		left, err := a.Technique(t.Context(), coach, l.ID, library.Left)
+		left, err := a.Library.Technique(t.Context(), coach, l.ID, library.Left)
 		require.NoError(t, err)
-		for _, page := range []app.TechniquePage{right, left} {
+		for _, page := range []applibrary.TechniquePage{right, left} {
 			for _, k := range page.Shown.KeyPoints {
 				assert.NotContains(t, string(k.Cue+k.Detail+k.Limb+k.Moment+k.Closes), "{", l.ID)
 			}
@@ -72,35 +77,35 @@ func TestEveryTechniqueReadsOnBothSides(t *testing.T) {
 
 func TestCurriculumEditsAreUndone(t *testing.T) {
 	a := open(t)
-	_, err := a.SetRequirement(t.Context(), head, "blue-1", curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
+	_, err := a.Curricula.SetRequirement(t.Context(), head, "blue-1", curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
 	assert.ErrorContains(t, err, "Make a new version to change it", "what students work on stays as it is")
-	draft, _, err := a.BeginCurriculum(t.Context(), head, app.NewCurriculum{From: "blue-1"})
+	draft, _, err := a.Curricula.BeginCurriculum(t.Context(), head, curricula.NewCurriculum{From: "blue-1"})
 	require.NoError(t, err)
 	require.Equal(t, "blue-2", draft)
-	before, err := a.Curriculum(t.Context(), head, "blue-2")
+	before, err := a.Curricula.Curriculum(t.Context(), head, "blue-2")
 	require.NoError(t, err)
 	assert.Equal(t, 24, before.Line.Count)
 	assert.Zero(t, before.Line.Blocks)
-	set, err := a.SetRequirement(t.Context(), head, "blue-2", curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
+	set, err := a.Curricula.SetRequirement(t.Context(), head, "blue-2", curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
 	require.NoError(t, err)
-	page, err := a.Curriculum(t.Context(), head, "blue-2")
+	page, err := a.Curricula.Curriculum(t.Context(), head, "blue-2")
 	require.NoError(t, err)
 	assert.Equal(t, 1, page.Line.Blocks)
 	assert.Equal(t, "prerequisite late/triangle/guard-circles", page.Findings[0].ID)
-	repair, err := a.TakeRepair(t.Context(), head, "blue-2", page.Findings[0].ID)
+	repair, err := a.Curricula.TakeRepair(t.Context(), head, "blue-2", page.Findings[0].ID)
 	require.NoError(t, err)
-	_, err = a.TakeRepair(t.Context(), head, "blue-2", page.Findings[0].ID)
+	_, err = a.Curricula.TakeRepair(t.Context(), head, "blue-2", page.Findings[0].ID)
 	assert.ErrorContains(t, err, "not found any more", "a repair is taken once")
-	removed, err := a.RemoveRequirement(t.Context(), head, "blue-2", "hip-bump")
+	removed, err := a.Curricula.RemoveRequirement(t.Context(), head, "blue-2", "hip-bump")
 	require.NoError(t, err)
 	for _, id := range []string{removed, repair, set} {
-		_, err = a.Undo(t.Context(), head, id)
+		_, err = a.State.Undo(t.Context(), head, id)
 		require.NoError(t, err)
 	}
-	after, err := a.Curriculum(t.Context(), head, "blue-2")
+	after, err := a.Curricula.Curriculum(t.Context(), head, "blue-2")
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
-	edits, err := a.Edits(t.Context(), head)
+	edits, err := a.State.Edits(t.Context(), head)
 	require.NoError(t, err)
 	assert.Len(t, edits, 8, "the import, a new version, three changes, three undone")
 	assert.True(t, edits[0].Undoes)
@@ -110,13 +115,13 @@ func TestCurriculumEditsAreUndone(t *testing.T) {
 // The sheet fits its minutes for every unit, and always carries gates, faults and cautions.
 func TestTheSheetFitsWhateverIsTaught(t *testing.T) {
 	a := open(t)
-	page, err := a.Night(t.Context(), head, tonight)
+	page, err := a.Classes.Night(t.Context(), head, tonight)
 	require.NoError(t, err)
 	assert.Empty(t, page.Items, "nothing is planned yet")
 	for _, u := range page.Units {
-		_, err := a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: u.Unit, Kind: "teach"}, {Unit: "u-hips", Kind: "review"}}})
+		_, err := a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: u.Unit, Kind: "teach"}, {Unit: "u-hips", Kind: "review"}}})
 		require.NoError(t, err)
-		sheet, err := a.Night(t.Context(), head, tonight)
+		sheet, err := a.Classes.Night(t.Context(), head, tonight)
 		require.NoError(t, err)
 		assert.Equal(t, "hand", sheet.From)
 		assert.LessOrEqual(t, sheet.Used, sheet.Tick.Length, u.Unit)
@@ -132,9 +137,9 @@ func TestTheSheetFitsWhateverIsTaught(t *testing.T) {
 		for _, x := range sheet.Techniques {
 			assert.NotEmpty(t, x.Gates, x.ID)
 			assert.GreaterOrEqual(t, len(x.Faults), 3, x.ID)
-			assert.True(t, slices.IsSortedFunc(x.Faults, func(p, q app.FaultLine) int { return compare(q.Rank, p.Rank) }), "most often seen first")
+			assert.True(t, slices.IsSortedFunc(x.Faults, func(p, q classes.FaultLine) int { return compare(q.Rank, p.Rank) }), "most often seen first")
 		}
-		clock, err := a.Clock(t.Context(), head, tonight, "", 0)
+		clock, err := a.Classes.Clock(t.Context(), head, tonight, "", 0)
 		require.NoError(t, err)
 		seconds := 0
 		for _, k := range clock.Ticks {
@@ -142,9 +147,9 @@ func TestTheSheetFitsWhateverIsTaught(t *testing.T) {
 		}
 		assert.Equal(t, sheet.Used*60, seconds, u.Unit)
 	}
-	_, err = a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-drag", Kind: "teach"}}})
+	_, err = a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-drag", Kind: "teach"}}})
 	assert.ErrorContains(t, err, "Arm drag is not for Fundamentals")
-	_, err = a.Choose(t.Context(), head, tonight, app.ChooseNight{})
+	_, err = a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{})
 	require.NoError(t, err, "back to the plan")
 }
 
@@ -162,13 +167,13 @@ func compare(a, b float64) int {
 // the rounds go on counting.
 func TestRefittingWhatIsLeft(t *testing.T) {
 	a := open(t)
-	_, err := a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
-	whole, err := a.Clock(t.Context(), head, tonight, "", 0)
+	whole, err := a.Classes.Clock(t.Context(), head, tonight, "", 0)
 	require.NoError(t, err)
 	from := slices.IndexFunc(whole.Ticks, func(k mat.Tick) bool { return k.Segment == "reaction-knee-cut" })
 	require.GreaterOrEqual(t, from, 0)
-	rest, err := a.Clock(t.Context(), head, tonight, "reaction-knee-cut", 20)
+	rest, err := a.Classes.Clock(t.Context(), head, tonight, "reaction-knee-cut", 20)
 	require.NoError(t, err)
 	seconds := 0
 	for _, k := range rest.Ticks {
@@ -177,21 +182,21 @@ func TestRefittingWhatIsLeft(t *testing.T) {
 	assert.Equal(t, 20*60, seconds)
 	assert.Equal(t, whole.Ticks[from].Round, rest.Ticks[0].Round)
 	assert.Equal(t, "close", rest.Ticks[len(rest.Ticks)-1].Segment, "the close stays")
-	short, err := a.Clock(t.Context(), head, tonight, "reaction-knee-cut", 5)
+	short, err := a.Classes.Clock(t.Context(), head, tonight, "reaction-knee-cut", 5)
 	require.NoError(t, err)
 	assert.NotEmpty(t, short.FellOut)
-	_, err = a.Clock(t.Context(), head, tonight, "no such segment", 5)
-	var missing *app.NotFoundError
+	_, err = a.Classes.Clock(t.Context(), head, tonight, "no such segment", 5)
+	var missing *state.NotFoundError
 	assert.ErrorAs(t, err, &missing)
 }
 
 func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {
 	a := open(t)
-	desk := testkit.Users[app.Desk]
-	_, err := a.Choose(t.Context(), head, tonight, app.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	desk := testkit.Users[state.Desk]
+	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
-	require.NoError(t, a.CheckIn(t.Context(), desk, tonight, "wilma-etherton", ""))
-	page, err := a.Night(t.Context(), desk, tonight)
+	require.NoError(t, a.Classes.CheckIn(t.Context(), desk, tonight, "wilma-etherton", ""))
+	page, err := a.Classes.Night(t.Context(), desk, tonight)
 	require.NoError(t, err)
 	assert.False(t, page.MayRun)
 	assert.Empty(t, page.Techniques)
@@ -207,7 +212,7 @@ func TestTheHeatMapCountsEverybodyOnce(t *testing.T) {
 	a := open(t)
 	seen := map[string]string{}
 	for _, id := range []string{"blue-1", "grey-1"} {
-		page, err := a.Heat(t.Context(), head, id)
+		page, err := a.Students.Heat(t.Context(), head, id)
 		require.NoError(t, err)
 		assert.Equal(t, id, page.Curriculum.ID)
 		assert.Len(t, page.Rows, page.Curriculum.Students)
@@ -215,7 +220,7 @@ func TestTheHeatMapCountsEverybodyOnce(t *testing.T) {
 			assert.Empty(t, seen[row.ID], "in one curriculum")
 			seen[row.ID] = id
 			assert.Len(t, row.Cells, len(page.Requirements))
-			student, err := a.StudentPage(t.Context(), head, row.ID)
+			student, err := a.Students.StudentPage(t.Context(), head, row.ID)
 			require.NoError(t, err)
 			assert.Equal(t, row.Met, student.Readiness.Met)
 			assert.Equal(t, row.Share, student.Readiness.Share)
@@ -230,14 +235,14 @@ func TestTheHeatMapCountsEverybodyOnce(t *testing.T) {
 			assert.Len(t, student.Readiness.Missing, sides, "what is missing is what the map shows")
 		}
 	}
-	_, err := a.Heat(t.Context(), head, "nothing")
-	var missing *app.NotFoundError
+	_, err := a.Students.Heat(t.Context(), head, "nothing")
+	var missing *state.NotFoundError
 	assert.ErrorAs(t, err, &missing)
 }
 
 func TestChancesAreWhatTheRecordsSay(t *testing.T) {
 	a := open(t)
-	page, err := a.StudentPage(t.Context(), head, "oren-vask")
+	page, err := a.Students.StudentPage(t.Context(), head, "oren-vask")
 	require.NoError(t, err)
 	came, held := 0, 0
 	for _, c := range page.Chances {
@@ -249,7 +254,7 @@ func TestChancesAreWhatTheRecordsSay(t *testing.T) {
 	}
 	assert.Equal(t, page.Classes, came)
 	assert.Equal(t, 40, held, "ten weeks, four classes")
-	young, err := a.StudentPage(t.Context(), head, "ruben-askew")
+	young, err := a.Students.StudentPage(t.Context(), head, "ruben-askew")
 	require.NoError(t, err)
 	for _, c := range young.Chances {
 		if c.Class == "nogi-early" || c.Class == "nogi-weekend" {
@@ -260,11 +265,11 @@ func TestChancesAreWhatTheRecordsSay(t *testing.T) {
 
 func TestAStudentSeesOnlyThemselves(t *testing.T) {
 	a := open(t)
-	oren := testkit.Users[app.Student]
-	_, err := a.StudentPage(t.Context(), oren, "oren-vask")
+	oren := testkit.Users[state.Student]
+	_, err := a.Students.StudentPage(t.Context(), oren, "oren-vask")
 	require.NoError(t, err)
-	_, err = a.StudentPage(t.Context(), oren, "pilar-dunmore")
-	var missing *app.NotFoundError
+	_, err = a.Students.StudentPage(t.Context(), oren, "pilar-dunmore")
+	var missing *state.NotFoundError
 	assert.ErrorAs(t, err, &missing, "not even that there is such a student")
 }
 
@@ -273,14 +278,14 @@ func TestLiveChecksAreJudgedWithTheirTriesInMind(t *testing.T) {
 	live := func(id string, tries, successes int) curriculum.Rung {
 		o := seen(a, t, "bridge-roll", ledger.Shown)
 		o.Resistance, o.Tries, o.Successes = 4, tries, successes
-		kept, err := a.KeepCheck(t.Context(), head, app.KeepCheck{ID: id, Student: "agathe-linden", Technique: "bridge-roll", Side: library.Right, Observation: o})
+		kept, err := a.Students.KeepCheck(t.Context(), head, students.KeepCheck{ID: id, Student: "agathe-linden", Technique: "bridge-roll", Side: library.Right, Observation: o})
 		require.NoError(t, err)
 		return kept.Verdict.Rung
 	}
 	assert.Equal(t, curriculum.Passed, live("l1", 1, 1), "one of one proves little")
 	assert.Equal(t, curriculum.Passed, live("l2", 12, 1))
 	assert.Equal(t, curriculum.Live, live("l3", 8, 3), "an escape that works three times in eight is good work")
-	page, err := a.CheckPage(t.Context(), head, "agathe-linden", "bridge-roll", library.Right)
+	page, err := a.Students.CheckPage(t.Context(), head, "agathe-linden", "bridge-roll", library.Right)
 	require.NoError(t, err)
 	assert.Equal(t, curriculum.Live, page.Marks[0].Rung)
 	noDifference(t, a)
@@ -289,7 +294,7 @@ func TestLiveChecksAreJudgedWithTheirTriesInMind(t *testing.T) {
 func TestTheWeekShowsWhereEachClassStands(t *testing.T) {
 	a := open(t)
 	states := func() map[string]string {
-		week, err := a.Week(t.Context(), coach, nil)
+		week, err := a.Classes.Week(t.Context(), coach, nil)
 		require.NoError(t, err)
 		require.Len(t, week, 7)
 		out := map[string]string{}
@@ -304,15 +309,15 @@ func TestTheWeekShowsWhereEachClassStands(t *testing.T) {
 	before := states()
 	assert.Equal(t, "recorded", before["nogi-early.2026-11-23"])
 	assert.Equal(t, "not planned", before[tonight])
-	id, err := a.LaySeason(t.Context(), head, app.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 2, Closures: []academy.Closure{{Week: 1, Class: "fund-late", Why: "let out"}}})
+	id, err := a.Seasons.LaySeason(t.Context(), head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 2, Closures: []academy.Closure{{Week: 1, Class: "fund-late", Why: "let out"}}})
 	require.NoError(t, err)
-	_, err = a.PlanSeason(t.Context(), head, id, 0)
+	_, err = a.Seasons.PlanSeason(t.Context(), head, id, 0)
 	require.NoError(t, err)
 	after := states()
 	assert.Equal(t, "ready", after[tonight])
 	assert.Equal(t, "closed", after["fund-late.2026-11-26"])
-	require.NoError(t, a.Record(t.Context(), head, tonight, app.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}))
+	require.NoError(t, a.Classes.Record(t.Context(), head, tonight, classes.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}))
 	assert.Equal(t, "recorded", states()[tonight])
-	_, err = a.ProposeRepair(t.Context(), head, id, app.Happening{Week: 1, Class: "fund-early"})
+	_, err = a.Seasons.ProposeRepair(t.Context(), head, id, seasons.Happening{Week: 1, Class: "fund-early"})
 	assert.ErrorContains(t, err, "held and recorded")
 }

@@ -9,8 +9,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/classes"
 	"vereda/app/documents"
 	"vereda/app/notify"
+	"vereda/app/seasons"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
@@ -23,16 +26,16 @@ import (
 func laid(t *testing.T) (*app.App, string) {
 	t.Helper()
 	a := open(t)
-	id, err := a.LaySeason(t.Context(), head, app.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6})
+	id, err := a.Seasons.LaySeason(t.Context(), head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6})
 	require.NoError(t, err)
-	_, err = a.PlanSeason(t.Context(), head, id, 0.5)
+	_, err = a.Seasons.PlanSeason(t.Context(), head, id, 0.5)
 	require.NoError(t, err)
 	return a, id
 }
 
-func page(t *testing.T, a *app.App, id string) app.SeasonPage {
+func page(t *testing.T, a *app.App, id string) seasons.SeasonPage {
 	t.Helper()
-	p, err := a.Season(t.Context(), head, id)
+	p, err := a.Seasons.Season(t.Context(), head, id)
 	require.NoError(t, err)
 	return p
 }
@@ -40,46 +43,46 @@ func page(t *testing.T, a *app.App, id string) app.SeasonPage {
 func TestPlanningRunsByItselfAndCanBeStopped(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	state, err := a.Planning(ctx, head, id)
+	stands, err := a.Seasons.Planning(ctx, head, id)
 	require.NoError(t, err)
-	assert.Equal(t, "none", state.State)
-	require.NoError(t, a.StartPlanning(ctx, head, id, 30))
+	assert.Equal(t, "none", stands.State)
+	require.NoError(t, a.Seasons.StartPlanning(ctx, head, id, 30))
 	require.Eventually(t, func() bool {
-		state, err = a.Planning(ctx, head, id)
-		return err == nil && state.State == "running" && state.Coverage > 0
+		stands, err = a.Seasons.Planning(ctx, head, id)
+		return err == nil && stands.State == "running" && stands.Coverage > 0
 	}, 5*time.Second, 10*time.Millisecond, "it says where it stands")
 	began := time.Now()
-	require.NoError(t, a.StopPlanning(ctx, head, id))
-	a.Wait()
+	require.NoError(t, a.Seasons.StopPlanning(ctx, head, id))
+	a.Seasons.Wait()
 	assert.Less(t, time.Since(began), 10*time.Second, "thirty seconds were asked for")
-	state, err = a.Planning(ctx, head, id)
+	stands, err = a.Seasons.Planning(ctx, head, id)
 	require.NoError(t, err)
-	assert.Equal(t, "done", state.State)
-	require.NotEmpty(t, state.Change)
-	assert.InDelta(t, page(t, a, id).Line.Coverage, state.Coverage, 1e-9, "the best so far is kept")
-	_, err = a.Undo(ctx, head, state.Change)
+	assert.Equal(t, "done", stands.State)
+	require.NotEmpty(t, stands.Change)
+	assert.InDelta(t, page(t, a, id).Line.Coverage, stands.Coverage, 1e-9, "the best so far is kept")
+	_, err = a.State.Undo(ctx, head, stands.Change)
 	require.NoError(t, err)
 
 	// Nothing a person pinned moves when the season is planned again.
 	at := season.Spot{Week: 3, Class: "nogi-weekend"}
 	before := page(t, a, id)
-	_, err = a.Pin(ctx, head, id, at, true)
+	_, err = a.Seasons.Pin(ctx, head, id, at, true)
 	require.NoError(t, err)
-	_, err = a.PlanSeason(ctx, head, id, 0.2)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.2)
 	require.NoError(t, err)
-	cell := func(p app.SeasonPage) app.Cell {
+	cell := func(p seasons.SeasonPage) seasons.Cell {
 		for _, r := range p.Rows {
 			if r.Class == at.Class {
 				return r.Cells[at.Week-1]
 			}
 		}
-		return app.Cell{}
+		return seasons.Cell{}
 	}
 	assert.Equal(t, cell(before).Items, cell(page(t, a, id)).Items)
 	assert.True(t, cell(page(t, a, id)).Pinned)
 
-	var missing *app.NotFoundError
-	assert.ErrorAs(t, a.StartPlanning(ctx, head, "nothing", 1), &missing)
+	var missing *state.NotFoundError
+	assert.ErrorAs(t, a.Seasons.StartPlanning(ctx, head, "nothing", 1), &missing)
 }
 
 func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
@@ -97,24 +100,24 @@ func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
 	}
 	require.NotEmpty(t, unit)
 	v.Unit = unit
-	trial, err := a.TryMove(ctx, head, id, v)
+	trial, err := a.Seasons.TryMove(ctx, head, id, v)
 	require.NoError(t, err)
 	require.NotEmpty(t, trial.Breaks)
 	assert.Contains(t, trial.Says, "Put Side pin to mount into")
 	assert.Equal(t, before, page(t, a, id), "a trial keeps nothing")
-	change, err := a.MakeMove(ctx, head, id, v)
+	change, err := a.Seasons.MakeMove(ctx, head, id, v)
 	require.NoError(t, err)
 	after := page(t, a, id)
 	assert.NotEmpty(t, after.Breaks)
 	assert.InDelta(t, trial.After, after.Line.Coverage, 1e-9)
-	_, err = a.PublishSeason(ctx, head, id)
+	_, err = a.Seasons.PublishSeason(ctx, head, id)
 	require.ErrorContains(t, err, "the plan breaks")
-	_, err = a.Undo(ctx, head, change)
+	_, err = a.State.Undo(ctx, head, change)
 	require.NoError(t, err)
 	assert.Equal(t, before, page(t, a, id))
 
 	for _, bad := range []season.Move{{Unit: "attic", To: v.To}, {Unit: unit, From: &season.Spot{Week: 1, Class: "attic"}}, {Unit: unit, To: &season.Spot{Week: 1, Class: "nogi-early"}}, {Lead: "attic", To: v.To}} {
-		_, err := a.TryMove(ctx, head, id, bad)
+		_, err := a.Seasons.TryMove(ctx, head, id, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
 }
@@ -122,34 +125,34 @@ func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
 func TestHelpIsTheOneChangeItSays(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	misses, err := a.Misses(ctx, head, id)
+	misses, err := a.Seasons.Misses(ctx, head, id)
 	require.NoError(t, err)
 	require.NotEmpty(t, misses.Students)
 	helped := 0
 	for _, s := range misses.Students[:6] {
-		h, err := a.Help(ctx, head, id, s.ID, "")
+		h, err := a.Seasons.Help(ctx, head, id, s.ID, "")
 		require.NoError(t, err)
 		assert.InDelta(t, s.Mean, h.Before, 1e-9, s.Name)
 		if !h.Found {
 			continue
 		}
 		helped++
-		change, err := a.TakeHelp(ctx, head, id, s.ID, "")
+		change, err := a.Seasons.TakeHelp(ctx, head, id, s.ID, "")
 		require.NoError(t, err)
 		assert.InDelta(t, h.Coverage, page(t, a, id).Line.Coverage, 1e-9, s.Name)
 		assert.Empty(t, page(t, a, id).Breaks)
-		_, err = a.Undo(ctx, head, change)
+		_, err = a.State.Undo(ctx, head, change)
 		require.NoError(t, err)
 	}
 	assert.Positive(t, helped)
-	h, err := a.Help(ctx, head, id, "", misses.Units[len(misses.Units)-1].Unit)
+	h, err := a.Seasons.Help(ctx, head, id, "", misses.Units[len(misses.Units)-1].Unit)
 	require.NoError(t, err)
 	assert.InDelta(t, misses.Units[len(misses.Units)-1].Mean, h.Before, 1e-9)
 }
 
 func TestFourWaysAndTakingOne(t *testing.T) {
 	a, id := laid(t)
-	ways, err := a.CompareWays(t.Context(), head, id, 0)
+	ways, err := a.Seasons.CompareWays(t.Context(), head, id, 0)
 	require.NoError(t, err)
 	require.Len(t, ways, 4)
 	for _, w := range ways {
@@ -157,16 +160,16 @@ func TestFourWaysAndTakingOne(t *testing.T) {
 		assert.LessOrEqual(t, w.Coverage, w.Bound+1e-9)
 		assert.False(t, w.Now, "the demo's tracks differ")
 	}
-	third, err := a.CompareWays(t.Context(), head, id, 3)
+	third, err := a.Seasons.CompareWays(t.Context(), head, id, 3)
 	require.NoError(t, err)
 	assert.Equal(t, ways[2:3], third, "one of them alone is the same")
 	before := page(t, a, id)
-	change, err := a.TakeWay(t.Context(), head, id, "spiral", "split")
+	change, err := a.Seasons.TakeWay(t.Context(), head, id, "spiral", "split")
 	require.NoError(t, err)
 	for _, w := range page(t, a, id).Ways {
 		assert.Equal(t, "spiral split", w.School+" "+w.Mode)
 	}
-	_, err = a.Undo(t.Context(), head, change)
+	_, err = a.State.Undo(t.Context(), head, change)
 	require.NoError(t, err)
 	assert.Equal(t, before, page(t, a, id), "tracks and plan together")
 }
@@ -175,21 +178,21 @@ func TestChancesSetByHandStand(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
 	sure := 1.0
-	_, err := a.SetChance(ctx, head, id, "oren-vask", "fund-early", &sure)
+	_, err := a.Seasons.SetChance(ctx, head, id, "oren-vask", "fund-early", &sure)
 	require.NoError(t, err)
-	all, err := a.Chances(ctx, head, id)
+	all, err := a.Seasons.Chances(ctx, head, id)
 	require.NoError(t, err)
 	for _, s := range all.Students {
 		for _, c := range s.Cells {
 			assert.Equal(t, s.ID == "oren-vask" && c.Class == "fund-early", c.Set != nil)
 		}
 	}
-	_, err = a.SetChance(ctx, head, id, "oren-vask", "fund-early", nil)
+	_, err = a.Seasons.SetChance(ctx, head, id, "oren-vask", "fund-early", nil)
 	require.NoError(t, err)
 	above := 1.5
-	_, err = a.SetChance(ctx, head, id, "oren-vask", "fund-early", &above)
+	_, err = a.Seasons.SetChance(ctx, head, id, "oren-vask", "fund-early", &above)
 	assert.ErrorContains(t, err, "outside 0 to 1")
-	_, err = a.SetChance(ctx, head, id, "oren-vask", "attic", &sure)
+	_, err = a.Seasons.SetChance(ctx, head, id, "oren-vask", "attic", &sure)
 	assert.Error(t, err)
 }
 
@@ -204,16 +207,16 @@ func TestRepairsOfEveryKind(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, unit)
-	for name, h := range map[string]app.Happening{
+	for name, h := range map[string]seasons.Happening{
 		"a class":  {Kind: "cancelled", Week: 3, Class: "nogi-weekend"},
 		"a week":   {Kind: "closed", Week: 4, Why: "winter fair"},
 		"a coach":  {Kind: "coach_out", Week: 2, Weeks: 2, Coach: "ines-falk"},
 		"a wanted": {Kind: "wanted", Week: 6, Unit: unit},
 	} {
 		t.Run(name, func(t *testing.T) {
-			p, err := a.ProposeRepair(ctx, head, id, h)
+			p, err := a.Seasons.ProposeRepair(ctx, head, id, h)
 			require.NoError(t, err)
-			change, err := a.TakeSeasonRepair(ctx, head, id, h)
+			change, err := a.Seasons.TakeSeasonRepair(ctx, head, id, h)
 			require.NoError(t, err)
 			after := page(t, a, id)
 			assert.InDelta(t, p.After, after.Line.Coverage, 1e-9)
@@ -230,13 +233,13 @@ func TestRepairsOfEveryKind(t *testing.T) {
 			if h.Kind == "wanted" {
 				assert.Equal(t, unit, after.Wanted[0].Unit)
 			}
-			_, err = a.Undo(ctx, head, change)
+			_, err = a.State.Undo(ctx, head, change)
 			require.NoError(t, err)
 			assert.Equal(t, before, page(t, a, id))
 		})
 	}
-	for _, bad := range []app.Happening{{Kind: "flood", Week: 2}, {Kind: "coach_out", Week: 2, Coach: "attic"}, {Kind: "wanted", Week: 2, Unit: "attic"}, {Kind: "cancelled", Week: 2}, {Kind: "not_reached", Week: 5, Class: "fund-early", Unit: unit}, {Week: 40, Class: "fund-early"}} {
-		_, err := a.ProposeRepair(ctx, head, id, bad)
+	for _, bad := range []seasons.Happening{{Kind: "flood", Week: 2}, {Kind: "coach_out", Week: 2, Coach: "attic"}, {Kind: "wanted", Week: 2, Unit: "attic"}, {Kind: "cancelled", Week: 2}, {Kind: "not_reached", Week: 5, Class: "fund-early", Unit: unit}, {Week: 40, Class: "fund-early"}} {
+		_, err := a.Seasons.ProposeRepair(ctx, head, id, bad)
 		assert.Error(t, err, "%+v", bad)
 	}
 }
@@ -248,16 +251,16 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 	post, err := mail.Start(folder)
 	require.NoError(t, err)
 	defer post.Close()
-	sender := notify.Start(a.Store, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, time.Now)
+	sender := notify.Start(a.State.Store, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, time.Now)
 	defer sender.Stop()
-	a.Outbox = sender
-	view, err := a.PublishView(ctx, head, id)
+	a.Seasons.Outbox = sender
+	view, err := a.Seasons.PublishView(ctx, head, id)
 	require.NoError(t, err)
 	assert.Zero(t, view.Number)
-	done, err := a.PublishSeason(ctx, head, id)
+	done, err := a.Seasons.PublishSeason(ctx, head, id)
 	require.NoError(t, err)
 	assert.Len(t, done.Told, len(view.Notices))
-	letters, err := a.Letters(ctx, head)
+	letters, err := a.Seasons.Letters(ctx, head)
 	require.NoError(t, err)
 	assert.Len(t, letters, len(done.Told))
 	assert.Eventually(t, func() bool {
@@ -266,36 +269,36 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 	}, 10*time.Second, 20*time.Millisecond, "the mail server was handed each")
 
 	// A change is not seen by the mat before it is published.
-	night, err := a.Night(ctx, head, "fund-early.2026-12-01")
+	night, err := a.Classes.Night(ctx, head, "fund-early.2026-12-01")
 	require.NoError(t, err)
-	_, err = a.TakeSeasonRepair(ctx, head, id, app.Happening{Kind: "coach_out", Week: 2, Coach: "ines-falk"})
+	_, err = a.Seasons.TakeSeasonRepair(ctx, head, id, seasons.Happening{Kind: "coach_out", Week: 2, Coach: "ines-falk"})
 	require.NoError(t, err)
-	same, err := a.Night(ctx, head, "fund-early.2026-12-01")
+	same, err := a.Classes.Night(ctx, head, "fund-early.2026-12-01")
 	require.NoError(t, err)
 	assert.Equal(t, night.Tick.Lead, same.Tick.Lead)
 	p := page(t, a, id)
 	require.Positive(t, p.Waiting)
-	view, err = a.PublishView(ctx, head, id)
+	view, err = a.Seasons.PublishView(ctx, head, id)
 	require.NoError(t, err)
 	assert.Less(t, len(view.Notices), 6, "only those it concerns")
-	again, err := a.PublishSeason(ctx, head, id)
+	again, err := a.Seasons.PublishSeason(ctx, head, id)
 	require.NoError(t, err)
 	assert.Contains(t, again.Told, "Ines Falk")
 	assert.Zero(t, page(t, a, id).Waiting)
 
-	path, err := a.MakeFeed(ctx, head, "track", "no-gi")
+	path, err := a.Seasons.MakeFeed(ctx, head, "track", "no-gi")
 	require.NoError(t, err)
 	token := strings.TrimSuffix(strings.TrimPrefix(path, "/calendar/"), ".ics")
-	text, err := a.Calendar(ctx, token)
+	text, err := a.Seasons.Calendar(ctx, token)
 	require.NoError(t, err)
 	assert.Contains(t, string(text), "SUMMARY:No-gi")
 	assert.NotContains(t, string(text), "SUMMARY:Fundamentals")
-	newer, err := a.MakeFeed(ctx, head, "track", "no-gi")
+	newer, err := a.Seasons.MakeFeed(ctx, head, "track", "no-gi")
 	require.NoError(t, err)
 	assert.NotEqual(t, path, newer)
-	_, err = a.Calendar(ctx, token)
+	_, err = a.Seasons.Calendar(ctx, token)
 	assert.Error(t, err, "the one before it has ended")
-	_, err = a.MakeFeed(ctx, head, "coach", "oren-vask")
+	_, err = a.Seasons.MakeFeed(ctx, head, "coach", "oren-vask")
 	assert.Error(t, err, "a student has no calendar of a coach")
 }
 
@@ -305,28 +308,28 @@ func TestWhatWasHeldCountsOnce(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
 	before := page(t, a, id)
-	night, err := a.Night(ctx, head, tonight)
+	night, err := a.Classes.Night(ctx, head, tonight)
 	require.NoError(t, err)
 	require.NotEmpty(t, night.Items)
-	require.NoError(t, a.CheckIn(ctx, head, tonight, "oren-vask", ""))
-	none := app.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	none := classes.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}
 	for _, x := range night.Techniques {
 		none.Items = append(none.Items, ledger.Item{Technique: x.ID, Kind: "teach", Reached: "not"})
 	}
-	require.NoError(t, a.Record(ctx, head, tonight, none))
+	require.NoError(t, a.Classes.Record(ctx, head, tonight, none))
 	after := page(t, a, id)
 	require.Positive(t, len(after.Students))
-	sum := func(p app.SeasonPage) (all float64) {
+	sum := func(p seasons.SeasonPage) (all float64) {
 		for _, s := range p.Students {
 			all += s.Mean
 		}
 		return all
 	}
 	assert.Less(t, sum(after), sum(before), "nothing was reached: nobody is likelier to have met it")
-	_, err = a.PlanSeason(ctx, head, id, 0.2)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.2)
 	require.NoError(t, err, "and the season is planned on from there")
 
-	coachPage, err := a.Season(ctx, coach, id)
+	coachPage, err := a.Seasons.Season(ctx, coach, id)
 	require.NoError(t, err)
 	assert.Equal(t, page(t, a, id).Line.Coverage, coachPage.Line.Coverage, "nothing is published yet: a coach sees the plan")
 }
@@ -334,10 +337,10 @@ func TestWhatWasHeldCountsOnce(t *testing.T) {
 func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	id, change, err := a.SaveClass(ctx, head, academy.Class{Name: "Fundamentals, noon", Track: "fundamentals", Weekday: 5, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}, 0)
+	id, change, err := a.Seasons.SaveClass(ctx, head, academy.Class{Name: "Fundamentals, noon", Track: "fundamentals", Weekday: 5, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}, 0)
 	require.NoError(t, err)
 	assert.Equal(t, "fundamentals-noon", id)
-	_, err = a.Undo(ctx, head, change)
+	_, err = a.State.Undo(ctx, head, change)
 	require.NoError(t, err)
 	for field, c := range map[string]academy.Class{
 		"name":          {Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 60},
@@ -347,47 +350,47 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 		"minutes":       {Name: "x", Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 5},
 		"teach_minutes": {Name: "x", Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 60, TeachMinutes: 61},
 	} {
-		_, _, err := a.SaveClass(ctx, head, c, 0)
-		var refused *app.ValidationError
+		_, _, err := a.Seasons.SaveClass(ctx, head, c, 0)
+		var refused *state.ValidationError
 		require.ErrorAs(t, err, &refused, field)
 		assert.Equal(t, field, refused.Problems[0].Field)
 	}
-	_, err = a.RemoveClass(ctx, head, "fund-early")
+	_, err = a.Seasons.RemoveClass(ctx, head, "fund-early")
 	assert.ErrorContains(t, err, "on record")
 
 	list := exchange.TextFile{Name: "week.csv", Text: []byte("class,track,day,time,length\nFundamentals early week,Fundamentals,Tue,9:30,60\nNo-gi noon,Attic,wed,12:00,60\n")}
-	p, err := a.PreviewTimetable(ctx, head, list, "no-gi")
+	p, err := a.Seasons.PreviewTimetable(ctx, head, list, "no-gi")
 	require.NoError(t, err)
 	require.Len(t, p.Rows, 2)
 	assert.Equal(t, academy.Class{Name: "Fundamentals early week", Track: "fundamentals", Weekday: 2, Start: "09:30", Minutes: 60, TeachMinutes: 30}, p.Rows[0].Class)
 	assert.Contains(t, p.Rows[1].Wrong, `no track "Attic"`)
-	_, err = a.TakeTimetable(ctx, head, list, "no-gi")
+	_, err = a.Seasons.TakeTimetable(ctx, head, list, "no-gi")
 	require.ErrorContains(t, err, "line 3", "all or nothing")
-	page, err := a.Timetable(ctx, head)
+	page, err := a.Seasons.Timetable(ctx, head)
 	require.NoError(t, err)
 	require.Len(t, page.Classes, 4)
 
 	ical := exchange.TextFile{Name: "week.ics", Text: []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nSUMMARY:No-gi noon\r\nDTSTART:20261124T120000Z\r\nDTEND:20261124T130000Z\r\nRRULE:FREQ=WEEKLY;BYDAY=TU,TH\r\nLOCATION:Mat two\r\nEND:VEVENT\r\nBEGIN:VEVENT\r\nUID:2\r\nSUMMARY:Grading\r\nDTSTART:20261128T120000Z\r\nDTEND:20261128T130000Z\r\nRRULE:FREQ=YEARLY\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")}
 	for range 2 { // twice is the same as once
-		_, err = a.TakeTimetable(ctx, head, ical, "no-gi")
+		_, err = a.Seasons.TakeTimetable(ctx, head, ical, "no-gi")
 		require.NoError(t, err)
-		page, err = a.Timetable(ctx, head)
+		page, err = a.Seasons.Timetable(ctx, head)
 		require.NoError(t, err)
 		require.Len(t, page.Classes, 6)
 	}
-	p, err = a.PreviewTimetable(ctx, head, ical, "no-gi")
+	p, err = a.Seasons.PreviewTimetable(ctx, head, ical, "no-gi")
 	require.NoError(t, err)
 	assert.Contains(t, p.Left[0], "does not recur weekly")
 	assert.Equal(t, "Is there already", p.Rows[0].Says)
-	_, err = a.PreviewTimetable(ctx, head, exchange.TextFile{Name: "x.csv"}, "no-gi")
+	_, err = a.Seasons.PreviewTimetable(ctx, head, exchange.TextFile{Name: "x.csv"}, "no-gi")
 	assert.Error(t, err)
 
-	_, _, err = a.SaveTrack(ctx, head, academy.Track{Name: "Youth", Audience: "youth", Mode: "same", School: "block", MinAge: 8}, 0)
+	_, _, err = a.Seasons.SaveTrack(ctx, head, academy.Track{Name: "Youth", Audience: "youth", Mode: "same", School: "block", MinAge: 8}, 0)
 	require.NoError(t, err)
-	_, _, err = a.SaveTrack(ctx, head, academy.Track{Name: " "}, 0)
+	_, _, err = a.Seasons.SaveTrack(ctx, head, academy.Track{Name: " "}, 0)
 	assert.Error(t, err)
-	_, err = a.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", academy.Terms{Available: []string{"fund-early"}, Signoffs: []string{}, MaxPerWeek: 2, Share: 0.5, Out: []academy.Span{{From: 10, To: 9}}}, version(t, a, documents.Person, "ines-falk"))
+	_, err = a.Seasons.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", academy.Terms{Available: []string{"fund-early"}, Signoffs: []string{}, MaxPerWeek: 2, Share: 0.5, Out: []academy.Span{{From: 10, To: 9}}}, version(t, a, documents.Person, "ines-falk"))
 	assert.ErrorContains(t, err, "before it starts")
-	_, err = a.SaveCoach(ctx, head, "ines-falk", "nowhere", academy.Terms{}, version(t, a, documents.Person, "ines-falk"))
+	_, err = a.Seasons.SaveCoach(ctx, head, "ines-falk", "nowhere", academy.Terms{}, version(t, a, documents.Person, "ines-falk"))
 	assert.ErrorContains(t, err, "is not one address")
 }

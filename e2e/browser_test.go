@@ -19,6 +19,7 @@ import (
 
 	"vereda/api"
 	"vereda/app"
+	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/internal/testkit"
 	"vereda/store"
@@ -38,14 +39,14 @@ func open(t *testing.T) house {
 	t.Helper()
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Patience = 0.3
+	a.Seasons.Patience = 0.3
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	testkit.LoadAccounts(t, a)
 	server := api.New(a, s, api.Options{})
 	web := httptest.NewServer(server.Handler())
 	t.Cleanup(func() {
 		web.Close()
-		a.Wait()
+		a.Seasons.Wait()
 		server.Stop()
 	})
 	return house{web.URL, a, s}
@@ -241,7 +242,7 @@ func (b *browser) tabTo(name string) {
 func (b *browser) goTo(path string) { b.t.Helper(); b.do(chromedp.Navigate(b.url + path)) }
 
 // signIn signs in with the mouse.
-func (b *browser) signIn(role app.Role) {
+func (b *browser) signIn(role state.Role) {
 	b.t.Helper()
 	b.goTo("/")
 	b.fill("Name", testkit.SignIns[role])

@@ -5,18 +5,17 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"vereda/app/state"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"vereda/app"
 )
 
 // A rank is made from nothing: a ladder, its curriculum, the repairs the audit
 // proposes, its sheets, until it is published.
 func TestARankFromNothingToPublished(t *testing.T) {
 	b := open(t).person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.goTo("/curricula/blue-1?view=ladder")
 	b.sees("Whole ladder", "mo, ", "Triangle strangle")
 	b.click("New ladder")
@@ -70,7 +69,7 @@ func TestARankFromNothingToPublished(t *testing.T) {
 // the audit is quiet; one step is undone on the way.
 func TestADraftIsRepairedUntilTheAuditIsQuiet(t *testing.T) {
 	b := open(t).person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.goTo("/curricula/brown-2")
 	b.sees("finding keeps it from being published", "Strip the sleeve grip, which no rank requires")
 	b.show("curricula")
@@ -122,7 +121,7 @@ func TestADraftIsRepairedUntilTheAuditIsQuiet(t *testing.T) {
 // for each.
 func TestStudentsAreMovedWithAPreview(t *testing.T) {
 	b := open(t).person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.goTo("/curricula/purple-2?view=version")
 	b.sees("2 are on another version and stay there until they are moved", "Would gain", "version 1, retired")
 	require.Equal(t, 2, eval[int](b, `document.querySelectorAll("section[aria-label='Who it concerns'] input[type=checkbox]").length`))

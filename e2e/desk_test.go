@@ -2,18 +2,17 @@ package e2e
 
 import (
 	"testing"
+	"vereda/app/state"
 
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
-
-	"vereda/app"
 )
 
 // The front desk checks people in, and is shown nothing else.
 func TestTheFrontDesk(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Desk)
+	b.signIn(state.Desk)
 	b.sees("Front desk", "Likely tonight")
 	assert.Equal(t, []string{"Library1", "Curricula2", "Mat3", "People4"}, b.texts("nav[aria-label=Areas] a"))
 	b.seesNot("Open the clock")
@@ -36,7 +35,7 @@ func TestTheFrontDesk(t *testing.T) {
 func TestWrongTurns(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.goTo("/library/no-such-technique")
 	b.sees(`There is no technique "no-such-technique" here.`)
 	b.fill("Search the library by name or alias", "zzzzzz")
@@ -67,14 +66,14 @@ func TestWrongTurns(t *testing.T) {
 func TestPagesFitTheirScreens(t *testing.T) {
 	h := open(t)
 	desk := h.person(t, 1280, 800)
-	desk.signIn(app.Head)
+	desk.signIn(state.Head)
 	for _, path := range []string{"/library/knee-cut", "/curricula", "/season", "/mat/" + tonight, "/ledger/oren-vask", "/people", "/academy"} {
 		desk.goTo(path)
 		desk.until("open "+path, `!!document.querySelector("#main h1, #main h2")`)
 		assert.True(t, eval[bool](desk, `document.documentElement.scrollWidth <= innerWidth`), path)
 	}
 	phone := h.person(t, 390, 844)
-	phone.signIn(app.Coach)
+	phone.signIn(state.Coach)
 	for _, path := range []string{"/check?student=oren-vask&technique=knee-cut", "/mat/" + tonight, "/library/knee-cut"} {
 		phone.goTo(path)
 		phone.until("open "+path, `!!document.querySelector("h1")`)
@@ -90,7 +89,7 @@ func TestPagesFitTheirScreens(t *testing.T) {
 func TestNamesForThoseWhoDoNotSee(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	for _, path := range []string{"/library/knee-cut", "/curricula", "/season", "/mat/" + tonight, "/ledger/oren-vask", "/people", "/academy", "/check?student=oren-vask&technique=knee-cut", "/clock/" + tonight} {
 		b.goTo(path)
 		b.until("open "+path, `!!document.querySelector("h1, [role=timer], main p")`)

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
+	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/internal/testkit"
 )
@@ -144,7 +144,7 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	t.Log("6. Check one student on one technique and side, on a phone; the verdict; overrule it.")
 	before := ledgerOf(t, b, "oren-vask")
 	phone := h.person(t, 390, 844)
-	phone.signIn(app.Head)
+	phone.signIn(state.Head)
 	checkOnAPhone(t, phone)
 
 	t.Log("7. Ledger: the standing and the heat map have moved; readiness says what is missing.")
@@ -165,7 +165,7 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	theStudent(t, h)
 	theCoach(t, h)
 
-	r, err := h.app.Rebuild(context.Background(), "lantern-street")
+	r, err := h.app.Academies.Rebuild(context.Background(), "lantern-street")
 	require.NoError(t, err)
 	assert.Empty(t, r.Different, "the standings kept are what the facts say")
 	assert.Equal(t, 30, r.Students)
@@ -278,7 +278,7 @@ func ledgerOf(t *testing.T, b *browser, student string) string {
 func theStudent(t *testing.T, h house) {
 	t.Helper()
 	b := h.person(t, 390, 844)
-	b.signIn(app.Student)
+	b.signIn(state.Student)
 	b.sees("Oren Vask", "Toward Blue:", "Standing")
 	words := b.words()
 	for _, other := range []string{"Pilar", "Wilma", "Nuno"} {
@@ -297,7 +297,7 @@ func theStudent(t *testing.T, h house) {
 func ledBy(t *testing.T, h house, name string) string {
 	t.Helper()
 	for week := range calendar.Day(6) {
-		days, err := h.app.Week(t.Context(), testkit.Users[app.Head], new(calendar.DayOf(now)+7*week))
+		days, err := h.app.Classes.Week(t.Context(), testkit.Users[state.Head], new(calendar.DayOf(now)+7*week))
 		require.NoError(t, err)
 		for _, d := range days {
 			for _, c := range d.Classes {
@@ -314,7 +314,7 @@ func ledBy(t *testing.T, h house, name string) string {
 func theCoach(t *testing.T, h house) {
 	t.Helper()
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Coach)
+	b.signIn(state.Coach)
 	b.goTo("/curricula")
 	b.sees("For Blue")
 	b.seesNot("Take back to draft")

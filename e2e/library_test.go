@@ -16,7 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
+	"vereda/app/state"
 	"vereda/core/library"
 	"vereda/internal/testkit"
 )
@@ -56,7 +56,7 @@ func labelled(within, label string) string {
 func TestWriteATechniqueFromNothing(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.click("Write a technique")
 	b.sees("New technique", "Written for the right side")
 	b.click("Keep technique")
@@ -166,7 +166,7 @@ func pages(t *testing.T, b *browser) int {
 func TestForkTableWithAHole(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.click("Fork tables")
 	b.sees("13 fork tables", "Two answers")
 	b.click("Lay a table")
@@ -225,7 +225,7 @@ func TestForkTableWithAHole(t *testing.T) {
 func TestFindAChain(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.click("Map")
 	b.sees("183 techniques on the map", "What the map says", "Dilemmas", "Circuits", "Funnels")
 	b.show("map")
@@ -257,7 +257,7 @@ func TestFindAChain(t *testing.T) {
 func TestImportAFolder(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	folder := t.TempDir()
 	head := "---\nname: %\nkind: pass\nfrom: split-leg/attack\nto: side-pin/attack\ntaught: right\ncontext: both\nseconds_per_rep: 8\nteach_minutes: 8\n---\n\nSlice across the thigh.\n\n## Key points\n\n1. {Left} underhook first `u` gate\n"
 	write := func(name, text string) string {
@@ -280,7 +280,7 @@ func TestImportAFolder(t *testing.T) {
 	b.sees("2 added, 0 rewritten, 1 merged, 0 as they are, 1 left out.")
 	b.click("Keep the import")
 	b.sees("Imported into the library.")
-	lib, err := h.app.Library(t.Context(), testkit.Users[app.Head])
+	lib, err := h.app.Library.Library(t.Context(), testkit.Users[state.Head])
 	require.NoError(t, err)
 	merged, ok := lib.Technique("knee-slice-pass")
 	require.True(t, ok)
@@ -288,7 +288,7 @@ func TestImportAFolder(t *testing.T) {
 	assert.Equal(t, library.Text("Slice across the thigh."), merged.Summary)
 	b.click("Undo")
 	b.sees("Undone")
-	lib, err = h.app.Library(t.Context(), testkit.Users[app.Head])
+	lib, err = h.app.Library.Library(t.Context(), testkit.Users[state.Head])
 	require.NoError(t, err)
 	_, ok = lib.Technique("long-step-pass")
 	assert.False(t, ok)
@@ -302,7 +302,7 @@ func TestImportAFolder(t *testing.T) {
 func TestTheLibraryForThoseWhoDoNotWriteIt(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Coach)
+	b.signIn(state.Coach)
 	b.goTo("/library/fork-tables/half-bottom")
 	b.sees("Half guard, underneath", "Every situation is answered.")
 	b.seesNot("Keep table")
@@ -315,7 +315,7 @@ func TestTheLibraryForThoseWhoDoNotWriteIt(t *testing.T) {
 	b.goTo("/library/positions/half-guard")
 	b.sees("The attacker", "The defender", "From here", "Into here")
 	phone := h.person(t, 390, 844)
-	phone.signIn(app.Student)
+	phone.signIn(state.Student)
 	phone.goTo("/library/fork-tables/half-bottom/quiz")
 	phone.until("a situation is drawn", `!!document.querySelector("[data-situation]")`)
 	phone.goTo("/library/map")

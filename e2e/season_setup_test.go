@@ -12,7 +12,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
+	"vereda/app/seasons"
+	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/internal/testkit"
 )
@@ -201,13 +202,13 @@ func TestAUnitIsDragged(t *testing.T) {
 func TestASeasonPrintsOnOneSheet(t *testing.T) {
 	h := open(t)
 	ctx := t.Context()
-	head := testkit.Users[app.Head]
-	id, err := h.app.LaySeason(ctx, head, app.NewSeason{Name: "Long season", Start: calendar.DayOf(now), Weeks: 30})
+	head := testkit.Users[state.Head]
+	id, err := h.app.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Long season", Start: calendar.DayOf(now), Weeks: 30})
 	require.NoError(t, err)
-	_, err = h.app.PlanSeason(ctx, head, id, 0.2)
+	_, err = h.app.Seasons.PlanSeason(ctx, head, id, 0.2)
 	require.NoError(t, err)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.goTo("/season/" + id)
 	b.sees("Long season", "Plan again")
 	require.Len(t, b.texts(".season-sheet table"), 1)

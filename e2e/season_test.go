@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
 	"vereda/app/notify"
+	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/demo"
 	"vereda/exchange"
@@ -45,9 +45,9 @@ func (h house) bare(t *testing.T) {
 	require.NoError(t, err)
 	b, err := exchange.Read(text)
 	require.NoError(t, err)
-	_, err = h.app.Import(t.Context(), b)
+	_, err = h.app.Academies.Import(t.Context(), b)
 	require.NoError(t, err)
-	require.NoError(t, h.app.AddAccount(t.Context(), "harbour", "harbour", testkit.Password, app.Head, "ines-falk"))
+	require.NoError(t, h.app.Accounts.AddAccount(t.Context(), "harbour", "harbour", testkit.Password, state.Head, "ines-falk"))
 }
 
 // drop puts a file into the file field of the page.
@@ -65,9 +65,9 @@ func TestFromAnEmptyTimetableToAPublishedSeason(t *testing.T) {
 	post, err := mail.Start(folder)
 	require.NoError(t, err)
 	defer post.Close()
-	sender := notify.Start(h.app.Store, notify.Post{Addr: post.Addr(), From: "hall@harbour-row.example"}, time.Now)
+	sender := notify.Start(h.app.State.Store, notify.Post{Addr: post.Addr(), From: "hall@harbour-row.example"}, time.Now)
 	defer sender.Stop()
-	h.app.Outbox = sender
+	h.app.Seasons.Outbox = sender
 	b := h.person(t, 1280, 800)
 	b.goTo("/")
 	b.fill("Name", "harbour")
@@ -159,7 +159,7 @@ func planned(t *testing.T) (*browser, string) {
 	t.Helper()
 	h := open(t)
 	b := h.person(t, 1280, 800)
-	b.signIn(app.Head)
+	b.signIn(state.Head)
 	b.goTo("/season")
 	b.click("Lay a season")
 	b.fill("Name", "Winter season")

@@ -4,6 +4,7 @@
 package documents
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -206,4 +207,14 @@ func References(name string, value any) []Ref {
 		seen[r] = true
 		return had
 	})
+}
+
+// SameJSON says whether two records are written the same but for white space; nothing is the same as
+// nothing.
+func SameJSON(a, b json.RawMessage) bool {
+	if len(a) == 0 || len(b) == 0 {
+		return len(a) == len(b)
+	}
+	var x, y bytes.Buffer
+	return json.Compact(&x, a) == nil && json.Compact(&y, b) == nil && bytes.Equal(x.Bytes(), y.Bytes())
 }

@@ -26,12 +26,12 @@ func BenchmarkFirstRead(b *testing.B) {
 	bundle, events, err := generate.Academy(w)
 	require.NoError(b, err)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(b))
-	_, err = a.Import(b.Context(), bundle)
+	_, err = a.Academies.Import(b.Context(), bundle)
 	require.NoError(b, err)
 	require.NoError(b, s.Append(b.Context(), w.ID, events...))
 	b.ReportAllocs()
 	for b.Loop() {
-		st := state.New(s, func() time.Time { return now }, time.UTC)
+		st := state.New(s, func() time.Time { return now }, time.UTC, nil)
 		_, err := st.Read(b.Context(), w.ID)
 		require.NoError(b, err)
 	}

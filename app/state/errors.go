@@ -36,6 +36,12 @@ func InvalidAll(found []validation.Problem) error {
 	return &ValidationError{hard}
 }
 
+// NotFound is a NotFoundError.
+func NotFound(thing, id string) error { return &NotFoundError{thing, id} }
+
+// Forbidden is a ForbiddenError.
+func Forbidden(why string) error { return &ForbiddenError{why} }
+
 // NotFoundError says that there is no such thing in this academy.
 type NotFoundError struct{ Thing, ID string }
 

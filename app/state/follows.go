@@ -23,6 +23,9 @@ func (s *Snapshot) ReportOf(x *Session) (Report, bool) {
 		return Report{}, false
 	}
 	r := *x.Report
+	if !s.Library.HasMerged() {
+		return r, true
+	}
 	if !slices.ContainsFunc(r.Items, func(it ledger.Item) bool { return s.Library.Now(it.Technique) != it.Technique }) &&
 		!slices.ContainsFunc(r.Faults, func(f academy.FaultCount) bool { return s.Library.Now(f.Technique) != f.Technique }) {
 		return r, true

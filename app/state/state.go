@@ -24,11 +24,13 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/validation"
 	"vereda/store"
+	"vereda/store/files"
 )
 
 // State is safe for concurrent use, and one of several on the same database.
 type State struct {
 	Store *store.Store
+	Files *files.Files // attached pictures and clips
 	now   func() time.Time
 	zone  *time.Location // of an academy that names none
 
@@ -41,8 +43,8 @@ type State struct {
 
 // New makes a State. now is its clock; zone is where an academy is that names no time zone of its
 // own.
-func New(s *store.Store, now func() time.Time, zone *time.Location) *State {
-	return &State{Store: s, now: now, zone: zone, held: newHeld(DefaultMemory)}
+func New(s *store.Store, now func() time.Time, zone *time.Location, kept *files.Files) *State {
+	return &State{Store: s, Files: kept, now: now, zone: zone, held: newHeld(DefaultMemory)}
 }
 
 // Now is the time by the state's clock.
@@ -101,6 +103,21 @@ func (s *Snapshot) With(writes map[documents.Ref]any) *Snapshot {
 	after := *s
 	after.Set, after.memo = s.Set.With(writes), &sync.Map{}
 	return &after
+}
+
+// Known is what is known of an academy, as a room sees it: a room's own type around a
+// Snapshot, to which it adds what it reads from it.
+func Known[S ~struct{ *Snapshot }](ctx context.Context, s *State, academyID string) (*S, error) {
+	x, err := s.Read(ctx, academyID)
+	if err != nil {
+		return nil, err
+	}
+	return new(S(struct{ *Snapshot }{x})), nil
+}
+
+// Decide is Change for a room's own type around a Snapshot.
+func Decide[S ~struct{ *Snapshot }](ctx context.Context, s *State, u User, decide func(*S, *Change) error) (string, error) {
+	return s.Change(ctx, u, func(x *Snapshot, c *Change) error { return decide(new(S(struct{ *Snapshot }{x})), c) })
 }
 
 // Read returns what is known of an academy, newly read as far as it has

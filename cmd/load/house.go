@@ -20,6 +20,7 @@ import (
 	"time"
 
 	"vereda/app"
+	"vereda/app/state"
 	"vereda/exchange"
 	"vereda/store"
 	"vereda/store/files"
@@ -113,7 +114,7 @@ func importBundle(ctx context.Context, s *store.Store, b exchange.Bundle) error 
 	if err != nil {
 		return err
 	}
-	_, err = app.New(s, time.Now, time.UTC, kept).Import(ctx, b)
+	_, err = app.New(s, time.Now, time.UTC, kept).Academies.Import(ctx, b)
 	return err
 }
 
@@ -130,7 +131,7 @@ func (h *house) accounts(ctx context.Context, academy string, n int) error {
 	for i := range n {
 		x := account{fmt.Sprintf("%s-%d", academy, i), password}
 		h.accts = append(h.accts, x)
-		wg.Go(func() { errs[i] = a.AddAccount(ctx, academy, x.name, x.password, app.Head, "ines-falk") })
+		wg.Go(func() { errs[i] = a.Accounts.AddAccount(ctx, academy, x.name, x.password, state.Head, "ines-falk") })
 	}
 	wg.Wait()
 	return errors.Join(errs...)

@@ -291,7 +291,7 @@ func (h *house) held(ctx context.Context, id string) error {
 	var before, after runtime.MemStats
 	runtime.GC()
 	runtime.ReadMemStats(&before)
-	st := state.New(s, time.Now, time.UTC)
+	st := state.New(s, time.Now, time.UTC, nil)
 	x, err := st.Read(ctx, id)
 	if err != nil {
 		return err
@@ -359,4 +359,3 @@ func (h *house) many(ctx context.Context, w generate.Wish, n int) error {
 	figures(fmt.Sprintf("%d academies of 60 students on one server", n), "usable, bounded", "first page median %s, slowest %s; again median %s, slowest %s; %d MB resident", ms(median(first)), ms(slices.Max(first)), ms(median(again)), ms(slices.Max(again)), h.servers[0].memory()>>20)
 	return nil
 }
-

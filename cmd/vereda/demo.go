@@ -16,6 +16,7 @@ import (
 	"vereda/api"
 	"vereda/app"
 	"vereda/app/notify"
+	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/demo"
 	"vereda/exchange"
@@ -30,13 +31,13 @@ const demoPassword = "lantern"
 // demoAccounts are printed at the start.
 var demoAccounts = []struct {
 	signIn string
-	role   app.Role
+	role   state.Role
 	person string
 }{
-	{"ines", app.Head, "ines-falk"},
-	{"tomas", app.Coach, "tomas-reyl"},
-	{"desk", app.Desk, "front-desk"},
-	{"oren", app.Student, "oren-vask"},
+	{"ines", state.Head, "ines-falk"},
+	{"tomas", state.Coach, "tomas-reyl"},
+	{"desk", state.Desk, "front-desk"},
+	{"oren", state.Student, "oren-vask"},
 }
 
 func demoCommand() *cobra.Command {
@@ -75,10 +76,10 @@ func runDemo(ctx context.Context, data, listen string) error {
 		return err
 	}
 	defer post.Close()
-	sender := notify.Start(s, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, a.Now)
+	sender := notify.Start(s, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, a.State.Now)
 	defer sender.Stop()
-	a.Outbox = sender
-	defer a.Wait()
+	a.Seasons.Outbox = sender
+	defer a.Seasons.End()
 	l, err := listenOn(listen, true)
 	if err != nil {
 		return err
@@ -114,7 +115,7 @@ func loadDemo(ctx context.Context, a *app.App, s *store.Store) error {
 			}
 			continue
 		}
-		if err := a.AddAccount(ctx, demo.Academy, x.signIn, demoPassword, x.role, x.person); err != nil {
+		if err := a.Accounts.AddAccount(ctx, demo.Academy, x.signIn, demoPassword, x.role, x.person); err != nil {
 			return err
 		}
 	}
@@ -142,7 +143,7 @@ func importDemo(ctx context.Context, a *app.App) error {
 	if err != nil {
 		return err
 	}
-	_, err = a.Import(ctx, b)
+	_, err = a.Academies.Import(ctx, b)
 	return err
 }
 

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/state"
 	"vereda/internal/testkit"
 )
 
@@ -51,7 +52,7 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 		require.NoError(t, err)
 		s := testkit.New(t)
 		a := app.New(s, func() time.Time { return at }, time.UTC, testkit.Files(t))
-		a.Patience = 0.05
+		a.Seasons.Patience = 0.05
 		ctx := context.Background()
 		require.NoError(t, loadDemo(ctx, a, s))
 		revision, err := s.Head(ctx, "lantern-street")
@@ -61,11 +62,11 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, revision, again)
 		for _, x := range demoAccounts {
-			u, err := a.SignIn(ctx, x.signIn, demoPassword, "here")
+			u, err := a.Accounts.SignIn(ctx, x.signIn, demoPassword, "here")
 			require.NoError(t, err, x.signIn)
 			assert.Equal(t, x.role, u.Role)
 		}
-		week, err := a.Week(ctx, app.User{Academy: "lantern-street", Role: app.Head}, nil)
+		week, err := a.Classes.Week(ctx, state.User{Academy: "lantern-street", Role: state.Head}, nil)
 		require.NoError(t, err)
 		tonight := 0
 		for _, d := range week {

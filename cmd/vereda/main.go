@@ -132,10 +132,10 @@ func serveCommand() *cobra.Command {
 			return err
 		}
 		slog.Info("serving", "address", "http://"+l.Addr().String())
-		sender := notify.Start(s, notify.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")}, a.Now)
+		sender := notify.Start(s, notify.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")}, a.State.Now)
 		defer sender.Stop()
-		a.Outbox = sender
-		defer a.Wait()
+		a.Seasons.Outbox = sender
+		defer a.Seasons.End()
 		options, err := serveOptions()
 		if err != nil {
 			return err
@@ -186,7 +186,7 @@ func importCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		done, err := a.Import(c.Context(), b)
+		done, err := a.Academies.Import(c.Context(), b)
 		if err != nil {
 			return err
 		}
@@ -209,7 +209,7 @@ func exportCommand() *cobra.Command {
 			return err
 		}
 		defer s.Close()
-		b, err := a.Export(c.Context(), args[0])
+		b, err := a.Academies.Export(c.Context(), args[0])
 		if errors.Is(err, store.ErrMissing) {
 			return fmt.Errorf("there is no academy %q on this database", args[0])
 		}
@@ -238,7 +238,7 @@ func rebuildCommand() *cobra.Command {
 		}
 		different := 0
 		for _, id := range all {
-			r, err := a.Rebuild(c.Context(), id)
+			r, err := a.Academies.Rebuild(c.Context(), id)
 			if err != nil {
 				return err
 			}

@@ -83,59 +83,65 @@ func (s Standing) Due(on calendar.Day) bool {
 }
 
 // Standings computes where a student stands with every technique that ever
-// touched them, from the facts alone, ordered by technique and side. The facts may
-// come in any order. Costs facts × log facts.
+// touched them, from the events alone, ordered by technique and side. The events may
+// come in any order. Costs as many steps as there are events, where they come by day.
 func Standings(lib *library.Library, attended []Attended, checked []Checked) []Standing {
 	type key struct {
 		technique string
 		side      library.Side
 	}
-	type event struct {
-		on    calendar.Day
-		order int
-		key   key
-		half  int      // exposure in half units, for a class
-		check *Checked // for a check
+	type sum struct {
+		Standing
+		halves int
 	}
-	var events []event
+	byDay := func(a, b Attended) int { return cmp.Compare(a.On, b.On) }
+	if !slices.IsSortedFunc(attended, byDay) {
+		attended = slices.Clone(attended)
+		slices.SortStableFunc(attended, byDay)
+	}
+	checked = slices.Clone(checked)
+	slices.SortStableFunc(checked, func(a, b Checked) int { return cmp.Or(cmp.Compare(a.On, b.On), cmp.Compare(a.Order, b.Order)) })
+	at := map[key]*sum{}
+	of := func(k key) *sum {
+		s := at[k]
+		if s == nil {
+			s = &sum{Standing: Standing{Technique: k.technique, Side: k.side, Rung: curriculum.NotMet}}
+			at[k] = s
+		}
+		return s
+	}
+	// Of one day the classes come first, then the checks.
+	checksUpTo := func(day calendar.Day) {
+		for len(checked) > 0 && checked[0].On < day {
+			of(key{checked[0].Technique, checked[0].Side}).checked(checked[0])
+			checked = checked[1:]
+		}
+	}
 	for _, a := range attended {
+		checksUpTo(a.On)
 		for _, item := range a.Items {
-			t, ok := lib.Technique(item.Technique)
-			if !ok || item.Exposure() == 0 {
+			half := item.Exposure()
+			t, ok := lib.Sided(item.Technique)
+			if !ok || half == 0 {
 				continue
 			}
-			sides := t.Sides()
+			sides := t.Sides
 			if item.OneSide {
 				sides = sides[:1]
 			}
 			for _, side := range sides {
-				events = append(events, event{on: a.On, key: key{t.ID, side}, half: item.Exposure()})
+				s := of(key{t.ID, side})
+				s.halves += half
+				s.exposed(s.halves, a.On)
 			}
 		}
 	}
-	for i, c := range checked {
-		events = append(events, event{on: c.On, order: c.Order + 1, key: key{c.Technique, c.Side}, check: &checked[i]})
+	for _, c := range checked {
+		of(key{c.Technique, c.Side}).checked(c)
 	}
-	slices.SortStableFunc(events, func(a, b event) int {
-		return cmp.Or(cmp.Compare(a.on, b.on), cmp.Compare(a.order, b.order))
-	})
-	halves, standing := map[key]int{}, map[key]*Standing{}
-	for _, e := range events {
-		s := standing[e.key]
-		if s == nil {
-			s = &Standing{Technique: e.key.technique, Side: e.key.side, Rung: curriculum.NotMet}
-			standing[e.key] = s
-		}
-		if e.check != nil {
-			s.checked(*e.check)
-			continue
-		}
-		halves[e.key] += e.half
-		s.exposed(halves[e.key], e.on)
-	}
-	all := make([]Standing, 0, len(standing))
-	for _, s := range standing {
-		all = append(all, *s)
+	all := make([]Standing, 0, len(at))
+	for _, s := range at {
+		all = append(all, s.Standing)
 	}
 	slices.SortFunc(all, func(a, b Standing) int {
 		return cmp.Or(cmp.Compare(a.Technique, b.Technique), cmp.Compare(a.Side, b.Side))

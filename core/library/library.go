@@ -173,12 +173,30 @@ type Library struct {
 	sets       []VariantSet
 	tables     []ForkTable
 	merged     map[string]string // former identifier: the one it was merged into
+	sided      map[string]Sided  // by every identifier a technique has or had
 }
+
+// Sided is a technique's identifier of today and its sides: what the ledger asks of it, hundreds of thousands
+// of times.
+type Sided struct {
+	ID    string
+	Sides []Side
+}
+
+// Sided finds a technique by an identifier it has or had. What it returns is shared and never
+// written to.
+func (l *Library) Sided(id string) (Sided, bool) {
+	s, ok := l.sided[id]
+	return s, ok
+}
+
+// HasMerged says whether any record goes by another identifier than one it had.
+func (l *Library) HasMerged() bool { return len(l.merged) > 0 }
 
 // New indexes positions and techniques. It does not check them: Check does.
 // References to a record that was merged are to the one it was merged into.
 func New(positions []Position, techniques []Technique) *Library {
-	l := &Library{positions: map[string]Position{}, techniques: map[string]Technique{}, merged: map[string]string{}}
+	l := &Library{positions: map[string]Position{}, techniques: map[string]Technique{}, merged: map[string]string{}, sided: map[string]Sided{}}
 	for _, p := range positions {
 		l.positions[p.ID] = p
 	}
@@ -201,6 +219,16 @@ func New(positions []Position, techniques []Technique) *Library {
 		key[id] = Fold(l.techniques[id].Name) + id
 	}
 	slices.SortFunc(l.order, func(a, b string) int { return strings.Compare(key[a], key[b]) })
+	for id, t := range l.techniques {
+		l.sided[id] = Sided{id, t.Sides()}
+	}
+	for was, id := range l.merged {
+		if _, own := l.techniques[was]; !own {
+			if t, ok := l.techniques[id]; ok {
+				l.sided[was] = Sided{id, t.Sides()}
+			}
+		}
+	}
 	return l
 }
 

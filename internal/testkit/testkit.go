@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/demo"
 	"vereda/exchange"
@@ -65,15 +66,15 @@ func Files(t testing.TB) *files.Files {
 }
 
 // Users of the demo academy, by role.
-var Users = map[app.Role]app.User{
-	app.Head:    {Academy: "lantern-street", Role: app.Head, Person: "ines-falk", Name: "Ines Falk"},
-	app.Coach:   {Academy: "lantern-street", Role: app.Coach, Person: "tomas-reyl", Name: "Tomas Reyl"},
-	app.Desk:    {Academy: "lantern-street", Role: app.Desk, Person: "front-desk", Name: "front-desk"},
-	app.Student: {Academy: "lantern-street", Role: app.Student, Person: "oren-vask", Name: "Oren Vask"},
+var Users = map[state.Role]state.User{
+	state.Head:    {Academy: "lantern-street", Role: state.Head, Person: "ines-falk", Name: "Ines Falk"},
+	state.Coach:   {Academy: "lantern-street", Role: state.Coach, Person: "tomas-reyl", Name: "Tomas Reyl"},
+	state.Desk:    {Academy: "lantern-street", Role: state.Desk, Person: "front-desk", Name: "front-desk"},
+	state.Student: {Academy: "lantern-street", Role: state.Student, Person: "oren-vask", Name: "Oren Vask"},
 }
 
 // SignIns are the names the demo's accounts sign in with.
-var SignIns = map[app.Role]string{app.Head: "ines", app.Coach: "tomas", app.Desk: "desk", app.Student: "oren"}
+var SignIns = map[state.Role]string{state.Head: "ines", state.Coach: "tomas", state.Desk: "desk", state.Student: "oren"}
 
 // laid is the demo academy as of each day that was asked for.
 var laid sync.Map
@@ -94,7 +95,7 @@ func LoadDemo(t testing.TB, a *app.App, today calendar.Day) {
 	}))
 	b, err := once.(func() (exchange.Bundle, error))()
 	require.NoError(t, err)
-	_, err = a.Import(context.Background(), b)
+	_, err = a.Academies.Import(context.Background(), b)
 	require.NoError(t, err)
 }
 
@@ -103,6 +104,6 @@ func LoadDemo(t testing.TB, a *app.App, today calendar.Day) {
 func LoadAccounts(t testing.TB, a *app.App) {
 	t.Helper()
 	for role, name := range SignIns {
-		require.NoError(t, a.AddAccount(context.Background(), Users[role].Academy, name, Password, role, Users[role].Person))
+		require.NoError(t, a.Accounts.AddAccount(context.Background(), Users[role].Academy, name, Password, role, Users[role].Person))
 	}
 }

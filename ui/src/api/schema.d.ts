@@ -1732,7 +1732,7 @@ export interface components {
         };
         AcademyPage: {
             /** @description Records that cannot be read and were set aside, for the head instructor */
-            broken: components["schemas"]["DocumentsBroken"][];
+            broken: components["schemas"]["Broken"][];
             counts: components["schemas"]["Setting"][];
             defers: string;
             families: string[];
@@ -1943,6 +1943,12 @@ export interface components {
             /** Format: int64 */
             week: number;
             what: string;
+        };
+        Broken: {
+            id: string;
+            kind: string;
+            /** @description What keeps it from being read */
+            why: string;
         };
         CSVPreview: {
             ready: boolean;
@@ -2358,12 +2364,6 @@ export interface components {
             /** @enum {string} */
             in: "both" | "then" | "now";
             text: string;
-        };
-        DocumentsBroken: {
-            id: string;
-            kind: string;
-            /** @description What keeps it from being read */
-            why: string;
         };
         Done: {
             /** @description For undo */

@@ -6,13 +6,13 @@ import { Leaves, Note } from "../../kit/Leaves";
 import { Musts } from "./Musts";
 
 /** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
-function Broken({ records }: { records: S["DocumentsBroken"][] }) {
+function Broken({ records }: { records: S["Broken"][] }) {
   const mend = useDo(
-    (r: S["DocumentsBroken"]) => take(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
+    (r: S["Broken"]) => take(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
     (_, r) => `The ${r.kind} ${r.id} is back.`,
   );
   const remove = useDo(
-    (r: S["DocumentsBroken"]) => take(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
+    (r: S["Broken"]) => take(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
     (_, r) => `Deleted the ${r.kind} ${r.id}.`,
   );
   return (

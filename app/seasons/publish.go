@@ -1,0 +1,314 @@
+package seasons
+
+import (
+	"cmp"
+	"context"
+	"crypto/rand"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"vereda/app/documents"
+	"vereda/app/state"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/season"
+	"vereda/core/validation"
+	"vereda/exchange"
+	"vereda/store"
+)
+
+// PublishPage is what publishing would tell whom.
+type PublishPage struct {
+	Number  int          `json:"number" doc:"How often the season was published; 0 for never"`
+	On      *time.Time   `json:"on,omitempty"`
+	By      string       `json:"by,omitempty"`
+	Breaks  []BreachLine `json:"breaks" doc:"Rules the plan breaks: it cannot be published so"`
+	Changes []ChangeLine `json:"changes" doc:"Against what is published now"`
+	Notices []Notice     `json:"notices"`
+	Feeds   []FeedLine   `json:"feeds"`
+}
+
+// Notice is what one coach would be told.
+type Notice struct {
+	Coach string `json:"coach"`
+	Name  string `json:"name"`
+	Email string `json:"email,omitempty"`
+	Lines int    `json:"lines" doc:"Classes it speaks of"`
+	Text  string `json:"text"`
+}
+
+// FeedLine is a calendar that can be subscribed to.
+type FeedLine struct {
+	Scope  string `json:"scope" enum:"all,coach,track"`
+	Target string `json:"target"`
+	Name   string `json:"name"`
+	Path   string `json:"path,omitempty" doc:"The private address; left out when there is none"`
+}
+
+// PublishView shows what publishing a season would do.
+func (a *Service) PublishView(ctx context.Context, u state.User, id string) (PublishPage, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return PublishPage{}, err
+	}
+	s, err := f.FindSeason(id)
+	if err != nil {
+		return PublishPage{}, err
+	}
+	page := PublishPage{Breaks: []BreachLine{}, Changes: []ChangeLine{}, Notices: []Notice{}}
+	if s.Published != nil {
+		page.Number, page.On, page.By = s.Published.Number, &s.Published.On, f.NameOf(s.Published.By)
+	}
+	if s.Plan != nil {
+		page.Breaks = f.breaks(s, f.Today())
+		changes := f.unpublished(s)
+		page.Changes = f.changeLines(s, changes)
+		page.Notices = f.notices(s, changes)
+	}
+	page.Feeds, err = a.feeds(ctx, f, u.Academy)
+	return page, err
+}
+
+// breaks lists the rules a season's plan breaks from today on.
+func (f *snapshot) breaks(s academy.Season, today calendar.Day) []BreachLine {
+	p, _ := f.problem(s, today)
+	return f.breaksIn(p, *s.Plan)
+}
+
+// breaksIn is breaks for a problem at hand.
+func (f *snapshot) breaksIn(p season.Problem, plan season.Plan) []BreachLine {
+	return f.breachLines(season.Breaches(unpinned(p), held(p, plan.Placements)))
+}
+
+// held marks what was held, of which no rule is asked.
+func held(p season.Problem, placements []season.Placement) []season.Placement {
+	all := slices.Clone(placements)
+	for i, x := range all {
+		all[i].Held = slices.ContainsFunc(p.Fixed, func(f season.Placement) bool { return f.Held && f.Week == x.Week && f.Class == x.Class })
+	}
+	return all
+}
+
+// unpublished is what differs between the published plan and the plan.
+func (f *snapshot) unpublished(s academy.Season) []season.Change {
+	if s.Published == nil {
+		return season.Diff(season.Plan{}, *s.Plan)
+	}
+	return season.Diff(s.Published.Plan, *s.Plan)
+}
+
+// notices writes to every coach whose classes change what changes for them.
+func (f *snapshot) notices(s academy.Season, changes []season.Change) []Notice {
+	all := []Notice{}
+	for _, p := range f.People {
+		if p.Coach == nil {
+			continue
+		}
+		var lines []string
+		for _, c := range changes {
+			had, has := c.Before != nil && c.Before.Lead == p.ID, c.After != nil && c.After.Lead == p.ID
+			class, _ := f.Class(c.Class)
+			when := fmt.Sprintf("%s %s, %s", s.DayOf(c.Week, class).Words(), class.Start, class.Name)
+			switch {
+			case has && had:
+				lines = append(lines, fmt.Sprintf("%s now teaches: %s", when, f.itemWords(c.After.Items)))
+			case has:
+				lines = append(lines, fmt.Sprintf("%s is yours: %s", when, f.itemWords(c.After.Items)))
+			case had && c.After == nil:
+				lines = append(lines, fmt.Sprintf("%s is cancelled or teaches nothing", when))
+			case had:
+				lines = append(lines, fmt.Sprintf("%s goes to %s", when, cmp.Or(f.NameOf(c.After.Lead), "nobody yet")))
+			}
+		}
+		if len(lines) == 0 {
+			continue
+		}
+		text := fmt.Sprintf("%s, %s\n\n%s\n", f.Name, s.Name, strings.Join(lines, "\n"))
+		all = append(all, Notice{p.ID, p.Name, p.Email, len(lines), text})
+	}
+	return all
+}
+
+func (f *snapshot) itemWords(items []season.Item) string {
+	said := make([]string, len(items))
+	for i, it := range items {
+		u, _ := f.Unit(it.Unit)
+		said[i] = it.Kind + " " + u.Name
+	}
+	return strings.Join(said, ", ")
+}
+
+// Published says what publishing did.
+type PublishedNow struct {
+	Change string   `json:"change"`
+	Told   []string `json:"told" doc:"Coaches whose notice is on its way"`
+	Missed []string `json:"missed" doc:"Coaches without an address"`
+}
+
+// PublishSeason gives the plan to the coaches: their classes, the calendars and the
+// mat go by it from now on, and whoever something changes for is told.
+func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (PublishedNow, error) {
+	done := PublishedNow{Told: []string{}, Missed: []string{}}
+	change, err := state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+		s, err := f.FindSeason(id)
+		if err != nil {
+			return err
+		}
+		if s.Plan == nil {
+			return state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
+		}
+		if broken := f.breaks(s, f.Today()); len(broken) > 0 {
+			return state.Invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Mend it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
+		}
+		unpublished := f.unpublished(s)
+		number := 1
+		if s.Published != nil {
+			number = s.Published.Number + 1
+		}
+		s.Published = &academy.Published{Plan: *s.Plan, Number: number, On: b.At, By: u.Person}
+		done = PublishedNow{Told: []string{}, Missed: []string{}}
+		for _, n := range f.notices(s, unpublished) {
+			if !academy.Address(n.Email) {
+				done.Missed = append(done.Missed, n.Name)
+				continue
+			}
+			subject := validation.Shorten("Your classes: "+f.Name+", "+s.Name, 250)
+			b.Letters = append(b.Letters, store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text, Made: b.At})
+			done.Told = append(done.Told, n.Name)
+		}
+		b.Says = "Published " + s.Name
+		return b.Put(documents.Season, s.ID, s)
+	})
+	if err != nil {
+		return done, err
+	}
+	done.Change = change
+	a.Outbox.Wake()
+	return done, nil
+}
+
+// LetterLine is a letter of the academy's outbox.
+type LetterLine struct {
+	To      string     `json:"to"`
+	Subject string     `json:"subject"`
+	Text    string     `json:"text"`
+	At      time.Time  `json:"at"`
+	State   string     `json:"state" enum:"waiting,sent,failed"`
+	Sent    *time.Time `json:"sent,omitempty"`
+	Failure string     `json:"failure,omitempty" doc:"Why the mail server did not take it the last time"`
+}
+
+// Letters lists the academy's letters, newest first.
+func (a *Service) Letters(ctx context.Context, u state.User) ([]LetterLine, error) {
+	letters, err := a.Store.Letters(ctx, u.Academy, 100)
+	all := []LetterLine{}
+	for _, l := range letters {
+		all = append(all, LetterLine{l.To, l.Subject, l.Body, l.Made, l.State, l.Sent, l.Failure})
+	}
+	return all, err
+}
+
+func (a *Service) feeds(ctx context.Context, f *snapshot, academy string) ([]FeedLine, error) {
+	had, err := a.Store.Feeds(ctx, academy)
+	if err != nil {
+		return nil, err
+	}
+	path := func(scope, target string) string {
+		for _, x := range had {
+			if x.Scope == scope && x.Target == target {
+				return "/calendar/" + x.Token + ".ics"
+			}
+		}
+		return ""
+	}
+	all := []FeedLine{{"all", "", "All classes", path("all", "")}}
+	for _, t := range f.Tracks {
+		all = append(all, FeedLine{"track", t.ID, t.Name, path("track", t.ID)})
+	}
+	slices.SortFunc(all[1:], func(x, y FeedLine) int { return strings.Compare(x.Name, y.Name) })
+	for _, p := range f.People {
+		if p.Coach != nil {
+			all = append(all, FeedLine{"coach", p.ID, p.Name, path("coach", p.ID)})
+		}
+	}
+	return all, nil
+}
+
+// MakeFeed makes a private address for a calendar; the one before it ends.
+func (a *Service) MakeFeed(ctx context.Context, u state.User, scope, target string) (string, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return "", err
+	}
+	if !f.feedable(scope, target) {
+		return "", state.NotFound(scope, target)
+	}
+	token := make([]byte, 32)
+	rand.Read(token)
+	x := store.Feed{Token: base64.RawURLEncoding.EncodeToString(token), Academy: u.Academy, Scope: scope, Target: target, Made: a.Now().UTC()}
+	return "/calendar/" + x.Token + ".ics", a.Store.AddFeed(ctx, x)
+}
+
+func (f *snapshot) feedable(scope, target string) bool {
+	switch scope {
+	case "all":
+		return target == ""
+	case "track":
+		_, ok := f.Tracks[target]
+		return ok
+	case "coach":
+		return f.Person[target].Coach != nil
+	}
+	return false
+}
+
+// RevokeFeed ends a calendar's address.
+func (a *Service) RevokeFeed(ctx context.Context, u state.User, scope, target string) error {
+	return a.Store.RevokeFeed(ctx, u.Academy, scope, target)
+}
+
+// Calendar is the published classes behind a private address, as iCalendar.
+func (a *Service) Calendar(ctx context.Context, token string) ([]byte, error) {
+	feed, err := a.Store.FeedByToken(ctx, token)
+	if errors.Is(err, store.ErrMissing) {
+		return nil, state.NotFound("calendar", "of that address")
+	}
+	if err != nil {
+		return nil, err
+	}
+	f, err := state.Known[snapshot](ctx, a.State, feed.Academy)
+	if err != nil {
+		return nil, err
+	}
+	return f.calendar(feed, f.Zone, a.Now()), nil
+}
+
+func (f *snapshot) calendar(feed store.Feed, zone *time.Location, now time.Time) []byte {
+	c := exchange.Calendar{Name: f.Name, Zone: zone, Made: now}
+	for _, s := range f.Seasons {
+		if s.Published == nil {
+			continue
+		}
+		for _, x := range s.Published.Plan.Placements {
+			class, ok := f.Class(x.Class)
+			if !ok || feed.Scope == "coach" && x.Lead != feed.Target || feed.Scope == "track" && class.Track != feed.Target {
+				continue
+			}
+			on := s.DayOf(x.Week, class)
+			if f.SessionPlan(class, on).Closed != "" {
+				continue
+			}
+			var h, m int
+			fmt.Sscanf(class.Start, "%d:%d", &h, &m)
+			c.Events = append(c.Events, exchange.Event{
+				ID: academy.Occurrence(class.ID, on) + "@" + feed.Academy + ".vereda", On: on, Hour: h, Minute: m, Minutes: class.Minutes,
+				Title: class.Name + ": " + f.itemWords(x.Items), Place: class.Mat, Notes: "Led by " + cmp.Or(f.NameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
+			})
+		}
+	}
+	return c.Write()
+}

@@ -1,0 +1,34 @@
+// Package seasons holds the timetable, units and seasons: planning, changes by hand, repair, publishing.
+package seasons
+
+import (
+	"sync"
+	"sync/atomic"
+	"vereda/app/state"
+)
+
+// Service is safe for concurrent use.
+type Service struct {
+	*state.State
+
+	// Outbox hands letters to the mail server; without one they wait.
+	Outbox Outbox
+	// Patience is how many seconds a season is planned for unless more is asked.
+	Patience float64
+
+	runs     sync.WaitGroup // plannings under way
+	stopping atomic.Bool    // the server ends: plannings end with the best they have
+}
+
+// New makes a Service without an outbox.
+func New(s *state.State) *Service { return &Service{State: s, Outbox: noPost{}, Patience: 1} }
+
+// Outbox is told that a letter was written.
+type Outbox interface{ Wake() }
+
+type noPost struct{}
+
+func (noPost) Wake() {}
+
+// snapshot is what is known of an academy, with what is read from it here.
+type snapshot struct{ *state.Snapshot }

@@ -1,0 +1,140 @@
+package state
+
+import (
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/safety"
+)
+
+// PersonLine is a person as a list shows one.
+type PersonLine struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Initials string `json:"initials"`
+	Rank     string `json:"rank"`
+	Belt     string `json:"belt"`
+	Minor    bool   `json:"minor"`
+	Held     string `json:"held,omitempty" doc:"What a medical hold keeps them out of"`
+	HoldNote string `json:"hold_note,omitempty" doc:"For the head instructor only"`
+	Student  bool   `json:"student"`
+	Coach    bool   `json:"coach"`
+}
+
+// line shows a person to somebody: what the hold covers to those who pair and
+// teach, its note to the head instructor alone.
+func (f *Snapshot) Line(p academy.Person, u User, on calendar.Day) PersonLine {
+	rank := f.RankOf(p)
+	l := PersonLine{ID: p.ID, Name: p.Name, Initials: p.Initials(), Rank: rank.Name, Belt: rank.Belt, Student: p.Student, Coach: p.Coach != nil}
+	if u.Role != Desk && u.Role != Student {
+		l.Minor = p.Minor(on)
+	}
+	for _, h := range p.Holds {
+		if !h.Active(on) {
+			continue
+		}
+		switch u.Role {
+		case Head:
+			l.Held, l.HoldNote = holdWords(h), h.Note
+		case Coach:
+			l.Held = holdWords(h)
+		case Desk:
+			l.Held = "ask the coach before training"
+		case Student:
+			if p.ID == u.Person {
+				l.Held = holdWords(h)
+			}
+		}
+	}
+	return l
+}
+
+func holdWords(h safety.Hold) string {
+	if h.All {
+		return "all partner drills"
+	}
+	words := ""
+	for i, r := range h.Regions {
+		if i > 0 {
+			words += ", "
+		}
+		words += string(r)
+	}
+	return words
+}
+
+func (f *Snapshot) RankOf(p academy.Person) curriculum.Rank {
+	l := f.Ladders[p.Ladder]
+	if i := l.Position(p.Rank); i >= 0 {
+		return l.Ranks[i]
+	}
+	return curriculum.Rank{ID: p.Rank, Name: p.Rank}
+}
+
+// body is what safety needs to know of somebody.
+func (f *Snapshot) Body(p academy.Person, on calendar.Day) safety.Person {
+	age, _ := p.Age(on)
+	return safety.Person{Age: age, Ladder: p.Ladder, Rank: max(0, f.Ladders[p.Ladder].Position(p.Rank)), Holds: p.Holds}
+}
+
+// refusals says why a technique is not for a student.
+func (f *Snapshot) Refusals(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
+	return safety.Refusals(f.Body(p, on), t.Risks, f.Settings.Gates, on)
+}
+
+// Chance is the estimate of a student's presence in one weekly class, and what
+// it is made of.
+type Chance struct {
+	Class  string  `json:"class"`
+	Name   string  `json:"name"`
+	Chance float64 `json:"chance"`
+	Came   int     `json:"came" doc:"Of the classes held while enrolled"`
+	Held   int     `json:"held"`
+	Prior  float64 `json:"prior" doc:"The rate assumed before anything was seen in this class"`
+}
+
+// chances estimates, for every student, the chance of being in each weekly
+// class, from the classes held before a day. Costs students × classes, and the visits of
+// those of whom something new is known.
+func (f *Snapshot) Chances(on calendar.Day) map[string]map[string]Chance {
+	return Remember(f, chancesOn(on), func() map[string]map[string]Chance {
+		students := f.Students()
+		presences := make([]Presences, len(students))
+		cameAll, heldAll := 0, 0
+		for i, p := range students {
+			presences[i] = f.PresencesOf(p, on)
+			cameAll += presences[i].Came
+			heldAll += presences[i].Held
+		}
+		out := make(map[string]map[string]Chance, len(students))
+		for i, p := range students {
+			prior := ledger.Prior(presences[i].Came, presences[i].Held, cameAll, heldAll)
+			of := make(map[string]Chance, len(f.Classes))
+			age, _ := p.Age(on)
+			for _, c := range f.Classes {
+				k := Chance{Class: c.ID, Name: c.Name, Prior: prior}
+				came, all := 0.0, 0.0
+				if x := presences[i].Of[c.ID]; x != nil {
+					k.Held, k.Came, came, all = x.Held, x.Came, x.Weight, x.HeldWeight
+				}
+				if age >= f.Tracks[c.Track].MinAge {
+					k.Chance = ledger.WeightedChance(came, all, prior)
+				}
+				of[c.ID] = k
+			}
+			out[p.ID] = of
+		}
+		return out
+	})
+}
+
+// chancesOn names what is remembered of a day.
+type chancesOn calendar.Day
+
+// ageOn is somebody's age on a day, 0 while it is unknown.
+func AgeOn(p academy.Person, on calendar.Day) int {
+	age, _ := p.Age(on)
+	return age
+}

@@ -1,0 +1,55 @@
+package state
+
+import (
+	"strconv"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+)
+
+// rung is a student's kept standing with one technique on one side.
+func (f *Snapshot) Rung(student, technique string, side library.Side) ledger.Standing {
+	if s, ok := f.Standing(student, technique, side); ok {
+		return s
+	}
+	return ledger.Standing{Technique: technique, Side: side, Rung: curriculum.NotMet}
+}
+
+// readiness compares a student with what the next rank asks.
+func (f *Snapshot) Readiness(p academy.Person, on calendar.Day) ledger.Readiness {
+	c, next, ok := f.CurriculumFor(p)
+	if !ok {
+		return ledger.Readiness{Missing: []ledger.Gap{}, Waits: []string{}}
+	}
+	r := f.ReadyFor(p, c, on)
+	r.Rank = next.Name
+	return r
+}
+
+// readyFor compares a student with one curriculum of their next rank.
+func (f *Snapshot) ReadyFor(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
+	type readiness struct{}
+	type asOf struct {
+		curriculum string
+		on         calendar.Day
+	}
+	return RememberOf(f, p.ID, readiness{}, asOf{c.ID, on}, func() ledger.Readiness { return f.computeReadiness(p, c, on) })
+}
+
+func (f *Snapshot) computeReadiness(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
+	next, _ := f.Ladders[p.Ladder].Next(p.Rank)
+	classes := 0
+	for _, v := range f.Visits(p.ID) {
+		if v.On >= p.RankSince {
+			classes++
+		}
+	}
+	age, _ := p.Age(on)
+	return ledger.Ready(f.Library, c, ledger.Candidate{On: on, Since: p.RankSince, Classes: classes, Age: age, Next: next,
+		Standings: f.Standings(p.ID), Person: f.Body(p, on), Gates: f.Settings.Gates})
+}
+
+// Percent is a share in words.
+func Percent(share float64) string { return strconv.Itoa(int(share*100+0.5)) + " %" }

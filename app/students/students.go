@@ -1,0 +1,435 @@
+package students
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"reflect"
+	"slices"
+	"strings"
+
+	"vereda/app/state"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/core/safety"
+	"vereda/store"
+)
+
+// Mark is what a waymark shows.
+type Mark struct {
+	On   library.Side    `json:"side"`
+	Rung curriculum.Rung `json:"rung"`
+	Due  bool            `json:"due"`
+	Held bool            `json:"held"`
+}
+
+func (f *snapshot) mark(p academy.Person, t library.Technique, side library.Side, on calendar.Day) Mark {
+	s := f.Rung(p.ID, t.ID, side)
+	return Mark{On: side, Rung: s.Rung, Due: s.Due(on), Held: slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) && len(f.heldBy(p, t, on)) > 0}
+}
+
+// heldBy lists the refusals that come from holds.
+func (f *snapshot) heldBy(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
+	return safety.Refusals(f.Body(p, on), t.Risks, nil, on)
+}
+
+// HeatRow is one student against the requirements of a rank.
+type HeatRow struct {
+	state.PersonLine
+	Met   int      `json:"met"`
+	Of    int      `json:"of"`
+	Share float64  `json:"share"`
+	Ready bool     `json:"ready"`
+	Cells [][]Mark `json:"cells" doc:"Per requirement, one mark for each side asked for"`
+}
+
+// HeatMap is students by requirements.
+type HeatMap struct {
+	Curriculum   state.CurriculumLine    `json:"curriculum"`
+	Choices      []state.CurriculumLine  `json:"choices"`
+	Requirements []state.RequirementLine `json:"requirements"`
+	Rows         []HeatRow               `json:"rows"`
+}
+
+// Heat shows who stands where in one curriculum; the first when none is named.
+func (a *Service) Heat(ctx context.Context, u state.User, id string) (HeatMap, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return HeatMap{}, err
+	}
+	choices := f.CurriculumLines()
+	page := HeatMap{Choices: choices, Requirements: []state.RequirementLine{}, Rows: []HeatRow{}}
+	if id == "" && len(choices) > 0 {
+		id = choices[0].ID
+	}
+	c, err := f.FindCurriculum(id)
+	if err != nil {
+		return page, err
+	}
+	page.Curriculum = f.CurriculumLine(c)
+	for _, r := range c.Requirements {
+		page.Requirements = append(page.Requirements, f.RequirementLine(r))
+	}
+	on := f.Today()
+	for _, p := range f.Students() {
+		asked, _, ok := f.CurriculumFor(p)
+		if !ok || asked.ID != c.ID {
+			continue
+		}
+		ready := f.Readiness(p, on)
+		row := HeatRow{PersonLine: f.Line(p, u, on), Met: ready.Met, Of: ready.Of, Share: ready.Share, Ready: ready.Ready, Cells: [][]Mark{}}
+		for _, r := range c.Requirements {
+			t := f.farthest(p, r)
+			marks := []Mark{}
+			for _, side := range r.Sides(t) {
+				marks = append(marks, f.mark(p, t, side, on))
+			}
+			row.Cells = append(row.Cells, marks)
+		}
+		page.Rows = append(page.Rows, row)
+	}
+	slices.SortStableFunc(page.Rows, func(a, b HeatRow) int { return cmp.Compare(b.Share, a.Share) })
+	return page, nil
+}
+
+// farthest is the variant of a requirement with which a student has come
+// farthest; the first of equals.
+func (f *snapshot) farthest(p academy.Person, r curriculum.Requirement) library.Technique {
+	var best library.Technique
+	step := -1
+	for _, id := range r.Options() {
+		t, ok := f.Library.Technique(id)
+		if !ok {
+			continue
+		}
+		lowest := 99
+		for _, side := range r.Sides(t) {
+			lowest = min(lowest, f.Rung(p.ID, id, side).Rung.Step())
+		}
+		if lowest > step {
+			best, step = t, lowest
+		}
+	}
+	return best
+}
+
+// StandingLine is one technique in a student's ledger.
+type StandingLine struct {
+	ID        string  `json:"id"`
+	Name      string  `json:"name"`
+	Kind      string  `json:"kind"`
+	Needs     string  `json:"needs,omitempty" doc:"The rung the next rank asks for"`
+	Marks     []Mark  `json:"marks"`
+	Exposures float64 `json:"exposures"`
+	Retention float64 `json:"retention" doc:"Estimate that it is still there, 0 to 1; 0 when never passed"`
+}
+
+// CheckLine is one check in a student's history.
+type CheckLine struct {
+	ID        string       `json:"id"`
+	On        calendar.Day `json:"on"`
+	Name      string       `json:"name"`
+	Side      library.Side `json:"side"`
+	Met       bool         `json:"met"`
+	Rung      string       `json:"rung,omitempty"`
+	Overruled string       `json:"overruled,omitempty" doc:"The reason, when a person overruled it"`
+	By        string       `json:"by"`
+}
+
+// StudentPage is everything about one student.
+type StudentPage struct {
+	Person    state.PersonLine `json:"person"`
+	Ladder    string           `json:"ladder"`
+	Since     calendar.Day     `json:"since"`
+	Readiness ledger.Readiness `json:"readiness"`
+	Next      string           `json:"next,omitempty"`
+	Standing  []StandingLine   `json:"standing"`
+	Checks    []CheckLine      `json:"checks"`
+	Chances   []state.Chance   `json:"chances"`
+	Classes   int              `json:"classes" doc:"Attended in all"`
+	Upcoming  []state.Tick     `json:"upcoming" doc:"Classes of the next seven days that touch something missing"`
+}
+
+// StudentPage shows a student. A student sees only their own.
+func (a *Service) StudentPage(ctx context.Context, u state.User, id string) (StudentPage, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return StudentPage{}, err
+	}
+	p, ok := f.Person[id]
+	if !ok || !p.Student || u.Role == state.Student && id != u.Person {
+		return StudentPage{}, state.NotFound("student", id)
+	}
+	on := f.Today()
+	page := StudentPage{Person: f.Line(p, u, on), Ladder: f.Ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.Readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []state.Chance{}, Classes: len(f.Visits(id)), Upcoming: []state.Tick{}}
+	asked, next, hasNext := f.CurriculumFor(p)
+	if hasNext {
+		page.Next = next.Name
+	}
+	page.Standing = f.standingLines(p, asked, on)
+	for _, c := range slices.Backward(f.Checks(id)) {
+		page.Checks = append(page.Checks, f.checkLine(c))
+	}
+	chances := f.Chances(on)[id]
+	for _, c := range f.Classes {
+		page.Chances = append(page.Chances, chances[c.ID])
+	}
+	f.upcoming(&page, u, on)
+	return page, nil
+}
+
+func (f *snapshot) standingLines(p academy.Person, asked curriculum.Curriculum, on calendar.Day) []StandingLine {
+	all := []StandingLine{}
+	add := func(t library.Technique, needs string) {
+		l := StandingLine{ID: t.ID, Name: t.Name, Kind: string(t.Kind), Needs: needs, Marks: []Mark{}}
+		for _, side := range t.Sides() {
+			s := f.Rung(p.ID, t.ID, side)
+			l.Marks = append(l.Marks, f.mark(p, t, side, on))
+			l.Exposures = max(l.Exposures, s.Exposures)
+			l.Retention = max(l.Retention, s.Retention(on))
+		}
+		all = append(all, l)
+	}
+	for _, r := range asked.Requirements {
+		if t, ok := f.Library.Technique(r.Technique); ok {
+			add(t, string(r.Rung))
+		}
+	}
+	for _, t := range f.Library.Techniques() {
+		_, asks := asked.Find(t.ID)
+		touched := slices.ContainsFunc(f.Standings(p.ID), func(s ledger.Standing) bool { return s.Technique == t.ID })
+		if !asks && touched {
+			add(t, "")
+		}
+	}
+	return all
+}
+
+func (f *snapshot) checkLine(c state.Checked) CheckLine {
+	l := CheckLine{ID: c.ID, On: c.On, Name: f.Library.Name(f.Library.Now(c.Technique)), Side: c.Side, Met: c.Met, Rung: string(c.Rung), By: f.NameOf(c.By)}
+	if c.Overruled != nil {
+		l.Overruled = c.Overruled.Reason
+	}
+	return l
+}
+
+func (f *snapshot) upcoming(page *StudentPage, u state.User, on calendar.Day) {
+	missing := map[string]bool{}
+	for _, g := range page.Readiness.Missing {
+		missing[g.Technique] = true
+	}
+	for d := on; d < on+7; d++ {
+		for _, c := range f.ClassesOn(d) {
+			touches := []string{}
+			l := f.Lesson(f.SessionPlan(c, d).Items)
+			for _, t := range append(l.Teach, l.Review...) {
+				if missing[t.ID] {
+					touches = append(touches, t.Name)
+				}
+			}
+			if len(touches) > 0 {
+				t := f.Summary(c, d, on, u)
+				t.Says = strings.Join(touches, ", ")
+				page.Upcoming = append(page.Upcoming, t)
+			}
+		}
+	}
+}
+
+// CheckPage is what a coach needs at the mat's edge.
+type CheckPage struct {
+	Student   state.PersonLine  `json:"student"`
+	Technique library.Technique `json:"technique" doc:"Written for the side"`
+	Side      library.Side      `json:"side"`
+	Sides     []library.Side    `json:"sides"`
+	Marks     []Mark            `json:"marks"`
+	Cautions  []string          `json:"cautions"`
+	Defers    string            `json:"defers"`
+	Refused   []safety.Refusal  `json:"refused" doc:"Why this student may not be checked on it today"`
+	Standard  string            `json:"standard"`
+	Choices   []StandingLine    `json:"choices" doc:"What their next rank asks for"`
+}
+
+// CheckPage shows what to look for.
+func (a *Service) CheckPage(ctx context.Context, u state.User, student, technique string, side library.Side) (CheckPage, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return CheckPage{}, err
+	}
+	p, ok := f.Person[student]
+	if !ok || !p.Student {
+		return CheckPage{}, state.NotFound("student", student)
+	}
+	on := f.Today()
+	asked, _, _ := f.CurriculumFor(p)
+	page := CheckPage{Student: f.Line(p, u, on), Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []string{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
+		Standard: standardWords(f.Settings.Standard)}
+	if technique == "" {
+		return page, nil
+	}
+	t, ok := f.Library.Technique(technique)
+	if !ok {
+		return page, state.NotFound("technique", technique)
+	}
+	if side == "" {
+		side = t.Taught
+	}
+	page.Technique, page.Side, page.Sides = t.On(side), side, t.Sides()
+	for _, s := range page.Sides {
+		page.Marks = append(page.Marks, f.mark(p, t, s, on))
+	}
+	page.Cautions = safety.Cautions(t.Risks)
+	if t.Caution != "" {
+		page.Cautions = append([]string{string(page.Technique.Caution)}, page.Cautions...)
+	}
+	page.Refused = append(page.Refused, f.Refusals(p, t, on)...)
+	return page, nil
+}
+
+func standardWords(s ledger.Standard) string {
+	return "All gates unprompted, no caution broken, and at least " + state.Percent(s.PassShare) + " of the other key points (prompted counts half)."
+}
+
+// KeepCheck is a check as the coach marked it.
+type KeepCheck struct {
+	ID          string             `json:"id,omitempty" maxLength:"60" doc:"The sender's own identifier: sending twice is the same as once"`
+	Student     string             `json:"student"`
+	Technique   string             `json:"technique"`
+	Side        library.Side       `json:"side"`
+	Class       string             `json:"class,omitempty"`
+	Observation ledger.Observation `json:"observation"`
+}
+
+// Kept is a check with its verdict.
+type Kept struct {
+	ID        string            `json:"id"`
+	Verdict   ledger.Verdict    `json:"verdict"`
+	Overruled *academy.Overrule `json:"overruled,omitempty"`
+	Mark      Mark              `json:"mark" doc:"Where the student stands now"`
+}
+
+// KeepCheck judges a check by the house standard and keeps it. Sent again under
+// the same identifier it answers what it answered first.
+func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kept, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return Kept{}, err
+	}
+	if k.ID != "" {
+		had, err := a.Store.EventByID(ctx, u.Academy, k.ID)
+		if err == nil {
+			return a.keptBefore(f, k, had)
+		}
+		if !errors.Is(err, store.ErrMissing) {
+			return Kept{}, err
+		}
+	}
+	t, ok := f.Library.Technique(k.Technique)
+	if !ok {
+		return Kept{}, state.NotFound("technique", k.Technique)
+	}
+	p, ok := f.Person[k.Student]
+	if !ok || !p.Student {
+		return Kept{}, state.NotFound("student", k.Student)
+	}
+	if !slices.Contains(t.Sides(), k.Side) {
+		return Kept{}, state.Invalid("side", "%q is not a side of %s", k.Side, t.Name)
+	}
+	if k.Class != "" {
+		if _, _, err := f.FindSession(k.Class); err != nil {
+			return Kept{}, err
+		}
+	}
+	if no := f.Refusals(p, t, f.Today()); len(no) > 0 {
+		return Kept{}, state.Invalid("student", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)
+	}
+	seen := t.On(k.Side) // what is said of it is said for the side it was done on
+	if err := state.InvalidAll(k.Observation.Check(seen)); err != nil {
+		return Kept{}, err
+	}
+	verdict := ledger.Judge(seen, k.Observation, f.Settings.Standard)
+	e, err := academy.NewEvent(cmp.Or(k.ID, store.NewID()), academy.CheckEvent, f.Today(), academy.Check{Technique: t.ID, Side: k.Side, Observation: k.Observation, Verdict: &verdict, By: u.Person})
+	if err != nil {
+		return Kept{}, err
+	}
+	e.Student, e.Class = p.ID, k.Class
+	if err := a.State.Record(ctx, u, e); err != nil {
+		return Kept{}, err
+	}
+	return a.withMark(ctx, u, Kept{ID: e.ID, Verdict: verdict}, k)
+}
+
+// keptBefore answers a check that was sent again: what was kept, or that the
+// identifier stands for something else.
+func (a *Service) keptBefore(f *snapshot, k KeepCheck, had academy.Event) (Kept, error) {
+	c, err := had.Check()
+	same := had.Kind == academy.CheckEvent && err == nil && had.Student == k.Student && had.Class == k.Class && had.Replaces == "" &&
+		f.Library.Now(c.Technique) == f.Library.Now(k.Technique) && c.Side == k.Side && reflect.DeepEqual(c.Observation, k.Observation)
+	if !same {
+		return Kept{}, &state.ConflictError{Thing: "the check", Why: (&store.UsedError{ID: k.ID}).Error()}
+	}
+	out := Kept{ID: had.ID, Overruled: c.Overruled}
+	if c.Verdict != nil {
+		out.Verdict = *c.Verdict
+	}
+	t, _ := f.Library.Technique(k.Technique)
+	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())
+	return out, nil
+}
+
+func (a *Service) withMark(ctx context.Context, u state.User, out Kept, k KeepCheck) (Kept, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return out, err
+	}
+	t, _ := f.Library.Technique(k.Technique)
+	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())
+	return out, nil
+}
+
+// Overrule sets a verdict against the computed one, with a reason that stays
+// on record. The check it corrects stays in the log.
+func (a *Service) Overrule(ctx context.Context, u state.User, id string, met bool, reason string) (Kept, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return Kept{}, err
+	}
+	had, err := a.Store.EventByID(ctx, u.Academy, id)
+	if errors.Is(err, store.ErrMissing) || err == nil && had.Kind != academy.CheckEvent {
+		return Kept{}, state.NotFound("check", id)
+	}
+	if err != nil {
+		return Kept{}, err
+	}
+	if !slices.ContainsFunc(f.Checks(had.Student), func(c state.Checked) bool { return c.ID == id }) {
+		return Kept{}, &state.ConflictError{Thing: "the check", Why: "That check was overruled before: load the page again and overrule what stands there now."}
+	}
+	c, err := had.Check()
+	if err != nil {
+		return Kept{}, err
+	}
+	if u.Role != state.Head && c.By != u.Person {
+		return Kept{}, state.Forbidden("Only the coach who made this check or the head instructor overrules it.")
+	}
+	reason = strings.TrimSpace(reason)
+	if len([]rune(reason)) < 3 {
+		return Kept{}, state.Invalid("reason", "is empty: say why, it stays on record")
+	}
+	c.Overruled = &academy.Overrule{Met: met, Reason: reason, By: u.Person}
+	e, err := academy.NewEvent(store.NewID(), academy.CheckEvent, had.Day, c)
+	if err != nil {
+		return Kept{}, err
+	}
+	e.Student, e.Class, e.Replaces = had.Student, had.Class, id
+	if err := a.State.Record(ctx, u, e); err != nil {
+		return Kept{}, err
+	}
+	out := Kept{ID: e.ID, Overruled: c.Overruled}
+	if c.Verdict != nil {
+		out.Verdict = *c.Verdict
+	}
+	return a.withMark(ctx, u, out, KeepCheck{Student: had.Student, Technique: c.Technique, Side: c.Side})
+}
