@@ -123,12 +123,12 @@ func (s *Server) classes() {
 		}
 		return s.app.Classes.Week(ctx, u, &day)
 	})
-	operation(s, get, "/classes/{id}", "get-class", "One class on one day", func(ctx context.Context, u state.User, in *ByID) (classes.NightPage, error) {
-		return s.app.Classes.Night(ctx, u, in.ID)
+	operation(s, get, "/classes/{id}", "get-class", "One class on one day", func(ctx context.Context, u state.User, in *ByID) (classes.SessionPage, error) {
+		return s.app.Classes.Session(ctx, u, in.ID)
 	})
 	operation(s, put, "/classes/{id}/choice", "choose-class", "Choose by hand what a class teaches", func(ctx context.Context, u state.User, in *struct {
 		ByID
-		Body classes.ChooseNight
+		Body classes.SessionChoice
 	}) (Done, error) {
 		id, err := s.app.Classes.Choose(ctx, u, in.ID, in.Body)
 		return Done{Change: id}, err
@@ -161,9 +161,9 @@ func (s *Server) classes() {
 	})
 	operation(s, post, "/classes/{id}/record", "record-class", "Say what a class reached", func(ctx context.Context, u state.User, in *struct {
 		ByID
-		Body classes.RecordNight
+		Body classes.SessionReport
 	}) (nothing, error) {
-		return nothing{}, s.app.Classes.Record(ctx, u, in.ID, in.Body)
+		return nothing{}, s.app.Classes.Report(ctx, u, in.ID, in.Body)
 	})
 }
 

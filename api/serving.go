@@ -109,7 +109,7 @@ func (s *Server) classChanges(c *gin.Context) {
 	defer context.AfterFunc(s.ending, cancel)()
 	u, err := s.allowed(ctx, "get-class")
 	if err == nil {
-		_, err = s.app.Classes.Night(ctx, u, c.Param("id"))
+		_, err = s.app.Classes.Session(ctx, u, c.Param("id"))
 		if err != nil {
 			err = problem(err)
 		}

@@ -203,7 +203,7 @@ func TestTheDeskAndStudentsReadNoMoreThanTheyNeed(t *testing.T) {
 	h := open(t)
 	ctx := t.Context()
 	user := testkit.Users[state.Head]
-	require.NoError(t, h.app.Classes.Record(ctx, user, tonight, classes.RecordNight{Note: "Left side not done; Oren tires early"}))
+	require.NoError(t, h.app.Classes.Report(ctx, user, tonight, classes.SessionReport{Note: "Left side not done; Oren tires early"}))
 	// Somebody old enough for the rule of moving on, who is a minor.
 	b, err := h.app.Academies.Export(ctx, user.Academy)
 	require.NoError(t, err)

@@ -153,14 +153,14 @@ var docsPage = template.Must(template.New("docs").Parse(`<!doctype html><html la
 {{range .Areas}}<h2>{{.Name}}</h2>{{range .Operations}}<section id="{{.ID}}"><h3><b>{{.Method}}</b> <code>{{.Path}}</code></h3><p>{{.Summary}} <small>{{.ID}}</small></p>
 {{if .Params}}<table>{{range .Params}}<tr><td><code>{{.Name}}</code><td>{{.In}}{{if .Required}}, required{{end}}<td>{{.Description}}{{end}}</table>{{end}}
 {{if .Body}}<p>Takes <a href="#schema-{{.Body}}">{{.Body}}</a></p>{{end}}{{if .Answers}}<p>Answers <a href="#schema-{{.Answers}}">{{.Answers}}</a></p>{{end}}</section>{{end}}{{end}}
-<h2>Schemas</h2>{{range .Schemas}}<section id="schema-{{.Name}}"><h3><code>{{.Name}}</code></h3><table>{{range .Fields}}<tr><td><code>{{.Name}}</code><td>{{.Type}}<td>{{.Says}}{{end}}</table></section>{{end}}</main>`))
+<h2>Schemas</h2>{{range .Schemas}}<section id="schema-{{.Name}}"><h3><code>{{.Name}}</code></h3><table>{{range .Fields}}<tr><td><code>{{.Name}}</code><td>{{.Type}}<td>{{.Summary}}{{end}}</table></section>{{end}}</main>`))
 
 type docSchema struct {
 	Name   string
 	Fields []docField
 }
 
-type docField struct{ Name, Type, Says string }
+type docField struct{ Name, Type, Summary string }
 
 // docs shows the operations as a page that loads nothing from elsewhere.
 func (s *Server) docs(c *gin.Context) {

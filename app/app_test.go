@@ -183,7 +183,7 @@ func TestCheckOverruleAndResend(t *testing.T) {
 func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	_, err := a.Classes.Choose(ctx, head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	_, err := a.Classes.Choose(ctx, head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
 	exposures := func(student string) float64 {
 		page, err := a.Students.StudentPage(ctx, head, student)
@@ -198,11 +198,11 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 	before := exposures("oren-vask")
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "door-1"))
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "door-2"), "twice at the door")
-	record := classes.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Faults: []academy.FaultCount{{Technique: "knee-cut", Fault: "f1", Seen: 8, Tries: 12}}, Note: "Start at the underhook."}
-	require.NoError(t, a.Classes.Record(ctx, head, tonight, record))
+	record := classes.SessionReport{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Faults: []academy.FaultCount{{Technique: "knee-cut", Fault: "f1", Seen: 8, Tries: 12}}, Note: "Start at the underhook."}
+	require.NoError(t, a.Classes.Report(ctx, head, tonight, record))
 	assert.Equal(t, before+1, exposures("oren-vask"))
 	record.Items[0].Reached = "part"
-	require.NoError(t, a.Classes.Record(ctx, head, tonight, record), "a correction")
+	require.NoError(t, a.Classes.Report(ctx, head, tonight, record), "a correction")
 	assert.Equal(t, before+0.5, exposures("oren-vask"))
 	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"))
 	assert.Equal(t, before, exposures("oren-vask"))
@@ -210,10 +210,10 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "yara-quill", ""), "after the record was kept")
 	noDifference(t, a)
 
-	next, err := a.Classes.Night(ctx, head, "fund-late.2026-11-26")
+	next, err := a.Classes.Session(ctx, head, "fund-late.2026-11-26")
 	require.NoError(t, err)
 	assert.Equal(t, "Start at the underhook.", next.LastNote)
-	err = a.Classes.Record(ctx, coach, "fund-late.2026-11-19", record)
+	err = a.Classes.Report(ctx, coach, "fund-late.2026-11-19", record)
 	var forbidden *state.ForbiddenError
 	assert.ErrorAs(t, err, &forbidden, "a coach records only their own class")
 }
@@ -267,7 +267,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 	require.NoError(t, err)
 	for _, d := range week {
 		for _, c := range d.Classes {
-			if strings.HasPrefix(c.Night, "fund-early") {
+			if strings.HasPrefix(c.Session, "fund-early") {
 				assert.Equal(t, "closed", c.State)
 			}
 		}
@@ -291,13 +291,13 @@ func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 	require.NoError(t, err)
 	ctx := t.Context()
 	for unit, out := range map[string]string{"u-half-guard": "", "u-base": "held: it loads the knee"} {
-		_, err = a.Classes.Choose(ctx, head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: unit, Kind: "teach"}}})
+		_, err = a.Classes.Choose(ctx, head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: unit, Kind: "teach"}}})
 		require.NoError(t, err)
 		for _, student := range []string{"oren-vask", "pilar-dunmore", "yara-quill", "tam-ellery"} {
 			require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, student, ""))
 		}
 		require.NoError(t, a.Classes.Pair(ctx, head, tonight, classes.MakeRotation{Odd: "coach", Mix: "any"}))
-		page, err := a.Classes.Night(ctx, head, tonight)
+		page, err := a.Classes.Session(ctx, head, tonight)
 		require.NoError(t, err)
 		j := slices.IndexFunc(page.Here, func(x classes.Attendee) bool { return x.ID == "oren-vask" })
 		assert.Equal(t, out, page.Here[j].Out, unit)

@@ -98,7 +98,7 @@ func TestAHeldUnitLeavesItsTracks(t *testing.T) {
 			continue
 		}
 		held++
-		require.NoError(t, a.Classes.Record(ctx, head, academy.Occurrence(x.Class, on), recordOf(s.Records, x.Items[0].Unit)))
+		require.NoError(t, a.Classes.Report(ctx, head, academy.Occurrence(x.Class, on), recordOf(s.Records, x.Items[0].Unit)))
 		u, _ := s.Unit(x.Items[0].Unit)
 		u.Tracks = []string{}
 		_, _, err := a.Seasons.SaveUnit(ctx, head, u, s.Version(documents.Unit, u.ID))
@@ -146,9 +146,9 @@ func moveLead(week int, class, coach string) season.Move {
 }
 
 // recordOf says that a class reached all a unit teaches.
-func recordOf(r academy.Records, unit string) classes.RecordNight {
+func recordOf(r academy.Records, unit string) classes.SessionReport {
 	u, _ := r.Unit(unit)
-	var out classes.RecordNight
+	var out classes.SessionReport
 	for _, t := range u.Techniques {
 		out.Items = append(out.Items, ledger.Item{Technique: t, Kind: "teach", Reached: "all"})
 	}

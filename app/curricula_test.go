@@ -198,9 +198,9 @@ func TestListsOfRequirements(t *testing.T) {
 	require.NoError(t, err)
 	p, err := a.Curricula.PreviewRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "brown.csv", Text: csv})
 	require.NoError(t, err)
-	require.True(t, p.Ready, p.Says)
+	require.True(t, p.Ready, p.Summary)
 	for _, r := range p.Rows {
-		assert.Equal(t, "As it is", r.Says, r.Name)
+		assert.Equal(t, "As it is", r.Summary, r.Name)
 	}
 	was := curriculumPage(t, a, "brown-2")
 	_, err = a.Curricula.TakeRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "brown.csv", Text: csv})
@@ -211,13 +211,13 @@ func TestListsOfRequirements(t *testing.T) {
 	p, err = a.Curricula.PreviewRequirements(t.Context(), head, "brown-2", bad)
 	require.NoError(t, err)
 	assert.False(t, p.Ready)
-	assert.True(t, strings.HasPrefix(p.Rows[0].Says, "Added: passed"), p.Rows[0].Says)
+	assert.True(t, strings.HasPrefix(p.Rows[0].Summary, "Added: passed"), p.Rows[0].Summary)
 	assert.Equal(t, "Triangle strangle", p.Rows[0].Name, "by its alias")
 	wrong := 0
 	for _, r := range p.Rows {
 		if r.Wrong {
 			wrong++
-			assert.NotEmpty(t, r.Says)
+			assert.NotEmpty(t, r.Summary)
 			assert.Equal(t, wrong+2, r.Line)
 		}
 	}
@@ -226,7 +226,7 @@ func TestListsOfRequirements(t *testing.T) {
 	assert.ErrorContains(t, err, "4 of 5 rows are wrong")
 	p, err = a.Curricula.PreviewRequirements(t.Context(), head, "brown-2", exchange.TextFile{Name: "x.csv", Text: []byte("a,b\n1,2\n")})
 	require.NoError(t, err)
-	assert.Contains(t, p.Says, "x.csv: line 1: no column is called technique or name")
+	assert.Contains(t, p.Summary, "x.csv: line 1: no column is called technique or name")
 }
 
 func TestSheetsCarryBothSidesAndTheCautions(t *testing.T) {

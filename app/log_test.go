@@ -62,7 +62,7 @@ func standing(t *testing.T, a *app.App) ledger.Standing {
 func TestAFullHallChecksIn(t *testing.T) {
 	a := open(t)
 	b := second(t, a, 0)
-	page, err := a.Classes.Night(t.Context(), head, tonight)
+	page, err := a.Classes.Session(t.Context(), head, tonight)
 	require.NoError(t, err)
 	var wg sync.WaitGroup
 	for i, p := range page.Others {
@@ -77,7 +77,7 @@ func TestAFullHallChecksIn(t *testing.T) {
 	}
 	wg.Wait()
 	for _, server := range []*app.App{a, b} {
-		after, err := server.Classes.Night(t.Context(), head, tonight)
+		after, err := server.Classes.Session(t.Context(), head, tonight)
 		require.NoError(t, err)
 		assert.Len(t, after.Here, len(page.Here)+len(page.Others))
 		noDifference(t, server)
@@ -136,7 +136,7 @@ func TestACheckInThatWasTakenBackIsNotMadeAgainByAnOldTap(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
 	here := func() bool {
-		p, err := a.Classes.Night(ctx, head, tonight)
+		p, err := a.Classes.Session(ctx, head, tonight)
 		require.NoError(t, err)
 		return slices.ContainsFunc(p.Here, func(x classes.Attendee) bool { return x.ID == "oren-vask" })
 	}
@@ -181,8 +181,8 @@ func TestTwoServersShowTheSame(t *testing.T) {
 	_, err := b.People.People(t.Context(), head)
 	require.NoError(t, err)
 	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
-	require.NoError(t, a.Classes.Record(t.Context(), head, tonight, classes.RecordNight{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Note: "Left side not done"}))
-	p, err := b.Classes.Night(t.Context(), head, tonight)
+	require.NoError(t, a.Classes.Report(t.Context(), head, tonight, classes.SessionReport{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Note: "Left side not done"}))
+	p, err := b.Classes.Session(t.Context(), head, tonight)
 	require.NoError(t, err)
 	require.NotNil(t, p.Recorded)
 	assert.Equal(t, "Left side not done", p.Recorded.Note)
@@ -200,7 +200,7 @@ func TestAnImportUnderstandsTheLogWithTheWholeLibrary(t *testing.T) {
 	id, _, err := a.Library.AddTechnique(ctx, head, own)
 	require.NoError(t, err)
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
-	require.NoError(t, a.Classes.Record(ctx, head, tonight, classes.RecordNight{Items: []ledger.Item{{Technique: id, Kind: "teach", Reached: "all"}}}))
+	require.NoError(t, a.Classes.Report(ctx, head, tonight, classes.SessionReport{Items: []ledger.Item{{Technique: id, Kind: "teach", Reached: "all"}}}))
 	s, err := a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	had, ok := s.Standing("oren-vask", id, "")
@@ -240,7 +240,7 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
 	last := academy.Occurrence("fund-early", calendar.DayOf(now)-7)
-	before, err := a.Classes.Night(ctx, head, last)
+	before, err := a.Classes.Session(ctx, head, last)
 	require.NoError(t, err)
 	require.NotNil(t, before.Recorded)
 	table, err := a.Seasons.Timetable(ctx, head)
@@ -249,7 +249,7 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	c.Weekday = c.Weekday%7 + 1
 	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version)
 	require.NoError(t, err)
-	after, err := a.Classes.Night(ctx, head, last)
+	after, err := a.Classes.Session(ctx, head, last)
 	require.NoError(t, err)
 	assert.Equal(t, before.Recorded, after.Recorded)
 	assert.Equal(t, before.Here, after.Here)
@@ -258,7 +258,7 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	found := 0
 	for _, d := range week {
 		for _, x := range d.Classes {
-			if x.Night == last {
+			if x.Session == last {
 				found++
 				assert.Equal(t, "recorded", x.State)
 			}
@@ -266,7 +266,7 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	}
 	assert.Equal(t, 1, found)
 	var missing *state.NotFoundError
-	_, err = a.Classes.Night(ctx, head, tonight)
+	_, err = a.Classes.Session(ctx, head, tonight)
 	assert.ErrorAs(t, err, &missing, "it is not tonight any more, and nothing happened tonight")
 	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version)
 	var conflict *state.ConflictError
@@ -277,14 +277,14 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 func TestTheLastNoteIsTheNewest(t *testing.T) {
 	a := open(t)
 	for range 20 {
-		p, err := a.Classes.Night(t.Context(), head, tonight)
+		p, err := a.Classes.Session(t.Context(), head, tonight)
 		require.NoError(t, err)
-		again, err := a.Classes.Night(t.Context(), head, tonight)
+		again, err := a.Classes.Session(t.Context(), head, tonight)
 		require.NoError(t, err)
 		require.Equal(t, p.LastNote, again.LastNote)
 		require.Equal(t, p.LastNoteBy, again.LastNoteBy)
 	}
-	nobody, err := a.Classes.Night(t.Context(), head, academy.Occurrence("fund-early", calendar.DayOf(now)+7))
+	nobody, err := a.Classes.Session(t.Context(), head, academy.Occurrence("fund-early", calendar.DayOf(now)+7))
 	require.NoError(t, err)
 	assert.Empty(t, nobody.Here)
 	assert.Zero(t, nobody.Rotation.Fresh)

@@ -115,16 +115,16 @@ func TestCurriculumEditsAreUndone(t *testing.T) {
 // The sheet fits its minutes for every unit, and always carries gates, faults and cautions.
 func TestTheSheetFitsWhateverIsTaught(t *testing.T) {
 	a := open(t)
-	page, err := a.Classes.Night(t.Context(), head, tonight)
+	page, err := a.Classes.Session(t.Context(), head, tonight)
 	require.NoError(t, err)
 	assert.Empty(t, page.Items, "nothing is planned yet")
 	for _, u := range page.Units {
-		_, err := a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: u.Unit, Kind: "teach"}, {Unit: "u-hips", Kind: "review"}}})
+		_, err := a.Classes.Choose(t.Context(), head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: u.Unit, Kind: "teach"}, {Unit: "u-hips", Kind: "review"}}})
 		require.NoError(t, err)
-		sheet, err := a.Classes.Night(t.Context(), head, tonight)
+		sheet, err := a.Classes.Session(t.Context(), head, tonight)
 		require.NoError(t, err)
 		assert.Equal(t, "hand", sheet.From)
-		assert.LessOrEqual(t, sheet.Used, sheet.Tick.Length, u.Unit)
+		assert.LessOrEqual(t, sheet.Used, sheet.Summary.Length, u.Unit)
 		assert.Zero(t, sheet.Short, u.Unit)
 		drilled := 0
 		for _, s := range sheet.Segments {
@@ -142,14 +142,14 @@ func TestTheSheetFitsWhateverIsTaught(t *testing.T) {
 		clock, err := a.Classes.Clock(t.Context(), head, tonight, "", 0)
 		require.NoError(t, err)
 		seconds := 0
-		for _, k := range clock.Ticks {
+		for _, k := range clock.Stretches {
 			seconds += k.Seconds
 		}
 		assert.Equal(t, sheet.Used*60, seconds, u.Unit)
 	}
-	_, err = a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-drag", Kind: "teach"}}})
+	_, err = a.Classes.Choose(t.Context(), head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-drag", Kind: "teach"}}})
 	assert.ErrorContains(t, err, "Arm drag is not for Fundamentals")
-	_, err = a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{})
+	_, err = a.Classes.Choose(t.Context(), head, tonight, classes.SessionChoice{})
 	require.NoError(t, err, "back to the plan")
 }
 
@@ -167,21 +167,21 @@ func compare(a, b float64) int {
 // the rounds go on counting.
 func TestRefittingWhatIsLeft(t *testing.T) {
 	a := open(t)
-	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
 	whole, err := a.Classes.Clock(t.Context(), head, tonight, "", 0)
 	require.NoError(t, err)
-	from := slices.IndexFunc(whole.Ticks, func(k mat.Tick) bool { return k.Segment == "reaction-knee-cut" })
+	from := slices.IndexFunc(whole.Stretches, func(k mat.Stretch) bool { return k.Segment == "reaction-knee-cut" })
 	require.GreaterOrEqual(t, from, 0)
 	rest, err := a.Classes.Clock(t.Context(), head, tonight, "reaction-knee-cut", 20)
 	require.NoError(t, err)
 	seconds := 0
-	for _, k := range rest.Ticks {
+	for _, k := range rest.Stretches {
 		seconds += k.Seconds
 	}
 	assert.Equal(t, 20*60, seconds)
-	assert.Equal(t, whole.Ticks[from].Round, rest.Ticks[0].Round)
-	assert.Equal(t, "close", rest.Ticks[len(rest.Ticks)-1].Segment, "the close stays")
+	assert.Equal(t, whole.Stretches[from].Round, rest.Stretches[0].Round)
+	assert.Equal(t, "close", rest.Stretches[len(rest.Stretches)-1].Segment, "the close stays")
 	short, err := a.Classes.Clock(t.Context(), head, tonight, "reaction-knee-cut", 5)
 	require.NoError(t, err)
 	assert.NotEmpty(t, short.FellOut)
@@ -193,10 +193,10 @@ func TestRefittingWhatIsLeft(t *testing.T) {
 func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {
 	a := open(t)
 	desk := testkit.Users[state.Desk]
-	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.ChooseNight{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
+	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
 	require.NoError(t, a.Classes.CheckIn(t.Context(), desk, tonight, "wilma-etherton", ""))
-	page, err := a.Classes.Night(t.Context(), desk, tonight)
+	page, err := a.Classes.Session(t.Context(), desk, tonight)
 	require.NoError(t, err)
 	assert.False(t, page.MayRun)
 	assert.Empty(t, page.Techniques)
@@ -301,7 +301,7 @@ func TestTheWeekShowsWhereEachClassStands(t *testing.T) {
 		for _, d := range week {
 			assert.Equal(t, d.On == calendar.DayOf(now), d.Today)
 			for _, c := range d.Classes {
-				out[c.Night] = c.State
+				out[c.Session] = c.State
 			}
 		}
 		return out
@@ -316,7 +316,7 @@ func TestTheWeekShowsWhereEachClassStands(t *testing.T) {
 	after := states()
 	assert.Equal(t, "ready", after[tonight])
 	assert.Equal(t, "closed", after["fund-late.2026-11-26"])
-	require.NoError(t, a.Classes.Record(t.Context(), head, tonight, classes.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}))
+	require.NoError(t, a.Classes.Report(t.Context(), head, tonight, classes.SessionReport{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}))
 	assert.Equal(t, "recorded", states()[tonight])
 	_, err = a.Seasons.ProposeRepair(t.Context(), head, id, seasons.Happening{Week: 1, Class: "fund-early"})
 	assert.ErrorContains(t, err, "held and recorded")

@@ -103,7 +103,7 @@ func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
 	trial, err := a.Seasons.TryMove(ctx, head, id, v)
 	require.NoError(t, err)
 	require.NotEmpty(t, trial.Breaks)
-	assert.Contains(t, trial.Says, "Put Side pin to mount into")
+	assert.Contains(t, trial.Summary, "Put Side pin to mount into")
 	assert.Equal(t, before, page(t, a, id), "a trial keeps nothing")
 	change, err := a.Seasons.MakeMove(ctx, head, id, v)
 	require.NoError(t, err)
@@ -269,13 +269,13 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 	}, 10*time.Second, 20*time.Millisecond, "the mail server was handed each")
 
 	// A change is not seen by the mat before it is published.
-	night, err := a.Classes.Night(ctx, head, "fund-early.2026-12-01")
+	night, err := a.Classes.Session(ctx, head, "fund-early.2026-12-01")
 	require.NoError(t, err)
 	_, err = a.Seasons.TakeSeasonRepair(ctx, head, id, seasons.Happening{Kind: "coach_out", Week: 2, Coach: "ines-falk"})
 	require.NoError(t, err)
-	same, err := a.Classes.Night(ctx, head, "fund-early.2026-12-01")
+	same, err := a.Classes.Session(ctx, head, "fund-early.2026-12-01")
 	require.NoError(t, err)
-	assert.Equal(t, night.Tick.Lead, same.Tick.Lead)
+	assert.Equal(t, night.Summary.Lead, same.Summary.Lead)
 	p := page(t, a, id)
 	require.Positive(t, p.Waiting)
 	view, err = a.Seasons.PublishView(ctx, head, id)
@@ -308,15 +308,15 @@ func TestWhatWasHeldCountsOnce(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
 	before := page(t, a, id)
-	night, err := a.Classes.Night(ctx, head, tonight)
+	night, err := a.Classes.Session(ctx, head, tonight)
 	require.NoError(t, err)
 	require.NotEmpty(t, night.Items)
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
-	none := classes.RecordNight{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}
+	none := classes.SessionReport{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}
 	for _, x := range night.Techniques {
 		none.Items = append(none.Items, ledger.Item{Technique: x.ID, Kind: "teach", Reached: "not"})
 	}
-	require.NoError(t, a.Classes.Record(ctx, head, tonight, none))
+	require.NoError(t, a.Classes.Report(ctx, head, tonight, none))
 	after := page(t, a, id)
 	require.Positive(t, len(after.Students))
 	sum := func(p seasons.SeasonPage) (all float64) {
@@ -381,7 +381,7 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	p, err = a.Seasons.PreviewTimetable(ctx, head, ical, "no-gi")
 	require.NoError(t, err)
 	assert.Contains(t, p.Left[0], "does not recur weekly")
-	assert.Equal(t, "Is there already", p.Rows[0].Says)
+	assert.Equal(t, "Is there already", p.Rows[0].Summary)
 	_, err = a.Seasons.PreviewTimetable(ctx, head, exchange.TextFile{Name: "x.csv"}, "no-gi")
 	assert.Error(t, err)
 

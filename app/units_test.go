@@ -154,8 +154,8 @@ func TestCoachesComeAndGo(t *testing.T) {
 	to := season.Spot{Week: 2, Class: "fund-early"}
 	trial, err := a.Seasons.TryMove(ctx, head, id, season.Move{To: &to, Lead: "oren-vask"})
 	require.NoError(t, err)
-	assert.Regexp(t, `^Give Fundamentals, early week on \w+ \d+ \w+ \d+ to Oren Vask$`, trial.Says)
-	assert.Equal(t, "Gave"+trial.Says[len("Give"):], trial.Done)
+	assert.Regexp(t, `^Give Fundamentals, early week on \w+ \d+ \w+ \d+ to Oren Vask$`, trial.Summary)
+	assert.Equal(t, "Gave"+trial.Summary[len("Give"):], trial.Done)
 	assert.InDelta(t, trial.Before, trial.After, 1e-12, "who leads changes nobody's chance")
 	given, err := a.Seasons.MakeMove(ctx, head, id, season.Move{To: &to, Lead: "oren-vask"})
 	require.NoError(t, err)

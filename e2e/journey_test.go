@@ -302,7 +302,7 @@ func ledBy(t *testing.T, h house, name string) string {
 		for _, d := range days {
 			for _, c := range d.Classes {
 				if d.On > calendar.DayOf(now) && c.Lead == name && c.State == "ready" {
-					return c.Night
+					return c.Session
 				}
 			}
 		}

@@ -17,6 +17,8 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+
+	"golang.org/x/sync/errgroup"
 )
 
 // Event is one thing that happened.
@@ -323,41 +325,85 @@ type Reader interface {
 	Placed(Placed)
 }
 
-// readEvents gives what the log holds after a place to a reader. Costs what
-// is new.
-func readEvents(ctx context.Context, tx *sql.Tx, academyID string, after int64, to Reader) error {
+// span is a part of the log: after one place, up to another.
+type span struct{ after, upTo int64 }
+
+// queryer asks: a transaction, or a connection.
+type queryer interface {
+	QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error)
+	ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error)
+}
+
+// kindReader reads one kind of events and gives what it read to whoever asks then.
+type kindReader func(ctx context.Context, q queryer, academyID string, part span) (func(Reader), error)
+
+var kindReaders = map[string]kindReader{
+	academy.AttendanceEvent: readAttendance, academy.ClassReportEvent: readReports, academy.CheckEvent: readChecks, academy.PlacementEvent: readPlacements,
+}
+
+// readEvents gives a part of the log to a reader. Costs what is new.
+func readEvents(ctx context.Context, tx *sql.Tx, academyID string, part span, to Reader) error {
 	kinds := map[string]bool{}
-	for _, k := range academy.EventKinds {
-		kinds[k] = after == 0
+	err := rowsOf(ctx, tx, `SELECT DISTINCT kind FROM event WHERE academy = ? AND seq > ? AND seq <= ?`, []any{academyID, part.after, part.upTo}, func(scan func(...any) error) error {
+		var kind string
+		err := scan(&kind)
+		kinds[kind] = true
+		return err
+	})
+	if err != nil {
+		return err
 	}
-	if after > 0 {
-		err := rowsOf(ctx, tx, `SELECT DISTINCT kind FROM event WHERE academy = ? AND seq > ?`, []any{academyID, after}, func(scan func(...any) error) error {
-			var kind string
-			err := scan(&kind)
-			kinds[kind] = true
-			return err
-		})
+	for _, kind := range academy.EventKinds {
+		if !kinds[kind] {
+			continue
+		}
+		give, err := kindReaders[kind](ctx, tx, academyID, part)
 		if err != nil {
 			return err
 		}
-	}
-	reads := map[string]func(context.Context, *sql.Tx, string, int64, Reader) error{
-		academy.AttendanceEvent: readAttendance, academy.ClassReportEvent: readReports, academy.CheckEvent: readChecks, academy.PlacementEvent: readPlacements}
-	for _, kind := range academy.EventKinds {
-		if kinds[kind] {
-			if err := reads[kind](ctx, tx, academyID, after, to); err != nil {
-				return err
-			}
-		}
+		give(to)
 	}
 	return nil
 }
 
-// readAttendance reads the one kind there are hundreds of thousands of: days as numbers, each name kept
-// once; of a whole log, session by session.
-func readAttendance(ctx context.Context, tx *sql.Tx, academyID string, after int64, to Reader) error {
+// readWholeLog is readEvents from the beginning, each kind on a connection of its own: what is in the log up to a place
+// never changes, so they need no common view of it. Attendances, of which there are most, are given on as they come.
+func (s *Store) readWholeLog(ctx context.Context, academyID string, upTo int64, to Reader) error {
+	group, ctx := errgroup.WithContext(ctx)
+	give := make([]func(Reader), len(academy.EventKinds))
+	for i, kind := range academy.EventKinds {
+		give[i] = func(Reader) {}
+		if kind == academy.AttendanceEvent {
+			continue
+		}
+		group.Go(func() error {
+			conn, err := s.DB.Conn(ctx)
+			if err != nil {
+				return err
+			}
+			defer conn.Close()
+			give[i], err = kindReaders[kind](ctx, conn, academyID, span{0, upTo})
+			return err
+		})
+	}
+	conn, err := s.DB.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	if err := errors.Join(readSessions(ctx, conn, academyID, upTo, to.Attended), group.Wait()); err != nil {
+		return err
+	}
+	for _, g := range give {
+		g(to)
+	}
+	return nil
+}
+
+// keptOnce makes strings of bytes, the same ones once.
+func keptOnce() func([]byte) string {
 	names := map[string]string{}
-	name := func(raw []byte) string {
+	return func(raw []byte) string {
 		if had, ok := names[string(raw)]; ok {
 			return had
 		}
@@ -365,27 +411,36 @@ func readAttendance(ctx context.Context, tx *sql.Tx, academyID string, after int
 		names[s] = s
 		return s
 	}
-	if after == 0 {
-		return readSessions(ctx, tx, academyID, name, to)
+}
+
+// readAttendance reads attendances one by one; readSessions reads all there are.
+func readAttendance(ctx context.Context, q queryer, academyID string, part span) (func(Reader), error) {
+	var all []Attended
+	give := func(to Reader) {
+		for _, a := range all {
+			to.Attended(a)
+		}
 	}
-	return rowsOf(ctx, tx, `SELECT seq, class, DATEDIFF(day, '1970-01-01'), student, present FROM attendance WHERE academy = ? AND seq > ? ORDER BY seq`, []any{academyID, after}, func(scan func(...any) error) error {
+	name := keptOnce()
+	return give, rowsOf(ctx, q, `SELECT seq, class, DATEDIFF(day, '1970-01-01'), student, present FROM attendance WHERE academy = ? AND seq > ? AND seq <= ? ORDER BY seq`, []any{academyID, part.after, part.upTo}, func(scan func(...any) error) error {
 		var a Attended
 		var class, student sql.RawBytes
 		err := scan(&a.Seq, &class, &a.On, &student, &a.Present)
 		a.Class, a.Student = name(class), name(student)
-		to.Attended(a)
+		all = append(all, a)
 		return err
 	})
 }
 
 // readSessions reads all attendances of an academy, a row for each session: by day, which is
 // the order students' visits are kept in, and within a session by sequence, which is all that matters there.
-func readSessions(ctx context.Context, tx *sql.Tx, academyID string, name func([]byte) string, to Reader) error {
-	if _, err := tx.ExecContext(ctx, `SET SESSION group_concat_max_len = 16777216`); err != nil {
+func readSessions(ctx context.Context, q queryer, academyID string, upTo int64, take func(Attended)) error {
+	name := keptOnce()
+	if _, err := q.ExecContext(ctx, `SET SESSION group_concat_max_len = 16777216`); err != nil {
 		return err
 	}
 	const between = "\x1f" // stands in no identifier: it cannot be shown
-	return rowsOf(ctx, tx, `SELECT class, DATEDIFF(day, '1970-01-01'), GROUP_CONCAT(seq, ' ', present, ' ', student ORDER BY seq SEPARATOR '`+between+`') FROM attendance WHERE academy = ? GROUP BY day, class ORDER BY day, class`, []any{academyID}, func(scan func(...any) error) error {
+	return rowsOf(ctx, q, `SELECT class, DATEDIFF(day, '1970-01-01'), GROUP_CONCAT(seq, ' ', present, ' ', student ORDER BY seq SEPARATOR '`+between+`') FROM attendance FORCE INDEX (of_session) WHERE academy = ? AND seq <= ? GROUP BY day, class ORDER BY day, class`, []any{academyID, upTo}, func(scan func(...any) error) error {
 		var class, all sql.RawBytes
 		var on calendar.Day
 		if err := scan(&class, &on, &all); err != nil {
@@ -400,16 +455,23 @@ func readSessions(ctx context.Context, tx *sql.Tx, academyID string, name func([
 				return fmt.Errorf("the attendance of %s on %s cannot be read: %.80q", a.Class, on, entry)
 			}
 			a.Seq, a.Present, a.Student = n, string(present) == "1", name(student)
-			to.Attended(a)
+			take(a)
 		}
 		return nil
 	})
 }
 
-func readReports(ctx context.Context, tx *sql.Tx, academyID string, after int64, to Reader) error {
+func readReports(ctx context.Context, q queryer, academyID string, part span) (func(Reader), error) {
 	var all []Reported
+	give := func(to Reader) {
+		for _, r := range all {
+			to.Reported(r)
+		}
+	}
+	args := []any{academyID, part.after, part.upTo}
+	const where = ` WHERE academy = ? AND seq > ? AND seq <= ? ORDER BY seq`
 	at := map[int64]int{}
-	err := rowsOf(ctx, tx, `SELECT seq, class, DATEDIFF(day, '1970-01-01'), led_by, note FROM class_report WHERE academy = ? AND seq > ? ORDER BY seq`, []any{academyID, after}, func(scan func(...any) error) error {
+	err := rowsOf(ctx, q, `SELECT seq, class, DATEDIFF(day, '1970-01-01'), led_by, note FROM class_report`+where, args, func(scan func(...any) error) error {
 		r := Reported{ClassReport: academy.ClassReport{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}}
 		err := scan(&r.Seq, &r.Class, &r.On, &r.Lead, &r.Note)
 		at[r.Seq] = len(all)
@@ -417,9 +479,9 @@ func readReports(ctx context.Context, tx *sql.Tx, academyID string, after int64,
 		return err
 	})
 	if err != nil {
-		return err
+		return give, err
 	}
-	err = rowsOf(ctx, tx, `SELECT seq, technique, kind, reached, one_side FROM class_report_item WHERE academy = ? AND seq > ? ORDER BY seq, n`, []any{academyID, after}, func(scan func(...any) error) error {
+	err = rowsOf(ctx, q, `SELECT seq, technique, kind, reached, one_side FROM class_report_item`+where+`, n`, args, func(scan func(...any) error) error {
 		var seq int64
 		var it ledger.Item
 		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide)
@@ -428,9 +490,9 @@ func readReports(ctx context.Context, tx *sql.Tx, academyID string, after int64,
 		return err
 	})
 	if err != nil {
-		return err
+		return give, err
 	}
-	err = rowsOf(ctx, tx, `SELECT seq, technique, fault, seen, tries FROM class_report_fault WHERE academy = ? AND seq > ? ORDER BY seq, n`, []any{academyID, after}, func(scan func(...any) error) error {
+	return give, rowsOf(ctx, q, `SELECT seq, technique, fault, seen, tries FROM class_report_fault`+where+`, n`, args, func(scan func(...any) error) error {
 		var seq int64
 		var x academy.FaultCount
 		err := scan(&seq, &x.Technique, &x.Fault, &x.Seen, &x.Tries)
@@ -438,15 +500,17 @@ func readReports(ctx context.Context, tx *sql.Tx, academyID string, after int64,
 		r.Faults = append(r.Faults, x)
 		return err
 	})
-	for _, r := range all {
-		to.Reported(r)
-	}
-	return err
 }
 
-func readChecks(ctx context.Context, tx *sql.Tx, academyID string, after int64, to Reader) error {
-	return rowsOf(ctx, tx, `SELECT c.seq, COALESCE(e.replaces, 0), e.id, c.student, c.class, DATEDIFF(c.day, '1970-01-01'), c.technique, c.side, c.met, c.rung, c.overruled, c.coach
-		FROM student_check c JOIN event e ON e.academy = c.academy AND e.seq = c.seq WHERE c.academy = ? AND c.seq > ? ORDER BY c.seq`, []any{academyID, after}, func(scan func(...any) error) error {
+func readChecks(ctx context.Context, q queryer, academyID string, part span) (func(Reader), error) {
+	var all []Checked
+	give := func(to Reader) {
+		for _, c := range all {
+			to.Checked(c)
+		}
+	}
+	return give, rowsOf(ctx, q, `SELECT c.seq, COALESCE(e.replaces, 0), e.id, c.student, c.class, DATEDIFF(c.day, '1970-01-01'), c.technique, c.side, c.met, c.rung, c.overruled, c.coach
+		FROM student_check c JOIN event e ON e.academy = c.academy AND e.seq = c.seq WHERE c.academy = ? AND c.seq > ? AND c.seq <= ? ORDER BY c.seq`, []any{academyID, part.after, part.upTo}, func(scan func(...any) error) error {
 		var c Checked
 		var overruled []byte
 		if err := scan(&c.Seq, &c.Replaces, &c.ID, &c.Student, &c.Class, &c.On, &c.Technique, &c.Side, &c.Met, &c.Rung, &overruled, &c.By); err != nil {
@@ -457,16 +521,22 @@ func readChecks(ctx context.Context, tx *sql.Tx, academyID string, after int64, 
 				return fmt.Errorf("check %q cannot be read: %w", c.ID, err)
 			}
 		}
-		to.Checked(c)
+		all = append(all, c)
 		return nil
 	})
 }
 
-func readPlacements(ctx context.Context, tx *sql.Tx, academyID string, after int64, to Reader) error {
-	return rowsOf(ctx, tx, `SELECT seq, student, to_curriculum FROM placement WHERE academy = ? AND seq > ? ORDER BY seq`, []any{academyID, after}, func(scan func(...any) error) error {
+func readPlacements(ctx context.Context, q queryer, academyID string, part span) (func(Reader), error) {
+	var all []Placed
+	give := func(to Reader) {
+		for _, p := range all {
+			to.Placed(p)
+		}
+	}
+	return give, rowsOf(ctx, q, `SELECT seq, student, to_curriculum FROM placement WHERE academy = ? AND seq > ? AND seq <= ? ORDER BY seq`, []any{academyID, part.after, part.upTo}, func(scan func(...any) error) error {
 		var p Placed
 		err := scan(&p.Seq, &p.Student, &p.To)
-		to.Placed(p)
+		all = append(all, p)
 		return err
 	})
 }

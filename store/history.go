@@ -16,7 +16,7 @@ func (s *Store) Edits(ctx context.Context, academy string, limit int) ([]Edit, e
 	all := []Edit{}
 	err := s.query(ctx, `SELECT `+editColumns+` FROM edit e WHERE e.academy = ? ORDER BY e.at DESC, e.id DESC LIMIT ?`, []any{academy, limit}, func(rows *sql.Rows) error {
 		var e Edit
-		err := rows.Scan(&e.ID, &e.At, &e.By, &e.Says, &e.Undoes, &e.Undone)
+		err := rows.Scan(&e.ID, &e.At, &e.By, &e.Summary, &e.Undoes, &e.Undone)
 		all = append(all, e)
 		return err
 	})
@@ -26,7 +26,7 @@ func (s *Store) Edits(ctx context.Context, academy string, limit int) ([]Edit, e
 // Edit returns one change with its parts, or ErrMissing.
 func (s *Store) Edit(ctx context.Context, academy, id string) (Edit, error) {
 	var e Edit
-	err := s.DB.QueryRowContext(ctx, `SELECT `+editColumns+` FROM edit e WHERE e.academy = ? AND e.id = ?`, academy, id).Scan(&e.ID, &e.At, &e.By, &e.Says, &e.Undoes, &e.Undone)
+	err := s.DB.QueryRowContext(ctx, `SELECT `+editColumns+` FROM edit e WHERE e.academy = ? AND e.id = ?`, academy, id).Scan(&e.ID, &e.At, &e.By, &e.Summary, &e.Undoes, &e.Undone)
 	if errors.Is(err, sql.ErrNoRows) {
 		return e, ErrMissing
 	}
@@ -56,7 +56,7 @@ func (s *Store) History(ctx context.Context, academy, kind, id string, limit int
 	err := s.query(ctx, `SELECT `+editColumns+`, p.after_body FROM edit_part p JOIN edit e ON e.academy = p.academy AND e.id = p.edit
 		WHERE p.academy = ? AND p.kind = ? AND p.id = ? ORDER BY e.at DESC, e.id DESC LIMIT ?`, []any{academy, kind, id, limit}, func(rows *sql.Rows) error {
 		var x State
-		err := rows.Scan(&x.Edit.ID, &x.Edit.At, &x.Edit.By, &x.Edit.Says, &x.Edit.Undoes, &x.Edit.Undone, (*[]byte)(&x.Body))
+		err := rows.Scan(&x.Edit.ID, &x.Edit.At, &x.Edit.By, &x.Edit.Summary, &x.Edit.Undoes, &x.Edit.Undone, (*[]byte)(&x.Body))
 		all = append(all, x)
 		return err
 	})

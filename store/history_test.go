@@ -15,7 +15,7 @@ import (
 func TestHistoryOfOneDocument(t *testing.T) {
 	s := twoAcademies(t)
 	for i, body := range []string{`{"v":1}`, `{"v":2}`, ""} {
-		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Says: fmt.Sprint("Change ", i),
+		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Summary: fmt.Sprint("Change ", i),
 			Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}, {Kind: "unit", ID: "b", Body: raw(`{"other":true}`)}}})
 		require.NoError(t, err)
 	}
@@ -24,7 +24,7 @@ func TestHistoryOfOneDocument(t *testing.T) {
 	require.Len(t, states, 3)
 	assert.Empty(t, states[0].Body, "newest first: taken away")
 	assert.JSONEq(t, `{"v":2}`, string(states[1].Body))
-	assert.Equal(t, "Change 0", states[2].Edit.Says)
+	assert.Equal(t, "Change 0", states[2].Edit.Summary)
 	assert.Equal(t, "ines", states[2].Edit.By)
 	elsewhere, err := s.History(t.Context(), "other", "unit", "a", 10)
 	require.NoError(t, err)
@@ -35,7 +35,7 @@ func TestHistoryOfOneDocument(t *testing.T) {
 func TestLargeBatch(t *testing.T) {
 	s := twoAcademies(t)
 	var b store.Batch
-	b.By, b.At, b.Says = "import", at, "Imported"
+	b.By, b.At, b.Summary = "import", at, "Imported"
 	for i := range 257 {
 		b.Writes = append(b.Writes, store.Write{Kind: "technique", ID: fmt.Sprint("t", i), Body: raw(fmt.Sprintf(`{"n":%d}`, i))})
 		b.Events = append(b.Events, store.Event{ID: fmt.Sprint("f", i), Kind: "check", Day: 20000, Student: "oren", Body: raw(`{"technique":"a","observation":{"points":{}}}`), RecordedAt: at})

@@ -14,7 +14,7 @@ type Planning struct {
 	Stop     bool
 	Share    float64 // of the work wished for
 	Coverage float64
-	Says     string
+	Summary  string
 	Change   string
 	Seen     time.Time
 }
@@ -23,14 +23,14 @@ type Planning struct {
 // overtaken and ends at its next report.
 func (s *Store) BeginPlanning(ctx context.Context, academy, season string, p Planning) error {
 	_, err := s.DB.ExecContext(ctx, `REPLACE INTO planning (academy, season, run, state, stop, share, coverage, says, change_id, seen_at) VALUES (?,?,?,?,FALSE,?,?,?,?,?)`,
-		academy, season, p.Run, p.State, p.Share, p.Coverage, p.Says, p.Change, p.Seen)
+		academy, season, p.Run, p.State, p.Share, p.Coverage, p.Summary, p.Change, p.Seen)
 	return err
 }
 
 // ReportPlanning writes where a run stands and says whether it should go on.
 func (s *Store) ReportPlanning(ctx context.Context, academy, season string, p Planning) (goOn bool, err error) {
 	r, err := s.DB.ExecContext(ctx, `UPDATE planning SET state = ?, share = ?, coverage = ?, says = ?, change_id = ?, seen_at = ? WHERE academy = ? AND season = ? AND run = ?`,
-		p.State, p.Share, p.Coverage, p.Says, p.Change, p.Seen, academy, season, p.Run)
+		p.State, p.Share, p.Coverage, p.Summary, p.Change, p.Seen, academy, season, p.Run)
 	if err != nil {
 		return false, err
 	}
@@ -52,7 +52,7 @@ func (s *Store) StopPlanning(ctx context.Context, academy, season string) error 
 func (s *Store) Planning(ctx context.Context, academy, season string) (Planning, error) {
 	var p Planning
 	err := s.DB.QueryRowContext(ctx, `SELECT run, state, stop, share, coverage, says, change_id, seen_at FROM planning WHERE academy = ? AND season = ?`, academy, season).
-		Scan(&p.Run, &p.State, &p.Stop, &p.Share, &p.Coverage, &p.Says, &p.Change, &p.Seen)
+		Scan(&p.Run, &p.State, &p.Stop, &p.Share, &p.Coverage, &p.Summary, &p.Change, &p.Seen)
 	if errors.Is(err, sql.ErrNoRows) {
 		return p, ErrMissing
 	}

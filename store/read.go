@@ -39,8 +39,11 @@ func (s *Store) Read(ctx context.Context, academy string, had Contents, to Reade
 			return c, err
 		}
 	}
-	if c.Head.Last > had.Head.Last {
-		err = readEvents(ctx, tx, academy, had.Head.Last, to)
+	switch {
+	case had.Head.Last == 0 && c.Head.Last > 0:
+		err = s.readWholeLog(ctx, academy, c.Head.Last, to)
+	case c.Head.Last > had.Head.Last:
+		err = readEvents(ctx, tx, academy, span{had.Head.Last, c.Head.Last}, to)
 	}
 	return c, err
 }
@@ -109,7 +112,7 @@ func (s *Store) Bodies(ctx context.Context, academy string, keys [][2]string) (m
 	return all, nil
 }
 
-func rowsOf(ctx context.Context, tx *sql.Tx, query string, args []any, row func(scan func(...any) error) error) error {
+func rowsOf(ctx context.Context, tx queryer, query string, args []any, row func(scan func(...any) error) error) error {
 	rows, err := tx.QueryContext(ctx, query, args...)
 	if err != nil {
 		return err

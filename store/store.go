@@ -130,13 +130,13 @@ type Write struct {
 
 // Edit is one change of documents by one person.
 type Edit struct {
-	ID     string    `json:"id"`
-	At     time.Time `json:"at"`
-	By     string    `json:"by"`
-	Says   string    `json:"says"`
-	Undoes string    `json:"undoes,omitempty"`
-	Undone bool      `json:"undone"`
-	Parts  []Part    `json:"parts"`
+	ID      string    `json:"id"`
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Summary string    `json:"summary"`
+	Undoes  string    `json:"undoes,omitempty"`
+	Undone  bool      `json:"undone"`
+	Parts   []Part    `json:"parts"`
 }
 
 // Part is one document before and after; a missing body means it was not there.
@@ -193,7 +193,7 @@ func each(ctx context.Context, tx *sql.Tx, query, academy string, row func(scan 
 type Batch struct {
 	By      string // account
 	At      time.Time
-	Says    string   // what the edit did, in a person's words; empty keeps no edit
+	Summary string   // what the edit did, in a person's words; empty keeps no edit
 	Undoes  string   // the edit this one takes back
 	Letters []Letter // to be handed over, once the rest is kept
 	Create  string   // the name of the academy, where this is the first batch of a new one
@@ -243,9 +243,9 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 	if err := insertLetters(ctx, tx, academy, b.Letters); err != nil {
 		return "", fmt.Errorf("keeping letters: %w", err)
 	}
-	if b.Says != "" {
+	if b.Summary != "" {
 		if err := keepEdit(ctx, tx, academy, edit, b); err != nil {
-			return "", fmt.Errorf("keeping the edit %q: %w", b.Says, err)
+			return "", fmt.Errorf("keeping the edit %q: %w", b.Summary, err)
 		}
 	}
 	if b.Undoes != "" {
@@ -262,7 +262,7 @@ func (s *Store) commit(ctx context.Context, academy string, revision int64, b Ba
 
 // keepEdit keeps who changed what: the edit, and each document before and after.
 func keepEdit(ctx context.Context, tx *sql.Tx, academy string, edit Edit, b Batch) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO edit (academy, id, at, by_account, says, undoes) VALUES (?,?,?,?,?,NULLIF(?, ''))`, academy, edit.ID, b.At, b.By, b.Says, b.Undoes)
+	_, err := tx.ExecContext(ctx, `INSERT INTO edit (academy, id, at, by_account, says, undoes) VALUES (?,?,?,?,?,NULLIF(?, ''))`, academy, edit.ID, b.At, b.By, b.Summary, b.Undoes)
 	if err != nil {
 		return err
 	}

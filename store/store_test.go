@@ -26,7 +26,7 @@ func twoAcademies(t *testing.T) *store.Store {
 
 func TestCommitIsAllOrNothing(t *testing.T) {
 	s := twoAcademies(t)
-	_, err := s.Commit(t.Context(), "hall", 0, store.Batch{By: "ines", At: at, Says: "Broke", Writes: []store.Write{
+	_, err := s.Commit(t.Context(), "hall", 0, store.Batch{By: "ines", At: at, Summary: "Broke", Writes: []store.Write{
 		{Kind: "technique", ID: "a", Body: json.RawMessage(`{"id":"a"}`)}, {Kind: "technique", ID: "b", Body: json.RawMessage(`{not json`)}}})
 	require.Error(t, err)
 	c, err := s.Read(t.Context(), "hall", store.Contents{}, nobody{})
@@ -82,7 +82,7 @@ func TestConcurrentCommits(t *testing.T) {
 func TestEditsRememberBeforeAndAfter(t *testing.T) {
 	s := twoAcademies(t)
 	for i, body := range []string{`{"v":1}`, `{"v":2}`, ""} {
-		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Says: "Change", Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}}})
+		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Summary: "Change", Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}}})
 		require.NoError(t, err)
 	}
 	edits, err := s.Edits(t.Context(), "hall", 10)
@@ -148,7 +148,7 @@ func TestADeletedRecordNeverComesBackAtAnOldVersion(t *testing.T) {
 func TestTakingAnUndoBackMakesTheFirstChangeStand(t *testing.T) {
 	s := twoAcademies(t)
 	change := func(revision int64, says, undoes string) string {
-		id, err := s.Commit(t.Context(), "hall", revision, store.Batch{By: "ines", At: at.Add(time.Duration(revision) * time.Second), Says: says, Undoes: undoes, Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(fmt.Sprintf(`{"v":%d}`, revision))}}})
+		id, err := s.Commit(t.Context(), "hall", revision, store.Batch{By: "ines", At: at.Add(time.Duration(revision) * time.Second), Summary: says, Undoes: undoes, Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(fmt.Sprintf(`{"v":%d}`, revision))}}})
 		require.NoError(t, err)
 		return id
 	}

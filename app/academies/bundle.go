@@ -55,7 +55,7 @@ func (a *Service) Import(ctx context.Context, b exchange.Bundle) (Imported, erro
 	user := state.User{Academy: id, Person: "import", Role: state.Head}
 	if _, err := a.Store.Head(ctx, id); errors.Is(err, store.ErrMissing) {
 		c := &state.Change{}
-		c.Create, c.By, c.At, c.Says, c.Events = b.Academy.Name, user.Person, a.Now().UTC(), "Imported "+b.Academy.Name, events
+		c.Create, c.By, c.At, c.Summary, c.Events = b.Academy.Name, user.Person, a.Now().UTC(), "Imported "+b.Academy.Name, events
 		if err := putAll(c, b); err != nil {
 			return Imported{}, err
 		}
@@ -64,7 +64,7 @@ func (a *Service) Import(ctx context.Context, b exchange.Bundle) (Imported, erro
 	}
 	out := Imported{}
 	_, err := state.Decide(ctx, a.State, user, func(f *snapshot, c *state.Change) error {
-		c.Says, c.Events = "Imported "+b.Academy.Name, events
+		c.Summary, c.Events = "Imported "+b.Academy.Name, events
 		out = Imported{Events: f.Events}
 		if err := putAll(c, b); err != nil {
 			return err

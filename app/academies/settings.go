@@ -87,9 +87,9 @@ func (a *Service) SetMusts(ctx context.Context, u state.User, musts []curriculum
 		}
 		s := f.Settings
 		s.Musts = musts
-		b.Says = fmt.Sprintf("Set the cells that may not stay empty: %d", len(musts))
+		b.Summary = fmt.Sprintf("Set the cells that may not stay empty: %d", len(musts))
 		if musts == nil {
-			b.Says = "Went back to the usual cells that may not stay empty"
+			b.Summary = "Went back to the usual cells that may not stay empty"
 		}
 		return b.Put(documents.Settings, "settings", s)
 	})

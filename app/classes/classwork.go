@@ -18,14 +18,14 @@ import (
 	"vereda/store"
 )
 
-// ChooseNight is what tonight teaches, chosen by hand.
-type ChooseNight struct {
+// SessionChoice is what tonight teaches, chosen by hand.
+type SessionChoice struct {
 	Items []season.Item `json:"items" doc:"Instead of the plan's; empty goes back to the plan"`
 	Lead  string        `json:"lead,omitempty"`
 }
 
 // Choose sets by hand what a class teaches and who leads it.
-func (a *Service) Choose(ctx context.Context, u state.User, id string, choice ChooseNight) (string, error) {
+func (a *Service) Choose(ctx context.Context, u state.User, id string, choice SessionChoice) (string, error) {
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		c, on, n, err := f.toRun(u, id)
 		if err != nil {
@@ -45,7 +45,7 @@ func (a *Service) Choose(ctx context.Context, u state.User, id string, choice Ch
 		}
 		doc := n.Decided
 		doc.Items, doc.Lead = choice.Items, choice.Lead
-		b.Says = fmt.Sprintf("Chose what %s on %s teaches", c.Name, on)
+		b.Summary = fmt.Sprintf("Chose what %s on %s teaches", c.Name, on)
 		return b.Put(documents.Session, id, doc)
 	})
 }
@@ -161,7 +161,7 @@ func (a *Service) Pair(ctx context.Context, u state.User, id string, m MakeRotat
 		if m.Run > len(n.Decided.Rounds) {
 			return state.Invalid("run", "%d rounds cannot have been run: only %d were made", m.Run, len(n.Decided.Rounds))
 		}
-		page := NightPage{}
+		page := SessionPage{}
 		lesson := f.Lesson(n.Items)
 		f.attendees(&page, u, c, on, lesson)
 		people, never := f.onTheMat(page.Here, false)
@@ -208,17 +208,17 @@ func (f *snapshot) onTheMat(here []Attendee, free bool) ([]mat.Person, [][2]stri
 	return people, never
 }
 
-func (f *snapshot) clock(n state.SessionPlan, c academy.Class) []mat.Tick {
+func (f *snapshot) clock(n state.SessionPlan, c academy.Class) []mat.Stretch {
 	return mat.Clock(mat.Fit(mat.Outline(f.Lesson(n.Items)), c.Minutes), f.Library.Technique)
 }
 
 // ClockPage is the clock on the wall.
 type ClockPage struct {
-	Name     string       `json:"name"`
-	Ticks    []mat.Tick   `json:"ticks"`
-	Rotation RotationPage `json:"rotation"`
-	Minutes  int          `json:"minutes"`
-	FellOut  []string     `json:"fell_out"`
+	Name      string        `json:"name"`
+	Stretches []mat.Stretch `json:"stretches"`
+	Rotation  RotationPage  `json:"rotation"`
+	Minutes   int           `json:"minutes"`
+	FellOut   []string      `json:"fell_out"`
 }
 
 // Clock lays out the clock of a class. With from, it fits what is left, from
@@ -249,31 +249,31 @@ func (a *Service) Clock(ctx context.Context, u state.User, id, from string, left
 		segments, minutes = segments[i:], left
 	}
 	fitted := mat.Fit(segments, minutes)
-	page.Ticks = mat.Clock(fitted, f.Library.Technique)
-	for i := range page.Ticks {
-		if page.Ticks[i].Round > 0 {
-			page.Ticks[i].Round += round
+	page.Stretches = mat.Clock(fitted, f.Library.Technique)
+	for i := range page.Stretches {
+		if page.Stretches[i].Round > 0 {
+			page.Stretches[i].Round += round
 		}
 	}
 	for _, s := range fitted.FellOut {
 		page.FellOut = append(page.FellOut, s.Name)
 	}
-	np := NightPage{}
+	np := SessionPage{}
 	f.attendees(&np, u, c, on, f.Lesson(n.Items))
 	page.Rotation = f.rotationPage(n, np.Here)
 	return page, nil
 }
 
-// RecordNight is what a class reached, as the coach says it.
-type RecordNight struct {
+// SessionReport is what a class reached, as the coach says it.
+type SessionReport struct {
 	Items  []ledger.Item        `json:"items"`
 	Faults []academy.FaultCount `json:"faults"`
 	Note   string               `json:"note,omitempty" maxLength:"1000"`
 }
 
-// Record keeps what a class reached. Recording again corrects the record: the
+// Report keeps what a class reached. Recording again corrects the record: the
 // earlier one stays in the log.
-func (a *Service) Record(ctx context.Context, u state.User, id string, r RecordNight) error {
+func (a *Service) Report(ctx context.Context, u state.User, id string, r SessionReport) error {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return err
@@ -304,7 +304,7 @@ func (a *Service) Record(ctx context.Context, u state.User, id string, r RecordN
 }
 
 // checkRecord says what a report names that is not there, and what is wrong with it in itself.
-func (f *snapshot) checkRecord(r RecordNight) error {
+func (f *snapshot) checkRecord(r SessionReport) error {
 	found := validation.Found(academy.ClassReport{Items: r.Items, Faults: r.Faults, Note: r.Note}.Problems())
 	for i, it := range r.Items {
 		if _, ok := f.Library.Technique(it.Technique); !ok {

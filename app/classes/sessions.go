@@ -18,9 +18,9 @@ import (
 
 // Day is one day of the week strip.
 type Day struct {
-	On      calendar.Day `json:"on"`
-	Today   bool         `json:"today"`
-	Classes []state.Tick `json:"classes"`
+	On      calendar.Day         `json:"on"`
+	Today   bool                 `json:"today"`
+	Classes []state.ClassSummary `json:"classes"`
 }
 
 // Week shows the seven days around a day; today's when none is given.
@@ -36,7 +36,7 @@ func (a *Service) Week(ctx context.Context, u state.User, of *calendar.Day) ([]D
 	first := of.WeekStart(f.Settings.WeekStart)
 	days := make([]Day, 7)
 	for i := range days {
-		days[i] = Day{On: first + calendar.Day(i), Today: first+calendar.Day(i) == today, Classes: []state.Tick{}}
+		days[i] = Day{On: first + calendar.Day(i), Today: first+calendar.Day(i) == today, Classes: []state.ClassSummary{}}
 		for _, c := range f.ClassesOn(days[i].On) {
 			days[i].Classes = append(days[i].Classes, f.Summary(c, days[i].On, today, u))
 		}
@@ -106,9 +106,9 @@ type RoundLine struct {
 	Apart bool            `json:"apart,omitempty" doc:"Two who must not be paired stay with the coach"`
 }
 
-// NightPage is one class on one day.
-type NightPage struct {
-	Tick       state.Tick           `json:"tick"`
+// SessionPage is one class on one day.
+type SessionPage struct {
+	Summary    state.ClassSummary   `json:"summary"`
 	On         calendar.Day         `json:"on"`
 	Mat        string               `json:"mat"`
 	From       string               `json:"from" doc:"season, hand, or empty when nothing is chosen"`
@@ -131,18 +131,18 @@ type NightPage struct {
 	Coaches    []state.Named        `json:"coaches"`
 }
 
-// Night shows one class on one day.
-func (a *Service) Night(ctx context.Context, u state.User, id string) (NightPage, error) {
+// Session shows one class on one day.
+func (a *Service) Session(ctx context.Context, u state.User, id string) (SessionPage, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
-		return NightPage{}, err
+		return SessionPage{}, err
 	}
 	c, on, err := f.FindSession(id)
 	if err != nil {
-		return NightPage{}, err
+		return SessionPage{}, err
 	}
 	n := f.SessionPlan(c, on)
-	page := NightPage{Tick: f.Summary(c, on, f.Today(), u), On: on, Mat: c.Mat, From: n.From, Items: []state.CellItem{}, Units: []state.CellItem{}, Techniques: []TaughtTechnique{}, Defers: state.Defers, MayRun: mayRun(u, n), Coaches: []state.Named{}}
+	page := SessionPage{Summary: f.Summary(c, on, f.Today(), u), On: on, Mat: c.Mat, From: n.From, Items: []state.CellItem{}, Units: []state.CellItem{}, Techniques: []TaughtTechnique{}, Defers: state.Defers, MayRun: mayRun(u, n), Coaches: []state.Named{}}
 	for _, it := range n.Items {
 		unit, _ := f.Unit(it.Unit)
 		page.Items = append(page.Items, state.CellItem{Unit: it.Unit, Name: unit.Name, Kind: it.Kind, Area: unit.Area})
@@ -270,7 +270,7 @@ func sessionClass(s *state.Session) string {
 	return s.Class
 }
 
-func (f *snapshot) attendees(page *NightPage, u state.User, c academy.Class, on calendar.Day, lesson mat.Lesson) {
+func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, on calendar.Day, lesson mat.Lesson) {
 	page.Here, page.Others = []Attendee{}, []Attendee{}
 	session := f.Session(c.ID, on)
 	chances := f.Chances(on)

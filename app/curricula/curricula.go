@@ -117,7 +117,7 @@ type TimePage struct {
 	Families []FamilyTime      `json:"families"`
 	Cut      []state.Named     `json:"cut" doc:"The smallest cut that makes it fit"`
 	CutBy    float64           `json:"cut_by"`
-	Says     string            `json:"says"`
+	Summary  string            `json:"summary"`
 }
 
 func (f *snapshot) timePage(c curriculum.Curriculum) TimePage {
@@ -136,7 +136,7 @@ func (f *snapshot) timePage(c curriculum.Curriculum) TimePage {
 	for _, id := range b.Cut {
 		p.Cut = append(p.Cut, state.Named{ID: id, Name: f.Library.Name(id)})
 	}
-	p.Says = fmt.Sprintf("%.0f teaching minutes a week reach a typical student of this rank (classes open to them × their chance of coming), for %.0f weeks. A requirement takes its teaching minutes (× 1.4 for both sides), repetitions of both partners on each side (met 8, drilled 30, passed 50), checks of 2 minutes a side, rounds of 12 for live, and %.0f %% of teaching and drilling again as review.", s.MinutesPerWeek, s.Weeks, 100*s.ReviewShare)
+	p.Summary = fmt.Sprintf("%.0f teaching minutes a week reach a typical student of this rank (classes open to them × their chance of coming), for %.0f weeks. A requirement takes its teaching minutes (× 1.4 for both sides), repetitions of both partners on each side (met 8, drilled 30, passed 50), checks of 2 minutes a side, rounds of 12 for live, and %.0f %% of teaching and drilling again as review.", s.MinutesPerWeek, s.Weeks, 100*s.ReviewShare)
 	return p
 }
 
@@ -323,7 +323,7 @@ func (a *Service) TakeRepair(ctx context.Context, u state.User, id, finding stri
 	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		for _, x := range f.Audit(c) {
 			if x.ID == finding && x.Repair != nil {
-				return c.Take(*x.Repair), "Repaired: " + x.Repair.Says, nil
+				return c.Take(*x.Repair), "Repaired: " + x.Repair.Summary, nil
 			}
 		}
 		return c, "", state.Invalid("finding", "%q is not found any more: look at the audit again", finding)
@@ -365,7 +365,7 @@ func (a *Service) editCurriculum(ctx context.Context, u state.User, id string, e
 		if err != nil {
 			return err
 		}
-		b.Says = cutTo(says, 300)
+		b.Summary = cutTo(says, 300)
 		return b.Put(documents.Curriculum, id, c)
 	})
 }

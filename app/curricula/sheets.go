@@ -89,17 +89,17 @@ func (a *Service) RequirementsCSV(ctx context.Context, u state.User, id string) 
 
 // CSVRow is one row of a list and what will happen to it.
 type CSVRow struct {
-	Line  int    `json:"line"`
-	Name  string `json:"name"`
-	Says  string `json:"says"`
-	Wrong bool   `json:"wrong"`
+	Line    int    `json:"line"`
+	Name    string `json:"name"`
+	Summary string `json:"summary"`
+	Wrong   bool   `json:"wrong"`
 }
 
 // CSVPreview is what a list would do to a curriculum, row by row.
 type CSVPreview struct {
-	Rows  []CSVRow `json:"rows"`
-	Ready bool     `json:"ready"`
-	Says  string   `json:"says"`
+	Rows    []CSVRow `json:"rows"`
+	Ready   bool     `json:"ready"`
+	Summary string   `json:"summary"`
 }
 
 // PreviewRequirements says what a list of requirements would do. The list
@@ -123,7 +123,7 @@ func (a *Service) TakeRequirements(ctx context.Context, u state.User, id string,
 	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		p, all := f.readRequirements(c, file)
 		if !p.Ready {
-			return c, "", state.Invalid("file", "%s", p.Says)
+			return c, "", state.Invalid("file", "%s", p.Summary)
 		}
 		c.Requirements = all
 		return c, "Took the list " + file.Name, nil
@@ -137,46 +137,46 @@ func (f *snapshot) readRequirements(c curriculum.Curriculum, file exchange.TextF
 		err = exchange.Problems{file.Name + ": line 1: no column is called technique or name: give each row its technique"}
 	}
 	if err != nil {
-		p.Says = err.Error()
+		p.Summary = err.Error()
 		return p, nil
 	}
 	wrong := 0
 	next := curriculum.Curriculum{Ladder: c.Ladder, Rank: c.Rank}
 	for _, row := range s.Rows {
 		r, says := f.requirementRow(s, row)
-		line := CSVRow{Line: row.Line, Name: f.Library.Name(r.Technique), Says: says}
+		line := CSVRow{Line: row.Line, Name: f.Library.Name(r.Technique), Summary: says}
 		if says == "" {
 			before := len(next.Check(f.Ladders[c.Ladder], f.Library))
 			next.Requirements = append(next.Requirements, r)
 			if found := next.Check(f.Ladders[c.Ladder], f.Library); len(found) > before {
-				line.Says = found[len(found)-1].What
+				line.Summary = found[len(found)-1].What
 				next.Requirements = next.Requirements[:len(next.Requirements)-1]
 			}
 		}
-		if line.Wrong = line.Says != ""; line.Wrong {
+		if line.Wrong = line.Summary != ""; line.Wrong {
 			wrong++
 		} else if had, ok := c.Find(r.Technique); !ok {
-			line.Says = "Added: " + asks(r)
+			line.Summary = "Added: " + asks(r)
 		} else if asks(had) == asks(r) && had.Weight == r.Weight {
-			line.Says = "As it is"
+			line.Summary = "As it is"
 		} else {
-			line.Says = asks(had) + " → " + asks(r)
+			line.Summary = asks(had) + " → " + asks(r)
 		}
 		p.Rows = append(p.Rows, line)
 	}
 	for _, had := range c.Requirements {
 		if _, stays := next.Find(had.Technique); !stays {
-			p.Rows = append(p.Rows, CSVRow{Name: f.Library.Name(had.Technique), Says: "Taken out: it is not in the list"})
+			p.Rows = append(p.Rows, CSVRow{Name: f.Library.Name(had.Technique), Summary: "Taken out: it is not in the list"})
 		}
 	}
 	p.Ready = wrong == 0 && len(next.Requirements) > 0
 	switch {
 	case wrong > 0:
-		p.Says = fmt.Sprintf("%d of %d rows are wrong: mend them in the list, nothing is taken until then.", wrong, len(s.Rows))
+		p.Summary = fmt.Sprintf("%d of %d rows are wrong: mend them in the list, nothing is taken until then.", wrong, len(s.Rows))
 	case len(next.Requirements) == 0:
-		p.Says = file.Name + ": there is no row under the header."
+		p.Summary = file.Name + ": there is no row under the header."
 	default:
-		p.Says = fmt.Sprintf("%d requirements, in the order of the list.", len(next.Requirements))
+		p.Summary = fmt.Sprintf("%d requirements, in the order of the list.", len(next.Requirements))
 	}
 	return p, next.Requirements
 }

@@ -55,7 +55,7 @@ func (a *Service) BeginCurriculum(ctx context.Context, u state.User, n NewCurric
 			c.ID = l.ID + "-" + c.ID
 		}
 		id = c.ID
-		b.Says = fmt.Sprintf("Began version %d of the curriculum for %s", c.Version, l.Ranks[at].Name)
+		b.Summary = fmt.Sprintf("Began version %d of the curriculum for %s", c.Version, l.Ranks[at].Name)
 		return b.Put(documents.Curriculum, c.ID, c)
 	})
 	return id, change, err
@@ -82,7 +82,7 @@ type VersionPage struct {
 	Removed  []string             `json:"removed"`
 	Changed  []string             `json:"changed"`
 	Students []Affected           `json:"students" doc:"Everybody whose next rank it is"`
-	Says     string               `json:"says"`
+	Summary  string               `json:"summary"`
 }
 
 // Version compares a curriculum with the published one of its rank and with what
@@ -121,7 +121,7 @@ func (a *Service) Version(ctx context.Context, u state.User, id string) (Version
 		}
 		p.Students = append(p.Students, x)
 	}
-	p.Says = fmt.Sprintf("%d added, %d taken out, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
+	p.Summary = fmt.Sprintf("%d added, %d taken out, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
 	return p, nil
 }
 
@@ -183,7 +183,7 @@ func (a *Service) Publish(ctx context.Context, u state.User, id string, publishe
 				return state.Invalid("state", "%d students work on it, %s among them: it stays as it is for them. Make a new version to change it.", len(who), who[0].Name)
 			}
 			c.State = "draft"
-			b.Says = "Took back the curriculum for " + name
+			b.Summary = "Took back the curriculum for " + name
 			return b.Put(documents.Curriculum, id, c)
 		}
 		for _, x := range f.Audit(c) {
@@ -191,7 +191,7 @@ func (a *Service) Publish(ctx context.Context, u state.User, id string, publishe
 				return state.Invalid("state", "%s Take the repair, or take the technique out, then publish.", x.Cause)
 			}
 		}
-		b.Says = fmt.Sprintf("Published the curriculum for %s, version %d", name, c.Version)
+		b.Summary = fmt.Sprintf("Published the curriculum for %s, version %d", name, c.Version)
 		for _, old := range f.Curricula {
 			if old.Ladder != c.Ladder || old.Rank != c.Rank || old.ID == c.ID || old.State != "published" {
 				continue
@@ -321,7 +321,7 @@ type LadderLine struct {
 type OnwardLine struct {
 	Student string `json:"student"`
 	Name    string `json:"name"`
-	Says    string `json:"says"`
+	Summary string `json:"summary"`
 }
 
 // MoveOn puts a student on the ladder and the rank that the rule of their ladder
@@ -342,7 +342,7 @@ func (a *Service) MoveOn(ctx context.Context, u state.User, student string) (str
 			return state.Invalid("student", "%s has no rank %q any more: mend the rule of %s first", to, rank, from.Name)
 		}
 		p.Ladder, p.Rank, p.RankSince, p.Curriculum = to, rank, f.Today(), ""
-		b.Says = fmt.Sprintf("Moved %s on to %s, %s", p.Name, there.Name, rankName(there, rank))
+		b.Summary = fmt.Sprintf("Moved %s on to %s, %s", p.Name, there.Name, rankName(there, rank))
 		return b.Put(documents.Person, p.ID, p)
 	})
 }
@@ -461,7 +461,7 @@ func (a *Service) MakeUnits(ctx context.Context, u state.User, id string, tracks
 		if made == 0 {
 			return state.Invalid("curriculum", "every technique of it is in a unit already")
 		}
-		b.Says = fmt.Sprintf("Made %d units for %s", made, f.CurriculumLine(c).Rank)
+		b.Summary = fmt.Sprintf("Made %d units for %s", made, f.CurriculumLine(c).Rank)
 		return nil
 	})
 }

@@ -19,7 +19,7 @@ type StateLine struct {
 	Edit    string    `json:"edit"`
 	At      time.Time `json:"at"`
 	By      string    `json:"by"`
-	Says    string    `json:"says"`
+	Summary string    `json:"summary"`
 	Gone    bool      `json:"gone" doc:"The change took the record away"`
 	Current bool      `json:"current" doc:"It is as it is now"`
 }
@@ -39,7 +39,7 @@ func (a *Service) History(ctx context.Context, u state.User, kind RecordKind, id
 		return nil, err
 	}
 	for _, s := range states {
-		all = append(all, StateLine{s.Edit.ID, s.Edit.At, f.NameOf(s.Edit.By), s.Edit.Says, len(s.Body) == 0, documents.SameJSON(s.Body, now)})
+		all = append(all, StateLine{s.Edit.ID, s.Edit.At, f.NameOf(s.Edit.By), s.Edit.Summary, len(s.Body) == 0, documents.SameJSON(s.Body, now)})
 	}
 	return all, nil
 }
@@ -98,7 +98,7 @@ func (a *Service) StateAt(ctx context.Context, u state.User, kind RecordKind, id
 	if err != nil {
 		return StatePage{}, err
 	}
-	return StatePage{StateLine{s.Edit.ID, s.Edit.At, f.NameOf(s.Edit.By), s.Edit.Says, len(s.Body) == 0, documents.SameJSON(s.Body, now)}, diff(then, today)}, nil
+	return StatePage{StateLine{s.Edit.ID, s.Edit.At, f.NameOf(s.Edit.By), s.Edit.Summary, len(s.Body) == 0, documents.SameJSON(s.Body, now)}, diff(then, today)}, nil
 }
 
 // recordText is a record as Markdown; nothing for one that is not there.
@@ -195,7 +195,7 @@ func (a *Service) Restore(ctx context.Context, u state.User, kind RecordKind, id
 			return err
 		}
 		name := f.Set.Name(ref.Kind, value)
-		b.Says = "Restored " + name + " as of " + s.Edit.At.In(f.Zone).Format("2 Jan 2006, 15:04")
+		b.Summary = "Restored " + name + " as of " + s.Edit.At.In(f.Zone).Format("2 Jan 2006, 15:04")
 		b.PutBody(store.Write{Kind: ref.Kind, ID: id, Body: s.Body})
 		return nil
 	})

@@ -40,7 +40,7 @@ type ImportRow struct {
 	ID         string       `json:"id"`
 	Name       string       `json:"name"`
 	What       string       `json:"what" enum:"new,changed,same,wrong" doc:"Against what the library has"`
-	Says       string       `json:"says" doc:"What will happen to it"`
+	Summary    string       `json:"summary" doc:"What will happen to it"`
 	Changes    []string     `json:"changes" doc:"Fields that differ from the record of the same identifier"`
 	Wrong      []string     `json:"wrong" doc:"Why it cannot be taken, with the mend"`
 	Warnings   []string     `json:"warnings" doc:"Worth a look, but taken all the same"`
@@ -54,7 +54,7 @@ type ImportPreview struct {
 	Rows     []ImportRow `json:"rows"`
 	Problems []string    `json:"problems" doc:"What would be wrong with the library afterwards"`
 	Ready    bool        `json:"ready" doc:"It can be taken: nothing is open and nothing wrong"`
-	Says     string      `json:"says"`
+	Summary  string      `json:"summary"`
 }
 
 // PreviewImport says what an import would do. Nothing is written.
@@ -79,7 +79,7 @@ func (a *Service) TakeImport(ctx context.Context, u state.User, in LibraryImport
 	return state.KeepComputed(ctx, a.State, u, "The library", (*snapshot).importedInto, func(f *snapshot) error {
 		p, n, err := a.lookThrough(f, u, in)
 		if err == nil && !p.Ready {
-			err = state.Invalid("decisions", "%s", p.Says)
+			err = state.Invalid("decisions", "%s", p.Summary)
 		}
 		after = n
 		return err
@@ -185,7 +185,7 @@ func (f *snapshot) importRow(i int, file exchange.ReadFile, likeness *library.Li
 		switch {
 		case known && had.ID != r.Technique.ID:
 			row.What, row.Changes = "same", []string{}
-			row.Says = fmt.Sprintf("Was merged into %s before: nothing to do", had.Name)
+			row.Summary = fmt.Sprintf("Was merged into %s before: nothing to do", had.Name)
 		case !known:
 			for _, d := range likeness.Of(*r.Technique) {
 				row.Duplicates = append(row.Duplicates, f.pair(*r.Technique, d))
@@ -241,20 +241,20 @@ func (f *snapshot) settle(row *ImportRow) {
 	}
 	switch {
 	case d != nil && d.Do == "leave":
-		row.Says = "Left out"
+		row.Summary = "Left out"
 	case row.What == "wrong":
-		row.Open, row.Says = true, "Cannot be taken: mend the file, or leave it out"
-	case row.Says != "":
+		row.Open, row.Summary = true, "Cannot be taken: mend the file, or leave it out"
+	case row.Summary != "":
 	case d != nil && d.Do == "merge":
-		row.Says = "Merged into " + f.Library.Name(d.Into)
+		row.Summary = "Merged into " + f.Library.Name(d.Into)
 	case row.What == "same":
-		row.Says = "Nothing to do: the library has it as it is"
+		row.Summary = "Nothing to do: the library has it as it is"
 	case row.What == "changed":
-		row.Says = "Rewrites " + strings.Join(row.Changes, ", ")
+		row.Summary = "Rewrites " + strings.Join(row.Changes, ", ")
 	case len(row.Duplicates) > 0 && d == nil:
-		row.Open, row.Says = true, "Likely the same as "+row.Duplicates[0].Name+": decide"
+		row.Open, row.Summary = true, "Likely the same as "+row.Duplicates[0].Name+": decide"
 	default:
-		row.Says = "Added"
+		row.Summary = "Added"
 	}
 }
 
@@ -318,19 +318,19 @@ func (a *Service) judgeImport(f *snapshot, u state.User, in LibraryImport, n *in
 		if r.Open {
 			open++
 		}
-		word, _, _ := strings.Cut(r.Says, " ")
+		word, _, _ := strings.Cut(r.Summary, " ")
 		counts[word]++
 	}
 	p.Ready = open == 0 && len(p.Problems) == 0 && len(p.Rows) > 0
 	switch {
 	case len(p.Rows) == 0:
-		p.Says = "There is no record in these files: choose Markdown files, a zip of them, or a bundle."
+		p.Summary = "There is no record in these files: choose Markdown files, a zip of them, or a bundle."
 	case open > 0:
-		p.Says = fmt.Sprintf("%d of %d rows wait for a decision.", open, len(p.Rows))
+		p.Summary = fmt.Sprintf("%d of %d rows wait for a decision.", open, len(p.Rows))
 	case len(p.Problems) > 0:
-		p.Says = fmt.Sprintf("The library would not hold together: %s.", p.Problems[0])
+		p.Summary = fmt.Sprintf("The library would not hold together: %s.", p.Problems[0])
 	default:
-		p.Says = fmt.Sprintf("%d added, %d rewritten, %d merged, %d as they are, %d left out.", counts["Added"], counts["Rewrites"], counts["Merged"], counts["Nothing"]+counts["Was"], counts["Left"])
+		p.Summary = fmt.Sprintf("%d added, %d rewritten, %d merged, %d as they are, %d left out.", counts["Added"], counts["Rewrites"], counts["Merged"], counts["Nothing"]+counts["Was"], counts["Left"])
 	}
 }
 
@@ -369,7 +369,7 @@ func (n *incoming) write(f *snapshot, b *state.Change) error {
 			return err
 		}
 	}
-	b.Says = fmt.Sprintf("Imported %d records into the library", len(n.touched))
+	b.Summary = fmt.Sprintf("Imported %d records into the library", len(n.touched))
 	return nil
 }
 

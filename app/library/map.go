@@ -181,7 +181,7 @@ type ChainPage struct {
 	Steps   []ChainStep `json:"steps"`
 	Minutes int         `json:"minutes" doc:"To teach all of it"`
 	Reached []string    `json:"reached" doc:"Places that can be reached, when the goal cannot"`
-	Says    string      `json:"says"`
+	Summary string      `json:"summary"`
 }
 
 // ChainStep is one technique of a chain.
@@ -241,7 +241,7 @@ func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to
 	c, reached, ok := f.Library.Map(keep).Chain(start, goal, avoid, byMinutes)
 	out := ChainPage{Found: ok, Steps: []ChainStep{}, Minutes: c.Minutes, Reached: []string{}}
 	if !ok {
-		out.Says = fmt.Sprintf("No chain leads from %s to %s on this map.", f.placeName(start), name)
+		out.Summary = fmt.Sprintf("No chain leads from %s to %s on this map.", f.placeName(start), name)
 		for _, p := range reached {
 			out.Reached = append(out.Reached, f.placeName(p))
 		}
@@ -255,12 +255,12 @@ func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to
 		}
 		out.Steps = append(out.Steps, s)
 	}
-	out.Says = fmt.Sprintf("%d steps, %d minutes to teach.", len(out.Steps), out.Minutes)
+	out.Summary = fmt.Sprintf("%d steps, %d minutes to teach.", len(out.Steps), out.Minutes)
 	if len(out.Steps) == 1 {
-		out.Says = fmt.Sprintf("1 step, %d minutes to teach.", out.Minutes)
+		out.Summary = fmt.Sprintf("1 step, %d minutes to teach.", out.Minutes)
 	}
 	if len(out.Steps) == 0 {
-		out.Says = "You are there."
+		out.Summary = "You are there."
 	}
 	return out, nil
 }

@@ -139,7 +139,7 @@ func (a *Service) DeleteRecord(ctx context.Context, u state.User, kind RecordKin
 			}
 			return state.Invalid("id", "%s is spoken of by %s%s: take it out there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
 		}
-		b.Says = "Took " + name + " out of the library"
+		b.Summary = "Took " + name + " out of the library"
 		return b.Put(string(kind), id, nil)
 	})
 }
@@ -345,7 +345,7 @@ func (a *Service) MergeTechniques(ctx context.Context, u state.User, keep, drop 
 				return state.Invalid("drop", "the two are the whole choice of %s: take that set out first", s.Name)
 			}
 		}
-		b.Says = fmt.Sprintf("Merged %s into %s", d.Name, k.Name)
+		b.Summary = fmt.Sprintf("Merged %s into %s", d.Name, k.Name)
 		if err := b.Put(documents.Technique, k.ID, library.Merge(k, d, take)); err != nil {
 			return err
 		}

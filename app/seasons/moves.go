@@ -15,7 +15,7 @@ import (
 
 // Trial is what a move by hand would lead to.
 type Trial struct {
-	Says    string        `json:"says" doc:"The move, as what would be done"`
+	Summary string        `json:"summary" doc:"The move, as what would be done"`
 	Done    string        `json:"done" doc:"The same, as what was done"`
 	Before  float64       `json:"before"`
 	After   float64       `json:"after"`
@@ -45,7 +45,7 @@ func (a *Service) TryMove(ctx context.Context, u state.User, id string, v season
 	if err != nil {
 		return Trial{}, err
 	}
-	t := Trial{Says: f.moveWords(s, v, false), Done: f.moveWords(s, v, true), Breaks: f.newBreaches(p, *s.Plan, moved), Changes: f.changeLines(s, season.Diff(*s.Plan, moved)), Loses: []season.Gain{}, Gains: []season.Gain{}}
+	t := Trial{Summary: f.moveWords(s, v, false), Done: f.moveWords(s, v, true), Breaks: f.newBreaches(p, *s.Plan, moved), Changes: f.changeLines(s, season.Diff(*s.Plan, moved)), Loses: []season.Gain{}, Gains: []season.Gain{}}
 	var before, after []season.Covered
 	t.Before, before = season.Coverage(p, s.Plan.Placements)
 	t.After, after = season.Coverage(p, moved.Placements)
@@ -85,7 +85,7 @@ func (a *Service) MakeMove(ctx context.Context, u state.User, id string, v seaso
 			s.Pins = append(slices.Clone(s.Pins), *v.To)
 		}
 		s.Plan = &moved
-		b.Says = f.moveWords(s, v, true)
+		b.Summary = f.moveWords(s, v, true)
 		return b.Put(documents.Season, s.ID, s)
 	})
 }
@@ -181,10 +181,10 @@ func (a *Service) Pin(ctx context.Context, u state.User, id string, at season.Sp
 			return state.NotFound("class", at.Class)
 		}
 		s.Pins = slices.DeleteFunc(slices.Clone(s.Pins), func(p season.Spot) bool { return p == at })
-		b.Says = fmt.Sprintf("Let %s on %s move again", c.Name, s.DayOf(at.Week, c).Words())
+		b.Summary = fmt.Sprintf("Let %s on %s move again", c.Name, s.DayOf(at.Week, c).Words())
 		if pinned {
 			s.Pins = append(s.Pins, at)
-			b.Says = fmt.Sprintf("Pinned %s on %s", c.Name, s.DayOf(at.Week, c).Words())
+			b.Summary = fmt.Sprintf("Pinned %s on %s", c.Name, s.DayOf(at.Week, c).Words())
 		}
 		return b.Put(documents.Season, s.ID, s)
 	})
@@ -258,7 +258,7 @@ func (a *Service) Misses(ctx context.Context, u state.User, id string) (MissesPa
 // HelpLine is the one change that would help a student or a unit most.
 type HelpLine struct {
 	Found    bool         `json:"found"`
-	Says     string       `json:"says"`
+	Summary  string       `json:"summary"`
 	Move     *season.Move `json:"move,omitempty" doc:"What would be put where; what goes for it is taken out first"`
 	Out      *season.Move `json:"out,omitempty"`
 	Before   float64      `json:"before"`
@@ -284,20 +284,20 @@ func (a *Service) Help(ctx context.Context, u state.User, id, student, unit stri
 	h, ok := season.Helps(p, *s.Plan, student, unit)
 	line := HelpLine{Found: ok, Before: h.Before, After: h.After, Now: s.Plan.Coverage, Coverage: h.Coverage}
 	if !ok {
-		line.Says = "No single change that keeps the rules would raise it."
+		line.Summary = "No single change that keeps the rules would raise it."
 		return line, nil
 	}
 	c, _ := f.Class(h.Class)
 	in, _ := f.Unit(h.In.Unit)
 	at := season.Spot{Week: h.Week, Class: h.Class}
 	line.Move = &season.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}
-	line.Says = fmt.Sprintf("%s %s in %s on %s", titled(h.In.Kind), in.Name, c.Name, s.DayOf(h.Week, c).Words())
+	line.Summary = fmt.Sprintf("%s %s in %s on %s", titled(h.In.Kind), in.Name, c.Name, s.DayOf(h.Week, c).Words())
 	if h.Out != nil {
 		out, _ := f.Unit(h.Out.Unit)
 		line.Out = &season.Move{Unit: h.Out.Unit, From: &at}
-		line.Says += fmt.Sprintf(" instead of %s %s", h.Out.Kind, out.Name)
+		line.Summary += fmt.Sprintf(" instead of %s %s", h.Out.Kind, out.Name)
 	}
-	line.Says += "."
+	line.Summary += "."
 	return line, nil
 }
 
@@ -340,7 +340,7 @@ func (a *Service) TakeHelp(ctx context.Context, u state.User, id, student, unit 
 			x, _ := f.Unit(unit)
 			name = x.Name
 		}
-		b.Says = "Changed the plan for " + name
+		b.Summary = "Changed the plan for " + name
 		return b.Put(documents.Season, s.ID, s)
 	})
 }
@@ -415,10 +415,10 @@ func (a *Service) SetChance(ctx context.Context, u state.User, id, student, clas
 			return state.Invalid("chance", "%g is outside 0 to 1", *chance)
 		}
 		s.Chances = slices.DeleteFunc(slices.Clone(s.Chances), func(x academy.SetChance) bool { return x.Student == student && x.Class == class })
-		b.Says = fmt.Sprintf("Went back to the estimate for %s in %s", person.Name, c.Name)
+		b.Summary = fmt.Sprintf("Went back to the estimate for %s in %s", person.Name, c.Name)
 		if chance != nil {
 			s.Chances = append(s.Chances, academy.SetChance{Student: student, Class: class, Chance: *chance})
-			b.Says = fmt.Sprintf("Set the chance of %s in %s to %.0f %%", person.Name, c.Name, 100**chance)
+			b.Summary = fmt.Sprintf("Set the chance of %s in %s to %.0f %%", person.Name, c.Name, 100**chance)
 		}
 		return b.Put(documents.Season, s.ID, s)
 	})

@@ -58,7 +58,7 @@ func (a *Service) planAndKeep(ctx context.Context, u state.User, id string, seco
 			return err
 		}
 		s.Plan = &plan
-		b.Says = "Planned " + s.Name
+		b.Summary = "Planned " + s.Name
 		return b.Put(documents.Season, s.ID, s)
 	})
 	return plan, change, err
@@ -91,7 +91,7 @@ type PlanningState struct {
 	State    string  `json:"state" enum:"none,running,done,failed"`
 	Share    float64 `json:"share" doc:"Of the work wished for"`
 	Coverage float64 `json:"coverage" doc:"Of the best so far"`
-	Says     string  `json:"says,omitempty" doc:"What went wrong"`
+	Summary  string  `json:"summary,omitempty" doc:"What went wrong"`
 	Change   string  `json:"change,omitempty" doc:"For undo, when it is done"`
 }
 
@@ -158,7 +158,7 @@ func (a *Service) planning(ctx context.Context, u state.User, id string, seconds
 		return err
 	}()
 	if run.State, run.Share = "done", 1; err != nil {
-		run.State, run.Says = "failed", validation.Shorten(sentenceOf(err), 1900)
+		run.State, run.Summary = "failed", validation.Shorten(sentenceOf(err), 1900)
 	}
 	report()
 }
@@ -181,9 +181,9 @@ func (a *Service) Planning(ctx context.Context, u state.User, id string) (Planni
 		return PlanningState{}, err
 	}
 	if p.State == "running" && time.Since(p.Seen) > mostSilent {
-		return PlanningState{State: "failed", Says: "The server that planned it stopped. Plan again."}, nil
+		return PlanningState{State: "failed", Summary: "The server that planned it stopped. Plan again."}, nil
 	}
-	return PlanningState{p.State, p.Share, p.Coverage, p.Says, p.Change}, nil
+	return PlanningState{p.State, p.Share, p.Coverage, p.Summary, p.Change}, nil
 }
 
 // StopPlanning ends a run with the best it has found.
@@ -305,7 +305,7 @@ func (a *Service) TakeWay(ctx context.Context, u state.User, id, school, mode st
 			}
 		}
 		s.Plan = &plan
-		b.Says = "Planned " + s.Name + " as " + school + ", " + mode
+		b.Summary = "Planned " + s.Name + " as " + school + ", " + mode
 		return b.Put(documents.Season, s.ID, s)
 	})
 }

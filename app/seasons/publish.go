@@ -180,7 +180,7 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (P
 			b.Letters = append(b.Letters, store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text, Made: b.At})
 			done.Told = append(done.Told, n.Name)
 		}
-		b.Says = "Published " + s.Name
+		b.Summary = "Published " + s.Name
 		return b.Put(documents.Season, s.ID, s)
 	})
 	if err != nil {

@@ -30,7 +30,7 @@ type Happening struct {
 // Proposal is a repair before it is taken.
 type Proposal struct {
 	What    Happening    `json:"what"`
-	Says    string       `json:"says"`
+	Summary string       `json:"summary"`
 	Before  float64      `json:"before"`
 	Broken  float64      `json:"broken" doc:"Coverage if nothing were mended"`
 	After   float64      `json:"after"`
@@ -60,7 +60,7 @@ func (a *Service) ProposeRepair(ctx context.Context, u state.User, id string, h 
 		return Proposal{}, err
 	}
 	r := m.repaired
-	p := Proposal{What: h, Says: m.says, Before: r.Before, Broken: r.Broken, After: r.Plan.Coverage, Anew: max(r.Anew, r.Plan.Coverage), Fewest: r.Fewest, Changes: f.changeLines(m.season, r.Changes)}
+	p := Proposal{What: h, Summary: m.says, Before: r.Before, Broken: r.Broken, After: r.Plan.Coverage, Anew: max(r.Anew, r.Plan.Coverage), Fewest: r.Fewest, Changes: f.changeLines(m.season, r.Changes)}
 	return p, nil
 }
 
@@ -87,7 +87,7 @@ func (a *Service) TakeSeasonRepair(ctx context.Context, u state.User, id string,
 		return err
 	}, func(_ *snapshot, b *state.Change) error {
 		m.season.Plan = &m.repaired.Plan
-		b.Says = m.says + " and repaired the plan"
+		b.Summary = m.says + " and repaired the plan"
 		if m.coach != nil {
 			if err := b.Put(documents.Person, m.coach.ID, *m.coach); err != nil {
 				return err

@@ -36,10 +36,10 @@ type SeasonPage struct {
 
 // ScoreLine is one thing the goal full counts.
 type ScoreLine struct {
-	Name   string  `json:"name"`
-	Value  float64 `json:"value" doc:"0 to 1"`
-	Weight float64 `json:"weight" doc:"A whole point of it is worth so many points of coverage"`
-	Says   string  `json:"says"`
+	Name    string  `json:"name"`
+	Value   float64 `json:"value" doc:"0 to 1"`
+	Weight  float64 `json:"weight" doc:"A whole point of it is worth so many points of coverage"`
+	Summary string  `json:"summary"`
 }
 
 // WantedLine is a unit wanted by a week.
@@ -355,7 +355,7 @@ type WhyPage struct {
 	Bound    float64    `json:"bound"`
 	LeadWhy  []CoachWhy `json:"lead_why"`
 	Expected float64    `json:"expected" doc:"How many students are expected that night"`
-	Night    string     `json:"night" doc:"The occurrence"`
+	Session  string     `json:"session" doc:"The occurrence"`
 }
 
 // WhyItem explains one unit of it.
@@ -404,7 +404,7 @@ func (a *Service) Why(ctx context.Context, u state.User, id string, week int, cl
 	if s.Plan != nil {
 		dummy.Breaks = f.breaksIn(p, *s.Plan)
 	}
-	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Night: academy.Occurrence(class, s.DayOf(week, c))}
+	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Session: academy.Occurrence(class, s.DayOf(week, c))}
 	for _, st := range p.Students {
 		page.Expected += st.Chance[class]
 	}

@@ -134,10 +134,10 @@ func (a *Service) SaveTrack(ctx context.Context, u state.User, t academy.Track, 
 // read at; a record without an identifier is new and gets one of its name.
 func (f *snapshot) keptAs(b *state.Change, kind, given, name string, version int) (string, error) {
 	if given == "" {
-		b.Says = fmt.Sprintf("Added the %s %s", kind, name)
+		b.Summary = fmt.Sprintf("Added the %s %s", kind, name)
 		return freshID(name, func(id string) bool { return f.Version(kind, id) != 0 }), nil
 	}
-	b.Says = fmt.Sprintf("Changed the %s %s", kind, name)
+	b.Summary = fmt.Sprintf("Changed the %s %s", kind, name)
 	switch f.Version(kind, given) {
 	case 0:
 		return "", state.NotFound(kind, given)
@@ -194,7 +194,7 @@ func (a *Service) RemoveClass(ctx context.Context, u state.User, id string) (str
 				}
 			}
 		}
-		b.Says = "Took out the class " + c.Name
+		b.Summary = "Took out the class " + c.Name
 		return b.Put(documents.Class, id, nil)
 	})
 }
@@ -215,9 +215,9 @@ func (a *Service) SaveCoach(ctx context.Context, u state.User, id string, email 
 		if email != "" && !academy.Address(email) {
 			return state.Invalid("email", "%.80q is not one address such as name@example.net", email)
 		}
-		b.Says = "Changed the terms of " + p.Name
+		b.Summary = "Changed the terms of " + p.Name
 		if p.Coach == nil {
-			b.Says = "Made " + p.Name + " a coach"
+			b.Summary = "Made " + p.Name + " a coach"
 		}
 		p.Coach, p.Email = &t, email
 		return b.Put(documents.Person, id, p)
@@ -242,7 +242,7 @@ func (a *Service) RemoveCoach(ctx context.Context, u state.User, id string) (str
 			}
 		}
 		p.Coach = nil
-		b.Says = p.Name + " is no coach any more"
+		b.Summary = p.Name + " is no coach any more"
 		return b.Put(documents.Person, id, p)
 	})
 }
@@ -262,17 +262,17 @@ func (a *Service) SetClosures(ctx context.Context, u state.User, id string, clos
 		if err := state.InvalidAll(s.Check(f.Classes)); err != nil {
 			return err
 		}
-		b.Says = fmt.Sprintf("Set the closures of %s: %d", s.Name, len(closures))
+		b.Summary = fmt.Sprintf("Set the closures of %s: %d", s.Name, len(closures))
 		return b.Put(documents.Season, s.ID, s)
 	})
 }
 
 // TimetableRow is one class an imported timetable would bring.
 type TimetableRow struct {
-	Line  int           `json:"line,omitempty"`
-	Class academy.Class `json:"class"`
-	Says  string        `json:"says" doc:"What will happen"`
-	Wrong string        `json:"wrong,omitempty" doc:"Why not, and the mend"`
+	Line    int           `json:"line,omitempty"`
+	Class   academy.Class `json:"class"`
+	Summary string        `json:"summary" doc:"What will happen"`
+	Wrong   string        `json:"wrong,omitempty" doc:"Why not, and the mend"`
 }
 
 // TimetablePreview is what an imported timetable would do, row by row.
@@ -346,15 +346,15 @@ func (p *TimetablePreview) row(f *snapshot, line int, c academy.Class, named, tr
 			c.Track, named = t.ID, ""
 		}
 	}
-	row := TimetableRow{Line: line, Class: c, Says: "Added"}
+	row := TimetableRow{Line: line, Class: c, Summary: "Added"}
 	if named != "" {
 		row.Wrong = fmt.Sprintf("There is no track %q: add it first, or write another.", named)
 	}
 	for _, had := range f.Classes {
 		if had.Name == c.Name && had.Weekday == c.Weekday && had.Start == c.Start {
-			row.Class.ID, row.Says = had.ID, "Is there already: changed to this"
+			row.Class.ID, row.Summary = had.ID, "Is there already: changed to this"
 			if had.Track == c.Track && had.Minutes == c.Minutes && had.TeachMinutes == c.TeachMinutes && had.Mat == c.Mat {
-				row.Says = "Is there already"
+				row.Summary = "Is there already"
 			}
 		}
 	}
@@ -364,7 +364,7 @@ func (p *TimetablePreview) row(f *snapshot, line int, c academy.Class, named, tr
 	switch {
 	case row.Wrong != "":
 		p.Wrong++
-		row.Says = ""
+		row.Summary = ""
 	case row.Class.ID == "":
 		p.New++
 	}
@@ -395,7 +395,7 @@ func (a *Service) TakeTimetable(ctx context.Context, u state.User, file exchange
 				return err
 			}
 		}
-		b.Says = fmt.Sprintf("Brought in a timetable: %d classes", len(p.Rows))
+		b.Summary = fmt.Sprintf("Brought in a timetable: %d classes", len(p.Rows))
 		return nil
 	})
 }

@@ -172,7 +172,7 @@ func (a *Service) RemoveUnit(ctx context.Context, u state.User, id string) (stri
 			}
 			return state.Invalid("unit", "%s stays: %s %s. %s", x.Name, used[0].who, used[0].how, mend)
 		}
-		b.Says = "Took out the unit " + x.Name
+		b.Summary = "Took out the unit " + x.Name
 		return b.Put(documents.Unit, id, nil)
 	})
 }

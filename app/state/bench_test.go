@@ -2,6 +2,7 @@ package state_test
 
 import (
 	"os"
+	"slices"
 	"strconv"
 	"testing"
 	"time"
@@ -28,7 +29,9 @@ func BenchmarkFirstRead(b *testing.B) {
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(b))
 	_, err = a.Academies.Import(b.Context(), bundle)
 	require.NoError(b, err)
-	require.NoError(b, s.Append(b.Context(), w.ID, events...))
+	for some := range slices.Chunk(events, 4000) {
+		require.NoError(b, s.Append(b.Context(), w.ID, some...))
+	}
 	b.ReportAllocs()
 	for b.Loop() {
 		st := state.New(s, func() time.Time { return now }, time.UTC, nil)

@@ -109,9 +109,9 @@ func (a *State) KeepRecord(ctx context.Context, u User, kind, id, name string, v
 		if err := InvalidAll(check(f)); err != nil {
 			return err
 		}
-		b.Says = "Changed " + name
+		b.Summary = "Changed " + name
 		if version == 0 {
-			b.Says = "Added " + name
+			b.Summary = "Added " + name
 		}
 		return b.Put(kind, id, body)
 	})

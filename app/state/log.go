@@ -195,13 +195,15 @@ type builder struct {
 	freshSession map[*Session]bool
 	freshStudent map[*studentLog]bool
 	newReports   bool
+	whole        bool     // there was nothing before: whatever there is, is fresh
+	last         *Session // the one asked for last: attendances come session by session
 }
 
 // after begins the next log.
 func after(had *Log) *builder {
 	next := *had
 	next.classes, next.students, next.placements = cloned(had.classes), cloned(had.students), cloned(had.placements)
-	return &builder{&next, map[*classLog]bool{}, map[*Session]bool{}, map[*studentLog]bool{}, false}
+	return &builder{Log: &next, freshClass: map[*classLog]bool{}, freshSession: map[*Session]bool{}, freshStudent: map[*studentLog]bool{}, whole: had.Last == 0}
 }
 
 func cloned[K comparable, V any](m map[K]V) map[K]V {
@@ -222,8 +224,15 @@ func (b *builder) done(last int64) *Log {
 }
 
 func (b *builder) session(class string, on calendar.Day) *Session {
+	if b.last == nil || b.last.On != on || b.last.Class != class {
+		b.last = b.findSession(class, on)
+	}
+	return b.last
+}
+
+func (b *builder) findSession(class string, on calendar.Day) *Session {
 	c := b.classes[class]
-	if c == nil || !b.freshClass[c] {
+	if c == nil || !b.whole && !b.freshClass[c] {
 		next := &classLog{}
 		if c != nil {
 			next.sessions = slices.Clone(c.sessions)
@@ -240,7 +249,7 @@ func (b *builder) session(class string, on calendar.Day) *Session {
 		return s
 	}
 	s := c.sessions[i]
-	if !b.freshSession[s] {
+	if !b.whole && !b.freshSession[s] {
 		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here)}
 		c.sessions[i], b.freshSession[s] = s, true
 	}
@@ -249,7 +258,7 @@ func (b *builder) session(class string, on calendar.Day) *Session {
 
 func (b *builder) student(id string) *studentLog {
 	s := b.students[id]
-	if s == nil || !b.freshStudent[s] {
+	if s == nil || !b.whole && !b.freshStudent[s] {
 		next := &studentLog{}
 		if s != nil {
 			next.visits, next.checks = slices.Clone(s.visits), slices.Clone(s.checks)

@@ -11,37 +11,37 @@ import (
 	"vereda/core/season"
 )
 
-// Tick is one class on the week strip.
-type Tick struct {
-	Night  string `json:"night"`
-	Name   string `json:"name"`
-	Track  string `json:"track"`
-	Start  string `json:"start"`
-	At     int    `json:"at" doc:"Minutes after midnight"`
-	Length int    `json:"length" doc:"Minutes"`
-	State  string `json:"state" enum:"ready,no coach,not planned,not recorded,recorded,closed"`
-	Lead   string `json:"lead,omitempty"`
-	Mine   bool   `json:"mine" doc:"The one who asks leads it"`
-	Says   string `json:"says" doc:"What it teaches, in words"`
+// ClassSummary is one class on the week strip.
+type ClassSummary struct {
+	Session string `json:"session"`
+	Name    string `json:"name"`
+	Track   string `json:"track"`
+	Start   string `json:"start"`
+	At      int    `json:"at" doc:"Minutes after midnight"`
+	Length  int    `json:"length" doc:"Minutes"`
+	State   string `json:"state" enum:"ready,no coach,not planned,not recorded,recorded,closed"`
+	Lead    string `json:"lead,omitempty"`
+	Mine    bool   `json:"mine" doc:"The one who asks leads it"`
+	Summary string `json:"summary" doc:"What it teaches, in words"`
 }
 
-func (f *Snapshot) Summary(c academy.Class, on, today calendar.Day, u User) Tick {
+func (f *Snapshot) Summary(c academy.Class, on, today calendar.Day, u User) ClassSummary {
 	var h, m int
 	fmt.Sscanf(c.Start, "%d:%d", &h, &m)
 	n := f.SessionPlan(c, on)
-	t := Tick{Night: academy.Occurrence(c.ID, on), Name: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, At: h*60 + m, Length: c.Minutes, State: "ready", Lead: f.NameOf(n.Lead), Mine: n.Lead != "" && n.Lead == u.Person}
+	t := ClassSummary{Session: academy.Occurrence(c.ID, on), Name: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, At: h*60 + m, Length: c.Minutes, State: "ready", Lead: f.NameOf(n.Lead), Mine: n.Lead != "" && n.Lead == u.Person}
 	for i, it := range n.Items {
 		unit, _ := f.Unit(it.Unit)
 		if i > 0 {
-			t.Says += ", "
+			t.Summary += ", "
 		}
-		t.Says += it.Kind + " " + unit.Name
+		t.Summary += it.Kind + " " + unit.Name
 	}
 	switch {
 	case f.Reported(c.ID, on):
 		t.State = "recorded"
 	case n.Closed != "":
-		t.State, t.Says = "closed", n.Closed
+		t.State, t.Summary = "closed", n.Closed
 	case on < today:
 		t.State = "not recorded"
 	case len(n.Items) == 0:

@@ -268,7 +268,7 @@ func (s *State) Change(ctx context.Context, u User, decide func(*Snapshot, *Chan
 		if err := decide(snapshot, c); err != nil {
 			return "", err
 		}
-		c.Says = validation.Shorten(c.Says, mostSays)
+		c.Summary = validation.Shorten(c.Summary, mostSays)
 		id, err := s.Store.Commit(ctx, u.Academy, snapshot.Revision, c.Batch)
 		if err == nil {
 			s.changed(u.Academy)

@@ -11,12 +11,12 @@ import (
 
 // EditLine is one change as the list of changes shows it.
 type EditLine struct {
-	ID     string    `json:"id"`
-	At     time.Time `json:"at"`
-	By     string    `json:"by"`
-	Says   string    `json:"says"`
-	Undone bool      `json:"undone"`
-	Undoes bool      `json:"undoes" doc:"It takes another one back"`
+	ID      string    `json:"id"`
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Summary string    `json:"summary"`
+	Undone  bool      `json:"undone"`
+	Undoes  bool      `json:"undoes" doc:"It takes another one back"`
 }
 
 // Edits lists the newest changes.
@@ -31,7 +31,7 @@ func (a *State) Edits(ctx context.Context, u User) ([]EditLine, error) {
 	}
 	all := []EditLine{}
 	for _, e := range edits {
-		all = append(all, EditLine{e.ID, e.At, f.NameOf(e.By), e.Says, e.Undone, e.Undoes != ""})
+		all = append(all, EditLine{e.ID, e.At, f.NameOf(e.By), e.Summary, e.Undone, e.Undoes != ""})
 	}
 	return all, nil
 }
@@ -50,7 +50,7 @@ func (a *State) Undo(ctx context.Context, u User, id string) (string, error) {
 		return "", Forbidden("Only the head instructor undoes what somebody else changed.")
 	}
 	if e.Undone {
-		return "", Invalid("change", "%q is undone already", e.Says)
+		return "", Invalid("change", "%q is undone already", e.Summary)
 	}
 	keys := make([][2]string, len(e.Parts))
 	for i, part := range e.Parts {
@@ -64,21 +64,21 @@ func (a *State) Undo(ctx context.Context, u User, id string) (string, error) {
 		writes := map[documents.Ref]any{}
 		for i, part := range e.Parts {
 			if !documents.SameJSON(now[keys[i]], part.After) {
-				return Invalid("change", "%q cannot be undone: it was changed again since. Undo the later change first.", e.Says)
+				return Invalid("change", "%q cannot be undone: it was changed again since. Undo the later change first.", e.Summary)
 			}
 			ref := documents.Ref{Kind: part.Kind, ID: part.ID}
 			writes[ref] = nil
 			if len(part.Before) > 0 {
 				if writes[ref], err = documents.Parse(part.Kind, part.Before); err != nil {
-					return Invalid("change", "%q cannot be undone: what was there before cannot be read any more", e.Says)
+					return Invalid("change", "%q cannot be undone: what was there before cannot be read any more", e.Summary)
 				}
 			}
 			b.PutBody(store.Write{Kind: part.Kind, ID: part.ID, Body: part.Before})
 		}
 		if err := f.Hanging(writes); err != nil {
-			return Invalid("change", "%q cannot be undone: %v.", e.Says, err)
+			return Invalid("change", "%q cannot be undone: %v.", e.Summary, err)
 		}
-		b.Says, b.Undoes = "Undid: "+e.Says, id
+		b.Summary, b.Undoes = "Undid: "+e.Summary, id
 		return nil
 	})
 }

@@ -141,16 +141,16 @@ type CheckLine struct {
 
 // StudentPage is everything about one student.
 type StudentPage struct {
-	Person    state.PersonLine `json:"person"`
-	Ladder    string           `json:"ladder"`
-	Since     calendar.Day     `json:"since"`
-	Readiness ledger.Readiness `json:"readiness"`
-	Next      string           `json:"next,omitempty"`
-	Standing  []StandingLine   `json:"standing"`
-	Checks    []CheckLine      `json:"checks"`
-	Chances   []state.Chance   `json:"chances"`
-	Classes   int              `json:"classes" doc:"Attended in all"`
-	Upcoming  []state.Tick     `json:"upcoming" doc:"Classes of the next seven days that touch something missing"`
+	Person    state.PersonLine     `json:"person"`
+	Ladder    string               `json:"ladder"`
+	Since     calendar.Day         `json:"since"`
+	Readiness ledger.Readiness     `json:"readiness"`
+	Next      string               `json:"next,omitempty"`
+	Standing  []StandingLine       `json:"standing"`
+	Checks    []CheckLine          `json:"checks"`
+	Chances   []state.Chance       `json:"chances"`
+	Classes   int                  `json:"classes" doc:"Attended in all"`
+	Upcoming  []state.ClassSummary `json:"upcoming" doc:"Classes of the next seven days that touch something missing"`
 }
 
 // StudentPage shows a student. A student sees only their own.
@@ -164,7 +164,7 @@ func (a *Service) StudentPage(ctx context.Context, u state.User, id string) (Stu
 		return StudentPage{}, state.NotFound("student", id)
 	}
 	on := f.Today()
-	page := StudentPage{Person: f.Line(p, u, on), Ladder: f.Ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.Readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []state.Chance{}, Classes: len(f.Visits(id)), Upcoming: []state.Tick{}}
+	page := StudentPage{Person: f.Line(p, u, on), Ladder: f.Ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.Readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []state.Chance{}, Classes: len(f.Visits(id)), Upcoming: []state.ClassSummary{}}
 	asked, next, hasNext := f.CurriculumFor(p)
 	if hasNext {
 		page.Next = next.Name
@@ -232,7 +232,7 @@ func (f *snapshot) upcoming(page *StudentPage, u state.User, on calendar.Day) {
 			}
 			if len(touches) > 0 {
 				t := f.Summary(c, d, on, u)
-				t.Says = strings.Join(touches, ", ")
+				t.Summary = strings.Join(touches, ", ")
 				page.Upcoming = append(page.Upcoming, t)
 			}
 		}

@@ -46,8 +46,8 @@ func tonight(d *device) (evening, error) {
 		var week []struct {
 			On      calendar.Day `json:"on"`
 			Classes []struct {
-				Night string `json:"night"`
-				State string `json:"state"`
+				Session string `json:"session"`
+				State   string `json:"state"`
 			} `json:"classes"`
 		}
 		if err := json.Unmarshal(text, &week); err != nil {
@@ -57,7 +57,7 @@ func tonight(d *device) (evening, error) {
 			if day.On != today-calendar.Day(back) || len(day.Classes) == 0 {
 				continue
 			}
-			e := evening{class: day.Classes[0].Night, day: day.On}
+			e := evening{class: day.Classes[0].Session, day: day.On}
 			text, _, err := d.send("GET", "/api/classes/"+e.class, nil)
 			if err != nil {
 				return e, err

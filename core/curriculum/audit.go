@@ -61,11 +61,11 @@ type Finding struct {
 
 // Repair is one change that would settle a finding.
 type Repair struct {
-	Says   string     `json:"says" doc:"The repair in words, as on its button"`
-	Add    []Addition `json:"add,omitempty"`
-	Remove []string   `json:"remove,omitempty"`
-	Lower  Lowering   `json:"lower,omitzero"`
-	Swap   Swap       `json:"swap,omitzero"`
+	Summary string     `json:"summary" doc:"The repair in words, as on its button"`
+	Add     []Addition `json:"add,omitempty"`
+	Remove  []string   `json:"remove,omitempty"`
+	Lower   Lowering   `json:"lower,omitzero"`
+	Swap    Swap       `json:"swap,omitzero"`
 }
 
 // Addition is a technique to require.
@@ -164,7 +164,7 @@ func (k Case) Audit() []Finding {
 			t, ok := k.Library.Technique(id)
 			if !ok {
 				a.add(Finding{Kind: Unknown, Severity: Blocks, Technique: id, Cause: fmt.Sprintf("%q is not in the library.", id),
-					Repair: &Repair{Remove: []string{id}, Says: "Take it out of this rank"}})
+					Repair: &Repair{Remove: []string{id}, Summary: "Take it out of this rank"}})
 				continue
 			}
 			a.prerequisites(r, t)
@@ -270,7 +270,7 @@ func (a *audit) prerequisites(r Requirement, t library.Technique) {
 // bring requires a technique with what it stands on, as far as that is not required
 // by then; what stands on less comes first.
 func (a *audit) bring(t library.Technique, rung Rung, before string) *Repair {
-	r := &Repair{Says: fmt.Sprintf("Require %s here, %s", t.Name, rung)}
+	r := &Repair{Summary: fmt.Sprintf("Require %s here, %s", t.Name, rung)}
 	for _, id := range append(a.Library.Needs(t.ID), t.ID) {
 		if x, ok := a.Library.Technique(id); ok && !a.byThen(id) {
 			r.Add = append(r.Add, Addition{x.ID, rung, x.Taught != "", before})
@@ -278,7 +278,7 @@ func (a *audit) bring(t library.Technique, rung Rung, before string) *Repair {
 	}
 	slices.SortStableFunc(r.Add, func(x, y Addition) int { return a.depth(x.Technique) - a.depth(y.Technique) })
 	if n := len(r.Add); n > 1 {
-		r.Says += fmt.Sprintf(", with the %d it stands on", n-1)
+		r.Summary += fmt.Sprintf(", with the %d it stands on", n-1)
 	}
 	return r
 }
@@ -303,7 +303,7 @@ func (a *audit) student() safety.Person {
 }
 
 func (a *audit) allowed(t library.Technique) {
-	out := &Repair{Remove: []string{t.ID}, Says: "Take it out of this rank"}
+	out := &Repair{Remove: []string{t.ID}, Summary: "Take it out of this rank"}
 	for _, refused := range safety.GateRefusals(a.student(), t.Risks, a.Gates) {
 		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is not allowed at this rank: %s.", t.Name, refused.Why), Repair: out})
 	}
@@ -329,7 +329,7 @@ func (a *audit) forks(t library.Technique) {
 // answering requires an answer, and the answers to its own forks; nil when that
 // would never end.
 func (a *audit) answering(answer library.Technique) *Repair {
-	r := &Repair{Says: fmt.Sprintf("Require %s here, met", answer.Name)}
+	r := &Repair{Summary: fmt.Sprintf("Require %s here, met", answer.Name)}
 	queue := []library.Technique{answer}
 	in := map[string]bool{answer.ID: true}
 	for len(queue) > 0 {
@@ -347,7 +347,7 @@ func (a *audit) answering(answer library.Technique) *Repair {
 		}
 	}
 	if n := len(r.Add); n > 1 {
-		r.Says += fmt.Sprintf(", with %d more that answer in turn", n-1)
+		r.Summary += fmt.Sprintf(", with %d more that answer in turn", n-1)
 	}
 	return r
 }
@@ -363,7 +363,7 @@ func (a *audit) drills(r Requirement, t library.Technique) {
 		return d.Resistance >= 3 || d.Form == "situational rounds" || d.Form == "live"
 	}) {
 		a.add(Finding{Kind: NoDrill, Severity: Weakens, Technique: t.ID, Cause: fmt.Sprintf("%s is asked for %s, and no drill of it goes beyond resistance 2.", t.Name, r.Rung),
-			Repair: &Repair{Lower: Lowering{r.Technique, Passed}, Says: "Ask for passed instead"}})
+			Repair: &Repair{Lower: Lowering{r.Technique, Passed}, Summary: "Ask for passed instead"}})
 	}
 }
 
@@ -375,7 +375,7 @@ func (a *audit) duplicates(r Requirement, t library.Technique) {
 		}
 		if had, ok := other.Find(r.Technique); ok && had.Rung.Step() >= r.Rung.Step() && (had.BothSides || !r.BothSides) {
 			a.add(Finding{Kind: Duplicate, Severity: Notice, Technique: t.ID, Cause: fmt.Sprintf("%s is already asked for at %s, %s.", t.Name, a.Ladder.Ranks[at].Name, had.Rung),
-				Repair: &Repair{Remove: []string{t.ID}, Says: "Take it out of this rank"}})
+				Repair: &Repair{Remove: []string{t.ID}, Summary: "Take it out of this rank"}})
 		}
 	}
 }
@@ -391,7 +391,7 @@ func (a *audit) house(r Requirement, t library.Technique) {
 		f := Finding{Kind: AgainstHouse, Severity: Weakens, Technique: t.ID, Other: s.House,
 			Cause: fmt.Sprintf("Of “%s” the house teaches %s first: %s", s.Name, a.Library.Name(s.House), s.Reason)}
 		if !a.houseElsewhere(t.ID, s.House) {
-			f.Repair = &Repair{Swap: Swap{t.ID, s.House}, Says: "Ask for " + a.Library.Name(s.House) + " instead"}
+			f.Repair = &Repair{Swap: Swap{t.ID, s.House}, Summary: "Ask for " + a.Library.Name(s.House) + " instead"}
 		}
 		a.add(f)
 	}
@@ -569,12 +569,12 @@ func (a *audit) closing(missing []string) *Repair {
 			}
 		}
 	}
-	r := &Repair{Says: fmt.Sprintf("Require %s here, met", a.Library.Name(order[0]))}
+	r := &Repair{Summary: fmt.Sprintf("Require %s here, met", a.Library.Name(order[0]))}
 	for _, id := range order {
 		r.Add = append(r.Add, Addition{Technique: id, Rung: Met})
 	}
 	if n := len(order); n > 1 {
-		r.Says += fmt.Sprintf(", and %d more answers", n-1)
+		r.Summary += fmt.Sprintf(", and %d more answers", n-1)
 	}
 	return r
 }
@@ -589,7 +589,7 @@ func (a *audit) time() {
 	}
 	f := Finding{Kind: Time, Severity: Weakens, Cause: fmt.Sprintf("It needs %d minutes and a typical student of this rank is offered %d in the least time: %d too many.", b.Needed, b.Offered, b.Needed-b.Offered)}
 	if len(b.Cut) > 0 {
-		f.Repair = &Repair{Remove: b.Cut, Says: fmt.Sprintf("Take out the %d of least weight that make it fit", len(b.Cut))}
+		f.Repair = &Repair{Remove: b.Cut, Summary: fmt.Sprintf("Take out the %d of least weight that make it fit", len(b.Cut))}
 	}
 	a.add(f)
 }

@@ -84,9 +84,9 @@ func TestNoRepairAddsOneOfItsKind(t *testing.T) {
 			after.Curriculum = k.Curriculum.Take(*f.Repair)
 			found := after.Audit()
 			for _, g := range found {
-				require.NotEqual(t, f.ID, g.ID, "%s is settled by %q", f.ID, f.Repair.Says)
+				require.NotEqual(t, f.ID, g.ID, "%s is settled by %q", f.ID, f.Repair.Summary)
 				if g.Kind == f.Kind {
-					require.True(t, slices.ContainsFunc(before, func(h Finding) bool { return h.ID == g.ID }), "%q brings in %s", f.Repair.Says, g.ID)
+					require.True(t, slices.ContainsFunc(before, func(h Finding) bool { return h.ID == g.ID }), "%q brings in %s", f.Repair.Summary, g.ID)
 				}
 			}
 		}

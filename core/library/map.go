@@ -112,7 +112,7 @@ type Funnel struct {
 type Reaction struct {
 	Technique string `json:"technique"`
 	Fork      string `json:"fork"`
-	Says      Text   `json:"says"`
+	Summary   Text   `json:"summary"`
 	Answer    string `json:"answer,omitempty" doc:"The answer the library has and this map has not"`
 }
 

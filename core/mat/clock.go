@@ -6,10 +6,10 @@ import (
 	"vereda/core/library"
 )
 
-// Tick is one stretch of the class clock. A sound marks the end of each.
-type Tick struct {
+// Stretch is one stretch of the class clock. A sound marks the end of each.
+type Stretch struct {
 	Segment string `json:"segment"`
-	Says    string `json:"says" doc:"The large word on the wall"`
+	Summary string `json:"summary" doc:"The large word on the wall"`
 	Detail  string `json:"detail,omitempty"`
 	Seconds int    `json:"seconds"`
 	Round   int    `json:"round" doc:"Round of the rotation, from 1; 0 outside of it"`
@@ -20,8 +20,8 @@ type Tick struct {
 // sides is cut into four equal turns: each partner on each side. Situational
 // and live segments are cut into rounds of three minutes. Each drilled segment
 // takes the next round of the rotation, each live round one more. The stretches of a segment add up to its minutes.
-func Clock(f Fitted, technique func(id string) (library.Technique, bool)) []Tick {
-	all := []Tick{}
+func Clock(f Fitted, technique func(id string) (library.Technique, bool)) []Stretch {
+	all := []Stretch{}
 	round := 0
 	for _, s := range f.Segments {
 		total := s.Minutes * 60
@@ -40,7 +40,7 @@ func Clock(f Fitted, technique func(id string) (library.Technique, bool)) []Tick
 				all = append(all, share(s, total, len(turns), i, round, turn, t.Name)...)
 			}
 		default:
-			all = append(all, Tick{Segment: s.ID, Says: s.Name, Seconds: total})
+			all = append(all, Stretch{Segment: s.ID, Summary: s.Name, Seconds: total})
 		}
 	}
 	return all
@@ -51,7 +51,7 @@ const leastTurn = 5
 
 // share is the i-th of n equal parts of a segment, followed by the changeover
 // unless it is the last. The parts and changeovers add up to total.
-func share(s Segment, total, n, i, round int, says, detail string) []Tick {
+func share(s Segment, total, n, i, round int, says, detail string) []Stretch {
 	change := Changeover
 	if n > 1 {
 		change = max(0, min(Changeover, (total-leastTurn*n)/(n-1)))
@@ -59,13 +59,13 @@ func share(s Segment, total, n, i, round int, says, detail string) []Tick {
 	work := (total - change*(n-1)) / n
 	if i == n-1 {
 		work = total - (n-1)*(work+change)
-		return []Tick{{Segment: s.ID, Says: says, Detail: detail, Seconds: work, Round: round}}
+		return []Stretch{{Segment: s.ID, Summary: says, Detail: detail, Seconds: work, Round: round}}
 	}
-	turn := Tick{Segment: s.ID, Says: says, Detail: detail, Seconds: work, Round: round}
+	turn := Stretch{Segment: s.ID, Summary: says, Detail: detail, Seconds: work, Round: round}
 	if change == 0 {
-		return []Tick{turn}
+		return []Stretch{turn}
 	}
-	return []Tick{turn, {Segment: s.ID, Says: "Change", Detail: detail, Seconds: change, Round: round, Rest: true}}
+	return []Stretch{turn, {Segment: s.ID, Summary: "Change", Detail: detail, Seconds: change, Round: round, Rest: true}}
 }
 
 func turnsOf(t library.Technique) []string {
@@ -78,7 +78,7 @@ func turnsOf(t library.Technique) []string {
 
 // RoundsIn counts the rounds of the rotation a clock calls for: those of drills
 // come first, then the free ones, situational and live.
-func RoundsIn(ticks []Tick) (drills, free int) {
+func RoundsIn(ticks []Stretch) (drills, free int) {
 	for _, t := range ticks {
 		if t.Segment == "situational" || t.Segment == "live" {
 			free = max(free, t.Round-drills)

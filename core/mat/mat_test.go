@@ -231,7 +231,7 @@ func TestClockAddsUp(t *testing.T) {
 		assert.Positive(t, k.Seconds)
 		sum += k.Seconds
 		if k.Segment == "drill-x" && !k.Rest {
-			turns[k.Says] = k.Seconds
+			turns[k.Summary] = k.Seconds
 		}
 	}
 	assert.Equal(t, 3600, sum)
@@ -268,7 +268,7 @@ func TestTheClockFillsWhateverIsLeft(t *testing.T) {
 		f := Fit(segments, minutes)
 		sum := 0
 		for _, k := range Clock(f, func(id string) (library.Technique, bool) { x, ok := known[id]; return x, ok }) {
-			require.Positive(t, k.Seconds, k.Says)
+			require.Positive(t, k.Seconds, k.Summary)
 			sum += k.Seconds
 		}
 		require.Equal(t, 60*f.Used, sum)

@@ -13,7 +13,7 @@ import "math"
 type search struct {
 	st     *state
 	relay  relay
-	rng    dice
+	rng    random
 	best   [][]item
 	score  float64
 	limit  int64
@@ -30,7 +30,7 @@ type search struct {
 const stepsPerSecond = 1_150_000
 
 func newSearch(st *state, seed uint64, limit int64) *search {
-	h := &search{st: st, relay: relay{st: st}, rng: dice(mixed(seed)), best: st.contents(), score: st.score(), covers: st.coverage(), limit: limit}
+	h := &search{st: st, relay: relay{st: st}, rng: random(mixed(seed)), best: st.contents(), score: st.score(), covers: st.coverage(), limit: limit}
 	for s := range st.m.squares {
 		if !st.m.squares[s].fixed && len(st.m.teaches[st.m.squares[s].track]) > 0 {
 			h.open = append(h.open, int32(s))
@@ -47,19 +47,19 @@ func newSearch(st *state, seed uint64, limit int64) *search {
 	return h
 }
 
-// dice is a seeded run of numbers (splitmix64): the same seed, the same run.
-type dice uint64
+// random is a seeded run of numbers (splitmix64): the same seed, the same run.
+type random uint64
 
-func (d *dice) next() uint64 {
+func (d *random) next() uint64 {
 	*d++
 	return mixed(uint64(*d))
 }
 
 // IntN is a number from 0 to n − 1. What is off the even spread is under n in 2³².
-func (d *dice) IntN(n int) int { return int(d.next() >> 32 * uint64(n) >> 32) }
+func (d *random) IntN(n int) int { return int(d.next() >> 32 * uint64(n) >> 32) }
 
 // Float64 is a number from 0 to below 1.
-func (d *dice) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
+func (d *random) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
 
 const (
 	smallMoves = 100  // after each large one

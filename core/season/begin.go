@@ -25,7 +25,7 @@ func (m *model) feasible() *state {
 	}
 	st := newState(m)
 	for w := 1; w <= m.p.Weeks; w++ {
-		if !st.crew.week(w) {
+		if !st.staffing.week(w) {
 			return nil
 		}
 	}
@@ -192,7 +192,7 @@ func (st *state) meetDemands(tries *int) bool {
 			return true
 		}
 		st.set(int(s), had)
-		st.crew.call(st, int(s))
+		st.staffing.call(st, int(s))
 		st.settle()
 	}
 	return false

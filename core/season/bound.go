@@ -10,57 +10,57 @@ import (
 // bound is a coverage no plan can exceed, given the weight of needs a plan is
 // known to cover.
 //
-// It forgets which week is which: a unit may be given in every lane as often as there are weeks, and what
+// It forgets which week is which: a unit may be given in every audience as often as there are weeks, and what
 // it is worth then depends on how often alone, which is computed exactly. What ties the units together are the minutes
-// of each class. Each item in a lane gets a price, at first so much a minute of its class; every unit, left to itself, takes what
+// of each class. Each item in an audience gets a price, at first so much a minute of its class; every unit, left to itself, takes what
 // is best for it at these prices, every class packs its minutes with the items that pay most (packing); what all units gain, and what all
 // classes are paid, together bound every plan, whatever the prices (Lagrange). The prices are moved until the bound is low.
 //
 // It is too high, never too low: what a unit stands on counts only for the first day it can be taught, and the
 // classes may pack other items than the units choose. Pricing every week apart was tried and gave no lower bound for ten times the
-// work. Costs, for each unit, a search over how often it is given in each lane, cut off by what the rest could gain at most.
+// work. Costs, for each unit, a search over how often it is given in each audience, cut off by what the rest could gain at most.
 func (m *model) bound(known float64) float64 {
 	if m.weights == 0 {
 		return 1
 	}
-	x := newMarket(m)
+	x := newRelaxation(m)
 	x.prepare(known, m.p.patience()/2)
 	return min(1, x.prove(m.p.patience()-min(x.work, m.p.patience()/2))/m.weights)
 }
 
-// market is the relaxation: the minutes there are of each class, and what each
+// relaxation is the relaxation: the minutes there are of each class, and what each
 // unit could be given.
-type market struct {
-	m        *model
-	capacity []float64 // minutes of each resource
-	price    []float64 // of a minute of each
-	stalls   []stall   // per unit
-	packing  packing
-	base     float64 // what units nobody can place are worth as they are
-	work     int     // steps spent, of about a microsecond
+type relaxation struct {
+	m           *model
+	capacity    []float64    // minutes of each resource
+	price       []float64    // of a minute of each
+	subproblems []subproblem // per unit
+	packing     packing
+	base        float64 // what units nobody can place are worth as they are
+	work        int     // steps spent, of about a microsecond
 }
 
-// stall is one unit's side of the market: where it may be given, and the
+// subproblem is one unit's side of the relaxation: where it may be given, and the
 // choices known so far that may be best for it at some price.
-type stall struct {
-	u      int
-	fixed  []occ
-	dims   []dim
-	pool   []choice
-	cost   []float64 // price of a teach and a review in each dim
-	ground float64   // value as fixed
-	dive   *dive     // the last search for its best choice, ready for another at the same prices
+type subproblem struct {
+	u              int
+	fixed          []occ
+	dims           []dim
+	pool           []choice
+	cost           []float64       // price of a teach and a review in each dim
+	ground         float64         // value as fixed
+	branchAndBound *branchAndBound // the last search for its best choice, ready for another at the same prices
 }
 
-// dim is a lane a unit may be given in: what it uses, and how often at most.
+// dim is an audience a unit may be given in: what it uses, and how often at most.
 type dim struct {
-	lane    int32
-	track   int
-	uses    []int32 // resources a minute of it takes; the last is its own
-	of      int     // mode split: the class; mode same: the length
-	most    int
-	known   bool // reviews need no teach first: assumed in the track, or fixed there
-	minutes [2]float64
+	audience int32
+	track    int
+	uses     []int32 // resources a minute of it takes; the last is its own
+	of       int     // mode split: the class; mode same: the length
+	most     int
+	known    bool // reviews need no teach first: assumed in the track, or fixed there
+	minutes  [2]float64
 }
 
 // choice is how often a unit is given in each dim, teaches and reviews, and
@@ -76,15 +76,15 @@ type use struct {
 	times float64
 }
 
-func newMarket(m *model) *market {
-	x := &market{m: m}
+func newRelaxation(m *model) *relaxation {
+	x := &relaxation{m: m}
 	fixed := newState(m)
 	byTrack := make([][]dim, len(m.p.Tracks))
 	for t := range m.p.Tracks {
 		byTrack[t] = x.open(t)
 	}
 	for u := range m.units {
-		s := stall{u: u, fixed: fixed.occs[u], ground: fixed.val[u]}
+		s := subproblem{u: u, fixed: fixed.occs[u], ground: fixed.val[u]}
 		for t := range m.p.Tracks {
 			if !m.can[t][u] {
 				continue
@@ -101,18 +101,18 @@ func newMarket(m *model) *market {
 		}
 		s.order(m)
 		s.cost = make([]float64, 2*len(s.dims))
-		x.stalls = append(x.stalls, s)
+		x.subproblems = append(x.subproblems, s)
 	}
 	x.packing = newPacking(x)
 	return x
 }
 
 // order puts the dims most needed students are in first.
-func (s *stall) order(m *model) {
+func (s *subproblem) order(m *model) {
 	worth := func(d dim) float64 {
 		sum := 0.0
 		for _, n := range m.units[s.u].needs {
-			for _, c := range m.lanes[d.lane].classes {
+			for _, c := range m.audiences[d.audience].classes {
 				sum += n.weight * m.chance[int(n.student)*len(m.p.Classes)+int(c)]
 			}
 		}
@@ -121,11 +121,11 @@ func (s *stall) order(m *model) {
 	slices.SortStableFunc(s.dims, func(a, b dim) int { return cmp.Compare(worth(b), worth(a)) })
 }
 
-// open lists the lanes of a track. In mode split each class is one, with its
+// open lists the audiences of a track. In mode split each class is one, with its
 // minutes as the resource. In mode same an item is heard by every class that is long enough, so
-// each length is a lane, and the shorter the classes an item reaches, the more resources it
+// each length is an audience, and the shorter the classes an item reaches, the more resources it
 // takes: its own length's minutes and those of all longer ones.
-func (x *market) open(t int) []dim {
+func (x *relaxation) open(t int) []dim {
 	m := x.m
 	split := m.p.Tracks[t].Mode == "split"
 	lengths := map[int]bool{} // or classes, in mode split
@@ -149,7 +149,7 @@ func (x *market) open(t int) []dim {
 		x.capacity = append(x.capacity, 0)
 		r := int32(len(x.capacity) - 1)
 		uses = append(slices.Clone(uses), r)
-		d := dim{track: t, uses: uses, of: k, lane: m.reach(t, k)}
+		d := dim{track: t, uses: uses, of: k, audience: m.reach(t, k)}
 		for _, i := range m.byTrack[t] {
 			q := &m.squares[i]
 			shortest := m.p.Classes[q.classes[len(q.classes)-1]].TeachMinutes
@@ -168,11 +168,11 @@ func (x *market) open(t int) []dim {
 	return dims
 }
 
-// reach is the lane of a class in mode split; in mode same, of every class
+// reach is the audience of a class in mode split; in mode same, of every class
 // that is at least so long.
 func (m *model) reach(t, k int) int32 {
 	if m.p.Tracks[t].Mode == "split" {
-		return m.laneOf(t, []int32{int32(k)})
+		return m.audienceOf(t, []int32{int32(k)})
 	}
 	var classes []int32
 	for i, c := range m.p.Classes {
@@ -180,7 +180,7 @@ func (m *model) reach(t, k int) int32 {
 			classes = append(classes, int32(i))
 		}
 	}
-	return m.laneOf(t, classes)
+	return m.audienceOf(t, classes)
 }
 
 // fillable is the most minutes of a class that items of a track can really
@@ -205,7 +205,7 @@ func (m *model) fillable(t, minutes int) int {
 
 // prepare finds choices and prices: greed for the first ones, then by turns
 // prices against the choices known and better choices at these prices.
-func (x *market) prepare(known float64, patience int) {
+func (x *relaxation) prepare(known float64, patience int) {
 	minutes := 0.0
 	for _, c := range x.capacity {
 		minutes += c
@@ -214,16 +214,16 @@ func (x *market) prepare(known float64, patience int) {
 	for r := range x.price {
 		x.price[r] = known / max(1, minutes)
 	}
-	for i := range x.stalls {
-		x.stalls[i].begin(x)
+	for i := range x.subproblems {
+		x.subproblems[i].begin(x)
 	}
 	wide := 0.3
 	for range 16 {
 		x.settle(wide, 0.004, 250)
 		wide = max(0.05, wide*0.75)
 		more := false
-		for i := range x.stalls {
-			more = x.stalls[i].improve(x) || more
+		for i := range x.subproblems {
+			more = x.subproblems[i].improve(x) || more
 		}
 		if !more || x.work > patience {
 			break
@@ -242,7 +242,7 @@ func (p Problem) patience() int {
 
 // settle moves the price of a minute of each resource by subgradient steps against the
 // choices known, smoothed and scaled for each, ever shorter, and keeps the best met.
-func (x *market) settle(wide, narrow float64, steps int) {
+func (x *relaxation) settle(wide, narrow float64, steps int) {
 	n := len(x.price)
 	price, slope := slices.Clone(x.price), make([]float64, n)
 	mean := 0.0
@@ -252,8 +252,8 @@ func (x *market) settle(wide, narrow float64, steps int) {
 	low := math.Inf(1)
 	walk := newWalk(n, wide*mean, narrow*mean, steps)
 	pools := 0
-	for i := range x.stalls {
-		pools += len(x.stalls[i].pool)
+	for i := range x.subproblems {
+		pools += len(x.subproblems[i].pool)
 	}
 	x.work += steps * pools / 60
 	for range steps {
@@ -262,8 +262,8 @@ func (x *market) settle(wide, narrow float64, steps int) {
 			slope[r] = c
 			sum += price[r] * c
 		}
-		for i := range x.stalls {
-			s := &x.stalls[i]
+		for i := range x.subproblems {
+			s := &x.subproblems[i]
 			s.priced(price)
 			c, net := s.best()
 			sum += net
@@ -280,13 +280,13 @@ func (x *market) settle(wide, narrow float64, steps int) {
 		}
 		walk.step(price, slope)
 	}
-	for i := range x.stalls {
-		x.stalls[i].priced(x.price)
+	for i := range x.subproblems {
+		x.subproblems[i].priced(x.price)
 	}
 }
 
 // priced sets what a unit's items cost at so much a minute.
-func (s *stall) priced(price []float64) {
+func (s *subproblem) priced(price []float64) {
 	for i := range s.dims {
 		sum := 0.0
 		for _, r := range s.dims[i].uses {
@@ -321,7 +321,7 @@ func (w *walk) step(price, slope []float64) {
 }
 
 // best is the known choice worth most at the prices, and what it gains.
-func (s *stall) best() (*choice, float64) {
+func (s *subproblem) best() (*choice, float64) {
 	at, most := 0, math.Inf(-1)
 	for i := range s.pool {
 		c := &s.pool[i]
@@ -337,18 +337,18 @@ func (s *stall) best() (*choice, float64) {
 }
 
 // begin fills the pool with nothing, and with what greed adds step by step.
-func (s *stall) begin(x *market) {
+func (s *subproblem) begin(x *relaxation) {
 	counts := make([]uint8, 2*len(s.dims))
 	s.note(x, counts)
 	for range 14 {
 		at, most := -1, 0.0
-		now := s.worth(x, counts, likesStep)
+		now := s.worth(x, counts, softScoreStep)
 		for i := range counts {
 			if !s.may(counts, i) {
 				continue
 			}
 			counts[i]++
-			if gain := (s.worth(x, counts, likesStep) - now) / s.dims[i/2].minutes[i%2]; gain > most {
+			if gain := (s.worth(x, counts, softScoreStep) - now) / s.dims[i/2].minutes[i%2]; gain > most {
 				at, most = i, gain
 			}
 			counts[i]--
@@ -362,7 +362,7 @@ func (s *stall) begin(x *market) {
 }
 
 // may says whether one more of a kind in a dim is possible.
-func (s *stall) may(counts []uint8, i int) bool {
+func (s *subproblem) may(counts []uint8, i int) bool {
 	d := &s.dims[i/2]
 	if int(counts[i&^1])+int(counts[i|1]) >= d.most {
 		return false
@@ -371,7 +371,7 @@ func (s *stall) may(counts []uint8, i int) bool {
 }
 
 // taught says whether a dim's track is taught the unit at all.
-func (s *stall) taught(counts []uint8, i int) bool {
+func (s *subproblem) taught(counts []uint8, i int) bool {
 	if s.dims[i].known {
 		return true
 	}
@@ -384,7 +384,7 @@ func (s *stall) taught(counts []uint8, i int) bool {
 }
 
 // sound says whether counts could stand: no review in a track without a teach.
-func (s *stall) sound(counts []uint8) bool {
+func (s *subproblem) sound(counts []uint8) bool {
 	for i := range s.dims {
 		if counts[2*i+1] > 0 && !s.taught(counts, i) {
 			return false
@@ -394,11 +394,11 @@ func (s *stall) sound(counts []uint8) bool {
 }
 
 // worth is the value of a choice, and with climb a share of the progress.
-func (s *stall) worth(x *market, counts []uint8, climb float64) float64 {
+func (s *subproblem) worth(x *relaxation, counts []uint8, climb float64) float64 {
 	all := append(make([]occ, 0, 24), s.fixed...)
 	for i, n := range counts {
 		for range n {
-			all = append(all, occ{lane: s.dims[i/2].lane, kind: uint8(i % 2)})
+			all = append(all, occ{audience: s.dims[i/2].audience, kind: uint8(i % 2)})
 		}
 	}
 	x.work += 1 + len(x.m.units[s.u].needs)*len(all)/90
@@ -407,7 +407,7 @@ func (s *stall) worth(x *market, counts []uint8, climb float64) float64 {
 }
 
 // note adds a choice to the pool.
-func (s *stall) note(x *market, counts []uint8) {
+func (s *subproblem) note(x *relaxation, counts []uint8) {
 	c := choice{counts: slices.Clone(counts), value: s.worth(x, counts, 0)}
 	for i, n := range counts {
 		if n > 0 {
@@ -419,7 +419,7 @@ func (s *stall) note(x *market, counts []uint8) {
 
 // improve climbs from the best known choice by single steps and exchanges, and
 // says whether it found a better one.
-func (s *stall) improve(x *market) bool {
+func (s *subproblem) improve(x *relaxation) bool {
 	start, most := s.best()
 	counts := slices.Clone(start.counts)
 	cost, spent := s.cost, 0.0

@@ -31,22 +31,22 @@ func TestNoPlanIsOverTheBound(t *testing.T) {
 	}
 }
 
-// market of a small season at drawn prices.
-func drawMarket(t *rapid.T) *market {
+// relaxation of a small season at drawn prices.
+func drawRelaxation(t *rapid.T) *relaxation {
 	p := generatedAs(size{1 + rapid.IntRange(1, 3).Draw(t, "weeks"), 3, 5, 6, 3, []Track{{ID: "a", Mode: "same"}, {ID: "b", Mode: "split"}}}, rapid.Uint64().Draw(t, "season"), rapid.Bool().Draw(t, "scarce"))
-	x := newMarket(newModel(p))
+	x := newRelaxation(newModel(p))
 	x.prepare(0.5*x.m.weights, 20_000)
 	r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "prices"), 1))
-	for i := range x.stalls {
-		for j := range x.stalls[i].cost {
-			x.stalls[i].cost[j] *= 3 * r.Float64()
+	for i := range x.subproblems {
+		for j := range x.subproblems[i].cost {
+			x.subproblems[i].cost[j] *= 3 * r.Float64()
 		}
 	}
 	return x
 }
 
 // every calls back with each way to give a unit that could stand, up to a number of items.
-func (s *stall) every(each func(counts []uint8)) {
+func (s *subproblem) every(each func(counts []uint8)) {
 	counts := make([]uint8, 2*len(s.dims))
 	var at func(i int)
 	at = func(i int) {
@@ -68,11 +68,11 @@ func (s *stall) every(each func(counts []uint8)) {
 // The most a unit can gain is what trying everything finds; with few steps it is never less.
 func TestAUnitsBestChoiceIsFound(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		x := drawMarket(t)
-		if len(x.stalls) == 0 {
+		x := drawRelaxation(t)
+		if len(x.subproblems) == 0 {
 			return
 		}
-		s := &x.stalls[rapid.IntRange(0, len(x.stalls)-1).Draw(t, "unit")]
+		s := &x.subproblems[rapid.IntRange(0, len(x.subproblems)-1).Draw(t, "unit")]
 		ways := 1
 		for _, d := range s.dims {
 			ways *= (d.most + 1) * (d.most + 2) / 2
@@ -101,13 +101,13 @@ func TestAUnitsBestChoiceIsFound(t *testing.T) {
 // never less than the best for all.
 func TestSharesAddUpAndAreNeverTooLow(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		x := drawMarket(t)
-		if len(x.stalls) == 0 {
+		x := drawRelaxation(t)
+		if len(x.subproblems) == 0 {
 			return
 		}
-		s := &x.stalls[rapid.IntRange(0, len(x.stalls)-1).Draw(t, "unit")]
+		s := &x.subproblems[rapid.IntRange(0, len(x.subproblems)-1).Draw(t, "unit")]
 		best, _ := s.exactly(x, 100_000_000)
-		d := newDive(x, s, best-0.3) // as if something a little worse were known
+		d := newBranchAndBound(x, s, best-0.3) // as if something a little worse were known
 		y := newShares(d)
 		if y == nil || len(d.needs) == 0 {
 			return
@@ -132,7 +132,7 @@ func TestSharesAddUpAndAreNeverTooLow(t *testing.T) {
 // A class packs what pays most: trying every content is the judge.
 func TestAClassPacksWhatPaysMost(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		x := drawMarket(t)
+		x := drawRelaxation(t)
 		k := &x.packing
 		if len(k.packs) == 0 {
 			return
@@ -149,20 +149,20 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 				g := &p.goods[i]
 				for kind, may := range g.may {
 					if end := used + g.minutes[kind]; may && end <= g.until {
-						put(i+1, end, paid+x.stalls[g.stall].cost[2*int(g.dim)+kind])
+						put(i+1, end, paid+x.subproblems[g.subproblem].cost[2*int(g.dim)+kind])
 					}
 				}
 			}
 		}
 		put(0, 0, 0)
 		told := 0.0
-		most := k.fill(p, func(stall, at int32) { told += x.stalls[stall].cost[at] })
+		most := k.fill(p, func(subproblem, at int32) { told += x.subproblems[subproblem].cost[at] })
 		require.InDelta(t, best, most, 1e-9)
 		require.InDelta(t, most, told, 1e-9, "what it tells is what it is paid for")
 	})
 }
 
-// Whatever a plan holds, the classes' side could have packed it: no lane, day or coach
+// Whatever a plan holds, the classes' side could have packed it: no audience, day or coach
 // of a real plan is left out of the packs.
 func TestPacksCanHoldEveryPlan(t *testing.T) {
 	for seed := range uint64(12) {
@@ -172,7 +172,7 @@ func TestPacksCanHoldEveryPlan(t *testing.T) {
 		plan, err := Solve(p, nil)
 		require.NoError(t, err)
 		m := newModel(p)
-		x := newMarket(m)
+		x := newRelaxation(m)
 		x.prepare(plan.Coverage*m.weights, 50_000)
 		for i := range m.squares {
 			q := &m.squares[i]
@@ -187,17 +187,17 @@ func TestPacksCanHoldEveryPlan(t *testing.T) {
 			}
 			m.place(q, items)
 			for _, it := range items {
-				if slices.IndexFunc(x.stalls, func(s stall) bool { return s.u == int(it.unit) }) < 0 {
+				if slices.IndexFunc(x.subproblems, func(s subproblem) bool { return s.u == int(it.unit) }) < 0 {
 					continue // nobody needs it
 				}
 				of := x.packing.of[i]
 				require.GreaterOrEqual(t, of, 0)
 				length := 1 << 20
-				for _, c := range m.lanes[it.lane].classes {
+				for _, c := range m.audiences[it.audience].classes {
 					length = min(length, p.Classes[c].TeachMinutes)
 				}
 				held := slices.ContainsFunc(x.packing.packs[of].goods, func(g good) bool {
-					return x.stalls[g.stall].u == int(it.unit) && g.may[it.kind] && g.until == length
+					return x.subproblems[g.subproblem].u == int(it.unit) && g.may[it.kind] && g.until == length
 				})
 				assert.True(t, held, fmt.Sprintf("season %d, week %d: %s of %s", seed, q.week, kindNames[it.kind], p.Units[it.unit].ID))
 			}

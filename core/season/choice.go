@@ -9,14 +9,14 @@ import (
 
 // exactly is the most a unit can gain at the prices, over every way to give it; a
 // better choice than was known joins the pool. It is a depth-first search over how often it is given in each
-// dim, which turns back where the rest cannot bring enough (dive.rest). It may take about so many steps and shares them out
+// dim, which turns back where the rest cannot bring enough (branchAndBound.rest). It may take about so many steps and shares them out
 // among the branches; where they end, what the rest could bring at most stands for what it would: too high, but true.
-func (s *stall) exactly(x *market, steps int) (most float64, nodes int) {
+func (s *subproblem) exactly(x *relaxation, steps int) (most float64, nodes int) {
 	_, known := s.best()
-	d := s.dive
+	d := s.branchAndBound
 	if d == nil || !slices.Equal(d.cost, s.cost) {
-		d = newDive(x, s, known)
-		s.dive = d
+		d = newBranchAndBound(x, s, known)
+		s.branchAndBound = d
 	} else {
 		d.most, d.counts, d.nodes, d.work = known, nil, 0, 0
 	}
@@ -34,13 +34,13 @@ func (s *stall) exactly(x *market, steps int) (most float64, nodes int) {
 	return max(most, d.most), d.work + d.nodes*each/24
 }
 
-// dive is one such search.
-type dive struct {
-	s      *stall
+// branchAndBound is one such search.
+type branchAndBound struct {
+	s      *subproblem
 	needs  []need
 	cost   []float64   // of each kind in each dim, as it was when the search was made ready
 	there  [][]float64 // per dim, need and class: chance
-	spans  []int       // classes of a dim's lane
+	spans  []int       // classes of a dim's audience
 	any    [][]float64 // per dim and need: chance of being in any of its classes
 	hopes  [][]float64 // per dim, need and halves had: the most that can still be gained, see rest
 	shares [][]float64 // the same, by shares
@@ -56,9 +56,9 @@ type dive struct {
 	base   float64 // weight of needs that are met already
 }
 
-func newDive(x *market, s *stall, known float64) *dive {
+func newBranchAndBound(x *relaxation, s *subproblem, known float64) *branchAndBound {
 	m := x.m
-	d := &dive{s: s, most: known, now: make([]uint8, 2*len(s.dims))}
+	d := &branchAndBound{s: s, most: known, now: make([]uint8, 2*len(s.dims))}
 	for _, n := range m.units[s.u].needs {
 		if n.halves > 0 {
 			d.needs = append(d.needs, n)
@@ -70,7 +70,7 @@ func newDive(x *market, s *stall, known float64) *dive {
 	n := len(s.dims)
 	d.cost, d.there = slices.Clone(s.cost), make([][]float64, n)
 	for i := range s.dims {
-		classes := m.lanes[s.dims[i].lane].classes
+		classes := m.audiences[s.dims[i].audience].classes
 		d.spans = append(d.spans, len(classes))
 		any := make([]float64, len(d.needs))
 		for k, need := range d.needs {
@@ -93,8 +93,8 @@ func newDive(x *market, s *stall, known float64) *dive {
 		row := d.pools[0][k*d.stride : (k+1)*d.stride]
 		row[0] = 1
 		for _, o := range s.fixed {
-			for _, c := range m.lanes[o.lane].classes {
-				hear(row, int(need.halves), 2-int(o.kind), m.chance[int(need.student)*len(m.p.Classes)+int(c)])
+			for _, c := range m.audiences[o.audience].classes {
+				addExposure(row, int(need.halves), 2-int(o.kind), m.chance[int(need.student)*len(m.p.Classes)+int(c)])
 			}
 		}
 	}
@@ -103,7 +103,7 @@ func newDive(x *market, s *stall, known float64) *dive {
 }
 
 // gained is the weight covered by distributions.
-func (d *dive) gained(all []float64) float64 {
+func (d *branchAndBound) gained(all []float64) float64 {
 	sum := d.base
 	for k, n := range d.needs {
 		sum += n.weight * all[k*d.stride+int(n.halves)]
@@ -112,19 +112,19 @@ func (d *dive) gained(all []float64) float64 {
 }
 
 // add gives every need one more item of a dim.
-func (d *dive) add(all []float64, i, kind int) {
+func (d *branchAndBound) add(all []float64, i, kind int) {
 	span := d.spans[i]
 	for k, n := range d.needs {
 		row := all[k*d.stride : (k+1)*d.stride]
 		for c := range span {
-			hear(row, int(n.halves), 2-kind, d.there[i][k*span+c])
+			addExposure(row, int(n.halves), 2-kind, d.there[i][k*span+c])
 		}
 	}
 }
 
 // down decides dim i, spent so far, in about so many steps, and returns the most
 // that can be gained below; hope is what the rest could bring at most.
-func (d *dive) down(i int, spent, hope float64, steps int) float64 {
+func (d *branchAndBound) down(i int, spent, hope float64, steps int) float64 {
 	if i == len(d.s.dims) {
 		net := d.gained(d.pools[2*i]) - spent
 		if net > d.most+1e-9 && d.s.sound(d.now) {
@@ -162,7 +162,7 @@ func (d *dive) down(i int, spent, hope float64, steps int) float64 {
 
 // ways goes through how often a dim may be used; the distributions then are
 // those of the next depth.
-func (d *dive) ways(i int, spent float64, each func(sum float64)) {
+func (d *branchAndBound) ways(i int, spent float64, each func(sum float64)) {
 	teaches, reviews := d.pools[2*i+1], d.pools[2*i+2]
 	copy(teaches, d.pools[2*i])
 	full, half := d.cost[2*i], d.cost[2*i+1]
@@ -200,7 +200,7 @@ func (d *dive) ways(i int, spent float64, each func(sum float64)) {
 }
 
 // waits says whether a dim's track is taught the unit nowhere yet.
-func (d *dive) waits(i int) bool {
+func (d *branchAndBound) waits(i int) bool {
 	if d.s.dims[i].known {
 		return false
 	}
@@ -214,7 +214,7 @@ func (d *dive) waits(i int) bool {
 
 // next is the most one more item of a dim can add, whatever else is given: who
 // is there at all, and is not covered yet.
-func (d *dive) next(all []float64, i int) float64 {
+func (d *branchAndBound) next(all []float64, i int) float64 {
 	sum := 0.0
 	for k, n := range d.needs {
 		sum += n.weight * d.any[i][k] * (1 - all[k*d.stride+int(n.halves)])
@@ -230,7 +230,7 @@ func (d *dive) next(all []float64, i int) float64 {
 // of these dims and k what they miss: a presence of chance p ≤ P is a presence of chance P that takes place with
 // probability p/P, so the whole is a mean over presences of chance P alone (see tolls). The tolls
 // are set so that in every dim they add up to no more than its price; then what is given pays for itself at most.
-func (d *dive) rest(i int, from []float64) float64 {
+func (d *branchAndBound) rest(i int, from []float64) float64 {
 	sum := 0.0
 	hopes := d.hopes[i]
 	for j, p := range from {
@@ -248,7 +248,7 @@ func (d *dive) rest(i int, from []float64) float64 {
 
 // hopeFor sets the tolls of each depth, raising the one that lowers the bound
 // most for what it takes of the prices, step by step.
-func (d *dive) hopeFor() {
+func (d *branchAndBound) hopeFor() {
 	n := len(d.s.dims)
 	d.hopes = make([][]float64, n+1)
 	guess := slices.Clone(d.pools[0]) // the distributions if the best known choice is taken
@@ -266,7 +266,7 @@ func (d *dive) hopeFor() {
 	}
 }
 
-func (d *dive) tollsFrom(i int, guess []float64) {
+func (d *branchAndBound) tollsFrom(i int, guess []float64) {
 	n := len(d.s.dims)
 	level := make([]int, len(d.needs))
 	tables := make([]*tollTable, len(d.needs))
@@ -393,12 +393,12 @@ func (t *tollTable) fill(k int) {
 	full[0] = 1
 	for a := range tollCount {
 		if a > 0 {
-			hear(full, k, 2, t.chance)
+			addExposure(full, k, 2, t.chance)
 		}
 		both := slices.Clone(full)
 		for b := range tollCount {
 			if b > 0 {
-				hear(both, k, 1, t.chance)
+				addExposure(both, k, 1, t.chance)
 			}
 			expected := t.chance * float64(2*a+b)
 			for l := range tollLevels {

@@ -32,12 +32,12 @@ func newTally(need int) tally {
 
 func (d tally) add(chance float64, halves int) {
 	if halves > 0 {
-		hear(d, len(d)-1, halves, chance)
+		addExposure(d, len(d)-1, halves, chance)
 	}
 }
 
-// hear moves a distribution on by one presence.
-func hear(row []float64, top, step int, p float64) {
+// addExposure moves a distribution on by one presence.
+func addExposure(row []float64, top, step int, p float64) {
 	if p <= 0 {
 		return
 	}

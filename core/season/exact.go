@@ -28,24 +28,24 @@ const (
 
 // exhaust is the state of such a search.
 type exhaust struct {
-	m      *model
-	h      *search
-	st     *state
-	market *market
-	left   []float64 // per square, what the classes from it on can be paid
-	stalls map[int32]*stall
-	hopes  map[uint64]float64 // unit and mark: the most it can still come to
-	met    map[uint64]bool
-	states int
+	m           *model
+	h           *search
+	st          *state
+	relaxation  *relaxation
+	left        []float64 // per square, what the classes from it on can be paid
+	subproblems map[int32]*subproblem
+	hopes       map[uint64]float64 // unit and mark: the most it can still come to
+	met         map[uint64]bool
+	states      int
 }
 
 func newExhaust(m *model, h *search) *exhaust {
-	e := &exhaust{m: m, h: h, st: newState(m), market: newMarket(m), stalls: map[int32]*stall{}, hopes: map[uint64]float64{}, met: map[uint64]bool{}}
-	e.market.prepare(h.score*m.weights, 200_000)
-	e.market.prove(200_000)
-	for i := range e.market.stalls {
-		s := &e.market.stalls[i]
-		e.stalls[int32(s.u)] = s
+	e := &exhaust{m: m, h: h, st: newState(m), relaxation: newRelaxation(m), subproblems: map[int32]*subproblem{}, hopes: map[uint64]float64{}, met: map[uint64]bool{}}
+	e.relaxation.prepare(h.score*m.weights, 200_000)
+	e.relaxation.prove(200_000)
+	for i := range e.relaxation.subproblems {
+		s := &e.relaxation.subproblems[i]
+		e.subproblems[int32(s.u)] = s
 		for j := range s.dims {
 			s.dims[j].known = true // what was taught by now differs from state to state
 		}
@@ -57,7 +57,7 @@ func newExhaust(m *model, h *search) *exhaust {
 // priceLeft adds up, from each square on, what the classes can be paid at the prices.
 func (e *exhaust) priceLeft() {
 	e.left = make([]float64, len(e.m.squares)+1)
-	k := &e.market.packing
+	k := &e.relaxation.packing
 	for s := len(e.m.squares) - 1; s >= 0; s-- {
 		e.left[s] = e.left[s+1]
 		if of := k.of[s]; of >= 0 {
@@ -114,7 +114,7 @@ func (e *exhaust) item(s int, from int) bool {
 			}
 			done := e.item(s, i+1)
 			e.st.set(s, had)
-			e.st.crew.call(e.st, s)
+			e.st.staffing.call(e.st, s)
 			e.st.settle()
 			if !done {
 				return false
@@ -146,9 +146,9 @@ func (st *state) tryOpen(c change) bool {
 	}
 	had := st.sq[c.square]
 	st.set(c.square, c.items)
-	if st.crew.call(st, c.square) && !st.crew.week(q.week) {
+	if st.staffing.call(st, c.square) && !st.staffing.week(q.week) {
 		st.set(c.square, had)
-		st.crew.call(st, c.square)
+		st.staffing.call(st, c.square)
 		st.settle()
 		return false
 	}
@@ -158,23 +158,23 @@ func (st *state) tryOpen(c change) bool {
 
 // hope is the most the whole can still come to, as a weight.
 func (e *exhaust) hope(s int) float64 {
-	sum := e.market.base + e.left[s]
+	sum := e.relaxation.base + e.left[s]
 	for u := range e.m.units {
-		if stall := e.stalls[int32(u)]; stall != nil {
-			sum += e.unitHope(int32(u), stall)
+		if subproblem := e.subproblems[int32(u)]; subproblem != nil {
+			sum += e.unitHope(int32(u), subproblem)
 		}
 	}
 	return sum
 }
 
-func (e *exhaust) unitHope(u int32, of *stall) float64 {
+func (e *exhaust) unitHope(u int32, of *subproblem) float64 {
 	k := e.st.mark[u] ^ e.m.units[u].salt
 	if h, ok := e.hopes[k]; ok {
 		return h
 	}
-	s := stall{u: int(u), fixed: e.st.occs[u], dims: of.dims, cost: of.cost, ground: e.st.val[u]}
-	s.note(e.market, make([]uint8, 2*len(s.dims)))
-	h, _ := s.exactly(e.market, 2000)
+	s := subproblem{u: int(u), fixed: e.st.occs[u], dims: of.dims, cost: of.cost, ground: e.st.val[u]}
+	s.note(e.relaxation, make([]uint8, 2*len(s.dims)))
+	h, _ := s.exactly(e.relaxation, 2000)
 	e.hopes[k] = h
 	return h
 }
@@ -201,7 +201,7 @@ func (e *exhaust) state(s int) uint64 {
 	}
 	for _, o := range e.m.byWeek[q.week] {
 		if int(o) < s {
-			for i, mask := range e.st.crew.asks[o] {
+			for i, mask := range e.st.staffing.asks[o] {
 				h += mixed(mask ^ mixed(uint64(o)<<8|uint64(i)))
 			}
 		}

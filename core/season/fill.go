@@ -34,7 +34,7 @@ func (st *state) addBest(s int) bool {
 				}
 				gain := st.climbs(s, u, kind)
 				if kind == teach && first == never {
-					gain += likesAhead * st.ahead(s, u, 0)
+					gain += softScoreAhead * st.ahead(s, u, 0)
 				}
 				if gain = gain / float64(x.cost[kind]); gain > best {
 					best, found = gain, item{unit: u, kind: kind}
@@ -51,8 +51,8 @@ func (st *state) addBest(s int) bool {
 	}
 }
 
-// likesAhead is the share of the worth of what a unit opens.
-const likesAhead = 0.3
+// softScoreAhead is the share of the worth of what a unit opens.
+const softScoreAhead = 0.3
 
 // climbs is what one more item in a square would add to coverage and to progress.
 func (st *state) climbs(s int, u int32, kind uint8) float64 {
@@ -60,23 +60,23 @@ func (st *state) climbs(s int, u int32, kind uint8) float64 {
 		return 0
 	}
 	q := &st.m.squares[s]
-	l := q.lanes[len(q.lanes)-1]
+	l := q.audiences[len(q.audiences)-1]
 	if q.uneven { // who still has room for it
 		used := st.used[s] + st.m.units[u].cost[kind]
 		for i := len(q.classes) - 1; i >= 0; i-- {
-			if l = q.lanes[i]; st.m.p.Classes[q.classes[i]].TeachMinutes >= used {
+			if l = q.audiences[i]; st.m.p.Classes[q.classes[i]].TeachMinutes >= used {
 				break
 			}
 		}
 	}
 	now := st.climbed(u, st.mark[u], st.occs[u])
 	more := append(st.occs[u][:len(st.occs[u]):len(st.occs[u])], occ{int32(s), l, kind})
-	return st.climbed(u, st.mark[u]+st.m.lanes[l].mark[kind], more) - now
+	return st.climbed(u, st.mark[u]+st.m.audiences[l].mark[kind], more) - now
 }
 
 func (st *state) climbed(u int32, mark uint64, occs []occ) float64 {
 	v := st.valueAt(u, mark, occs)
-	return v[0] + likesStep*v[1]
+	return v[0] + softScoreStep*v[1]
 }
 
 // ahead is what the units that stand on u would be worth in the same square:
@@ -86,7 +86,7 @@ func (st *state) ahead(s int, u int32, depth int) float64 {
 	t := st.m.squares[s].track
 	for _, d := range st.m.units[u].opens {
 		if st.m.can[t][d] && st.first(t, d) == never && depth < 6 {
-			sum += st.climbs(s, d, teach) + likesAhead*st.ahead(s, d, depth+1)
+			sum += st.climbs(s, d, teach) + softScoreAhead*st.ahead(s, d, depth+1)
 		}
 	}
 	return sum

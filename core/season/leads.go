@@ -10,8 +10,8 @@ import (
 // as a quarter of that; in a repair, keeping the lead of a class that did not change is worth
 // more than all the rest.
 const (
-	likesSameLead = 0.25
-	keepsLead     = 1000.0
+	softScoreSameLead = 0.25
+	keepsLead         = 1000.0
 )
 
 // lead gives every placement without one a lead. Each week is a cheapest
@@ -38,7 +38,7 @@ func (st *state) lead(placements []Placement, was *Plan) {
 	r.asks = map[string]uint64{}
 	for s := range m.squares {
 		for i, class := range m.squares[s].classes {
-			r.asks[key(m.squares[s].week, m.p.Classes[class].ID)] = st.crew.asks[s][i]
+			r.asks[key(m.squares[s].week, m.p.Classes[class].ID)] = st.staffing.asks[s][i]
 		}
 	}
 	for range 3 {
@@ -63,7 +63,7 @@ type roster struct {
 func (r *roster) staff(w int) {
 	m := r.st.m
 	var rows []int
-	room := slices.Clone(r.st.crew.room[w])
+	room := slices.Clone(r.st.staffing.room[w])
 	for _, i := range r.week[w] {
 		x := &r.placements[i]
 		switch k, known := m.coachAt[x.Lead]; {
@@ -115,7 +115,7 @@ func (r *roster) cost(i, k, nth int) float64 {
 		if w := x.Week + d; w >= 1 && w < len(r.week) {
 			for _, j := range r.week[w] {
 				if y := &r.placements[j]; y.Class == x.Class && y.Lead == id && r.st.m.connected(*x, *y) {
-					cost -= likesSameLead
+					cost -= softScoreSameLead
 				}
 			}
 		}

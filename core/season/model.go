@@ -27,15 +27,15 @@ func kindOf(name string) uint8 {
 // never is the day of what is not taught.
 const never = 1 << 30
 
-// item is a unit in a square. Its lane is who hears it.
+// item is a unit in a square. Its audience is who hears it.
 type item struct {
-	unit, lane int32
-	kind       uint8
+	unit, audience int32
+	kind           uint8
 }
 
-// lane is a set of classes that hear an item together: one class in mode
+// audience is a set of classes that hear an item together: one class in mode
 // split; in mode same all of the track's open classes that are long enough.
-type lane struct {
+type audience struct {
 	track   int
 	classes []int32
 	mark    [2]uint64 // of a teach and of a review in it; their sums tell what a unit is given
@@ -47,7 +47,7 @@ type square struct {
 	track, week int
 	day         int     // week × 8 + weekday; week × 8 in mode same, where only the week orders
 	classes     []int32 // the longest first
-	lanes       []int32 // lanes[i]: the first i+1 classes
+	audiences   []int32 // audiences[i]: the first i+1 classes
 	uneven      bool    // its classes differ in length, so the order of its items matters
 	minutes     int     // of its longest class
 	fixed       bool    // stays as it is
@@ -79,32 +79,32 @@ type need struct {
 // model is a problem made ready. It is never changed once built, so several
 // searches may share it.
 type model struct {
-	p        Problem
-	unitAt   map[string]int
-	trackAt  map[string]int
-	classAt  map[string]int
-	coachAt  map[string]int
-	units    []unitModel
-	squares  []square
-	lanes    []lane
-	laneAt   map[string]int32
-	byWeek   [][]int32 // squares of a week
-	byTrack  [][]int32 // squares of a track
-	chance   []float64 // student × classes + class
-	assumed  [][]bool  // track, unit
-	can      [][]bool  // track, unit: may ever be taught or reviewed there
-	teaches  [][]int32 // per track, the units that can be in it
-	least    []int     // per track, the fewest minutes anything takes
-	wantedBy [][]int32 // track, unit: the last week of the first teach; 0 for any
-	there    []uint64  // class × (weeks+1) + week: coaches available and not out
-	weights  float64
+	p          Problem
+	unitAt     map[string]int
+	trackAt    map[string]int
+	classAt    map[string]int
+	coachAt    map[string]int
+	units      []unitModel
+	squares    []square
+	audiences  []audience
+	audienceAt map[string]int32
+	byWeek     [][]int32 // squares of a week
+	byTrack    [][]int32 // squares of a track
+	chance     []float64 // student × classes + class
+	assumed    [][]bool  // track, unit
+	can        [][]bool  // track, unit: may ever be taught or reviewed there
+	teaches    [][]int32 // per track, the units that can be in it
+	least      []int     // per track, the fewest minutes anything takes
+	wantedBy   [][]int32 // track, unit: the last week of the first teach; 0 for any
+	there      []uint64  // class × (weeks+1) + week: coaches available and not out
+	weights    float64
 }
 
 func newModel(p Problem) *model {
 	if len(p.Spacing.Weeks) == 0 {
 		p.Spacing = DefaultSpacing
 	}
-	m := &model{p: p, laneAt: map[string]int32{},
+	m := &model{p: p, audienceAt: map[string]int32{},
 		unitAt: places(p.Units, func(u Unit) string { return u.ID }), trackAt: places(p.Tracks, func(t Track) string { return t.ID }),
 		classAt: places(p.Classes, func(c Class) string { return c.ID }), coachAt: places(p.Coaches, func(c Coach) string { return c.ID })}
 	m.readUnits()
@@ -263,7 +263,7 @@ func (m *model) lay() {
 	}
 	slices.SortStableFunc(m.squares, func(x, y square) int { return cmp.Compare(x.day, y.day) })
 	m.index()
-	for t, track := range m.p.Tracks { // the bound's lanes too: once built the model only is read
+	for t, track := range m.p.Tracks { // the bound's audiences too: once built the model only is read
 		for i, c := range m.p.Classes {
 			if c.Track == track.ID && track.Mode == "split" {
 				m.reach(t, i)
@@ -300,12 +300,12 @@ func (m *model) layWeek(w, t int, track Track, fixed map[string]Placement, shut 
 			if k, ok := m.coachAt[f.Lead]; ok && f.Lead != "" {
 				s.lead[0] = int32(k)
 			}
-			m.lanesOf(&s)
+			m.audiencesOf(&s)
 			if f.Known {
-				s.lanes[0] = m.laneOf(t, nil) // nobody hears it any more
+				s.audiences[0] = m.audienceOf(t, nil) // nobody hears it any more
 			}
 			for _, it := range f.Items {
-				s.given = append(s.given, item{int32(m.unitAt[it.Unit]), s.lanes[0], kindOf(it.Kind)})
+				s.given = append(s.given, item{int32(m.unitAt[it.Unit]), s.audiences[0], kindOf(it.Kind)})
 			}
 			m.squares = append(m.squares, s)
 			if len(f.Items) > 0 && same == nil {
@@ -322,7 +322,7 @@ func (m *model) layWeek(w, t int, track Track, fixed map[string]Placement, shut 
 	if track.Mode == "split" {
 		for i, c := range open {
 			s := square{track: t, week: w, day: day(c), classes: []int32{c}, minutes: m.p.Classes[c].TeachMinutes, lead: leads[i : i+1 : i+1]}
-			m.lanesOf(&s)
+			m.audiencesOf(&s)
 			m.squares = append(m.squares, s)
 		}
 		return
@@ -331,51 +331,51 @@ func (m *model) layWeek(w, t int, track Track, fixed map[string]Placement, shut 
 		return cmp.Compare(m.p.Classes[y].TeachMinutes, m.p.Classes[x].TeachMinutes)
 	})
 	s := square{track: t, week: w, day: w * 8, classes: open, minutes: m.p.Classes[open[0]].TeachMinutes, lead: leads}
-	m.lanesOf(&s)
+	m.audiencesOf(&s)
 	if same != nil { // one class of the week is fixed: the others give the same
 		s.fixed, s.held = true, same.held
 		for _, it := range same.given {
 			s.given = append(s.given, item{unit: it.unit, kind: it.kind})
 		}
 		m.place(&s, s.given)
-		s.given = slices.DeleteFunc(s.given, func(it item) bool { return it.lane < 0 })
+		s.given = slices.DeleteFunc(s.given, func(it item) bool { return it.audience < 0 })
 	}
 	m.squares = append(m.squares, s)
 }
 
-func (m *model) lanesOf(s *square) {
+func (m *model) audiencesOf(s *square) {
 	s.uneven = m.p.Classes[s.classes[0]].TeachMinutes != m.p.Classes[s.classes[len(s.classes)-1]].TeachMinutes
 	for i := range s.classes {
-		s.lanes = append(s.lanes, m.laneOf(s.track, s.classes[:i+1]))
+		s.audiences = append(s.audiences, m.audienceOf(s.track, s.classes[:i+1]))
 	}
 }
 
-func (m *model) laneOf(track int, classes []int32) int32 {
+func (m *model) audienceOf(track int, classes []int32) int32 {
 	sorted := slices.Sorted(slices.Values(classes))
 	var b strings.Builder
 	for _, c := range sorted {
 		b.WriteString(strconv.Itoa(int(c)))
 		b.WriteByte(' ')
 	}
-	if l, ok := m.laneAt[b.String()]; ok {
+	if l, ok := m.audienceAt[b.String()]; ok {
 		return l
 	}
-	l := int32(len(m.lanes))
-	m.laneAt[b.String()] = l
-	m.lanes = append(m.lanes, lane{track, sorted, [2]uint64{mixed(uint64(l)*2 + 1e6), mixed(uint64(l)*2 + 1e6 + 1)}})
+	l := int32(len(m.audiences))
+	m.audienceAt[b.String()] = l
+	m.audiences = append(m.audiences, audience{track, sorted, [2]uint64{mixed(uint64(l)*2 + 1e6), mixed(uint64(l)*2 + 1e6 + 1)}})
 	return l
 }
 
 // place says who hears each item of a square, in their order: the classes
-// that have room for it and all before it. An item no class has room for gets lane −1.
+// that have room for it and all before it. An item no class has room for gets audience −1.
 func (m *model) place(s *square, items []item) {
 	if !s.uneven {
 		used := 0
 		for i := range items {
 			used += m.units[items[i].unit].cost[items[i].kind]
-			items[i].lane = s.lanes[len(s.lanes)-1]
+			items[i].audience = s.audiences[len(s.audiences)-1]
 			if used > s.minutes {
-				items[i].lane = -1
+				items[i].audience = -1
 			}
 		}
 		return
@@ -386,9 +386,9 @@ func (m *model) place(s *square, items []item) {
 		for reach > 0 && m.p.Classes[s.classes[reach-1]].TeachMinutes < used {
 			reach--
 		}
-		items[i].lane = -1
+		items[i].audience = -1
 		if reach > 0 {
-			items[i].lane = s.lanes[reach-1]
+			items[i].audience = s.audiences[reach-1]
 		}
 	}
 }
@@ -417,8 +417,8 @@ func (m *model) index() {
 
 // occ is one time a unit is given: in which square, to whom, how.
 type occ struct {
-	square, lane int32
-	kind         uint8
+	square, audience int32
+	kind             uint8
 }
 
 // value is the weight of a unit's needs covered when it is given so often, and
@@ -439,8 +439,8 @@ func (m *model) value(u int, occs []occ) (covered, way float64) {
 		row := m.chance[int(n.student)*classes : (int(n.student)+1)*classes]
 		for _, o := range occs {
 			step := 2 - int(o.kind)
-			for _, c := range m.lanes[o.lane].classes {
-				hear(d[:], top, step, row[c])
+			for _, c := range m.audiences[o.audience].classes {
+				addExposure(d[:], top, step, row[c])
 			}
 		}
 		sum := 0.0
@@ -453,8 +453,8 @@ func (m *model) value(u int, occs []occ) (covered, way float64) {
 	return covered, way
 }
 
-// likesStep is the share of progress toward a need that is not met yet.
-const likesStep = 0.25
+// softScoreStep is the share of progress toward a need that is not met yet.
+const softScoreStep = 0.25
 
 // mixed turns a small number into one of 64 well spread bits (splitmix64).
 func mixed(x uint64) uint64 {

@@ -5,14 +5,14 @@ import (
 	"slices"
 )
 
-// packing is the classes' side of the market, class by class: at the prices of items every class
-// takes those that pay most and fit its minutes, whole, each unit once in a lane, none before what it
+// packing is the classes' side of the relaxation, class by class: at the prices of items every class
+// takes those that pay most and fit its minutes, whole, each unit once in an audience, none before what it
 // stands on can have been taught, none without a coach who may teach it.
 //
 // At so much a minute a class could be filled with parts of items; prices moved item by
 // item forbid that, which matters most where minutes are scarce. Costs classes that differ × units × minutes a step.
 type packing struct {
-	x     *market
+	x     *relaxation
 	packs []pack
 	of    []int     // per square, its pack; −1 for none
 	most  []float64 // in the making: what can be paid for so many minutes
@@ -27,18 +27,18 @@ type pack struct {
 	goods []good
 }
 
-// good is a unit in a lane of a pack: teach, review, or neither.
+// good is a unit in an audience of a pack: teach, review, or neither.
 type good struct {
-	stall, dim int32
-	until      int // the minute it must end by to be heard in the lane
-	may        [2]bool
-	minutes    [2]int
+	subproblem, dim int32
+	until           int // the minute it must end by to be heard in the audience
+	may             [2]bool
+	minutes         [2]int
 }
 
 // floorOf is how far the price of an item may fall under that of its minutes.
 const floorOf = 0.5
 
-func newPacking(x *market) packing {
+func newPacking(x *relaxation) packing {
 	k := packing{x: x}
 	m := x.m
 	soonest := make([][]int, len(m.p.Tracks))
@@ -129,19 +129,19 @@ func (k *packing) goods(q *square, soonest []int) (all []good) {
 		c := int(q.classes[i])
 		length := m.p.Classes[c].TeachMinutes
 		if i+1 < len(q.classes) && m.p.Classes[q.classes[i+1]].TeachMinutes == length {
-			continue // the lane of this length was looked at
+			continue // the audience of this length was looked at
 		}
 		of := c
 		if !split {
 			of = length
 		}
-		for j := range k.x.stalls {
-			s := &k.x.stalls[j]
+		for j := range k.x.subproblems {
+			s := &k.x.subproblems[j]
 			d := slices.IndexFunc(s.dims, func(d dim) bool { return d.track == q.track && d.of == of })
 			if d < 0 || !m.led(s.u, q, length) {
 				continue
 			}
-			g := good{stall: int32(j), dim: int32(d), until: length, minutes: m.units[s.u].cost}
+			g := good{subproblem: int32(j), dim: int32(d), until: length, minutes: m.units[s.u].cost}
 			g.may = [2]bool{q.day >= soonest[s.u] && g.minutes[teach] <= length, (q.day > soonest[s.u] || s.dims[d].known) && g.minutes[review] <= length}
 			if g.may[teach] || g.may[review] {
 				all = append(all, g)
@@ -162,7 +162,7 @@ func (m *model) led(u int, q *square, length int) bool {
 }
 
 // fill is the most a pack can be paid for what it takes, and tells what it takes then.
-func (k *packing) fill(p *pack, take func(stall, at int32)) float64 {
+func (k *packing) fill(p *pack, take func(subproblem, at int32)) float64 {
 	most, until := k.most, 0
 	most[0] = 0
 	for i := range p.goods {
@@ -170,7 +170,7 @@ func (k *packing) fill(p *pack, take func(stall, at int32)) float64 {
 		for ; until < g.until; until++ {
 			most[until+1] = most[until]
 		}
-		cost := k.x.stalls[g.stall].cost[2*g.dim : 2*g.dim+2]
+		cost := k.x.subproblems[g.subproblem].cost[2*g.dim : 2*g.dim+2]
 		taken := k.taken[i][:until+1]
 		clear(taken)
 		full, half := g.may[teach] && cost[teach] > 0, g.may[review] && cost[review] > 0
@@ -194,7 +194,7 @@ func (k *packing) fill(p *pack, take func(stall, at int32)) float64 {
 		g := &p.goods[i]
 		b = min(b, g.until)
 		if how := int32(k.taken[i][b]); how > 0 {
-			take(g.stall, 2*g.dim+how-1)
+			take(g.subproblem, 2*g.dim+how-1)
 			b -= g.minutes[how-1]
 		}
 	}
@@ -215,9 +215,9 @@ func (k *packing) paid() float64 {
 func (k *packing) settle(wide, narrow float64, work int) (took int) {
 	x := k.x
 	each, all, mean := k.work, 0, 0.0
-	from := make([]int, len(x.stalls)+1)
-	for i := range x.stalls {
-		s := &x.stalls[i]
+	from := make([]int, len(x.subproblems)+1)
+	for i := range x.subproblems {
+		s := &x.subproblems[i]
 		each += 1 + len(s.pool)/40
 		all += len(s.cost)
 		from[i+1] = all
@@ -231,8 +231,8 @@ func (k *packing) settle(wide, narrow float64, work int) (took int) {
 		return 0
 	}
 	price, slope := make([]float64, 0, all), make([]float64, all)
-	for i := range x.stalls {
-		price = append(price, x.stalls[i].cost...)
+	for i := range x.subproblems {
+		price = append(price, x.subproblems[i].cost...)
 	}
 	if k.floor == nil {
 		for _, c := range price {
@@ -246,10 +246,10 @@ func (k *packing) settle(wide, narrow float64, work int) (took int) {
 		sum := x.base
 		for i := range k.packs {
 			p := &k.packs[i]
-			sum += p.times * k.fill(p, func(stall, at int32) { slope[from[stall]+int(at)] += p.times })
+			sum += p.times * k.fill(p, func(subproblem, at int32) { slope[from[subproblem]+int(at)] += p.times })
 		}
-		for i := range x.stalls {
-			c, net := x.stalls[i].best()
+		for i := range x.subproblems {
+			c, net := x.subproblems[i].best()
 			sum += net
 			for _, u := range c.uses {
 				slope[from[i]+int(u.at)] -= u.times
@@ -270,8 +270,8 @@ func (k *packing) settle(wide, narrow float64, work int) (took int) {
 }
 
 // spread sets all prices.
-func (x *market) spread(price []float64, from []int) {
-	for i := range x.stalls {
-		copy(x.stalls[i].cost, price[from[i]:from[i+1]])
+func (x *relaxation) spread(price []float64, from []int) {
+	for i := range x.subproblems {
+		copy(x.subproblems[i].cost, price[from[i]:from[i+1]])
 	}
 }

@@ -8,7 +8,7 @@ import (
 // proof is a bound in the making: what is known of every unit at the prices, and the
 // lowest sum so far with its prices.
 type proof struct {
-	x     *market
+	x     *relaxation
 	sure  []doubt
 	least float64
 	best  []doubt
@@ -19,8 +19,8 @@ type proof struct {
 // few steps each at first; where that finds choices nobody knew, the prices are moved once more. Then
 // whichever unit leaves most unsure for its steps gets five times as many. Where every choice is sure before the steps
 // are spent, prices move item by item and everything is asked again.
-func (x *market) prove(steps int) float64 {
-	p := proof{x: x, sure: make([]doubt, len(x.stalls)), least: math.Inf(1)}
+func (x *relaxation) prove(steps int) float64 {
+	p := proof{x: x, sure: make([]doubt, len(x.subproblems)), least: math.Inf(1)}
 	for i := range p.sure {
 		p.sure[i].steps = min(40, 1+steps/1000)
 	}
@@ -81,23 +81,23 @@ func (p *proof) note() {
 		return
 	}
 	p.least, p.best, p.costs = sum, slices.Clone(p.sure), p.costs[:0]
-	for i := range p.x.stalls {
-		p.costs = append(p.costs, slices.Clone(p.x.stalls[i].cost))
+	for i := range p.x.subproblems {
+		p.costs = append(p.costs, slices.Clone(p.x.subproblems[i].cost))
 	}
 }
 
 // back goes to where the bound was lowest.
 func (p *proof) back() {
 	copy(p.sure, p.best)
-	for i := range p.x.stalls {
-		copy(p.x.stalls[i].cost, p.costs[i])
+	for i := range p.x.subproblems {
+		copy(p.x.subproblems[i].cost, p.costs[i])
 	}
 }
 
 // pools counts the choices known.
 func (p *proof) pools() (n int) {
-	for i := range p.x.stalls {
-		n += len(p.x.stalls[i].pool)
+	for i := range p.x.subproblems {
+		n += len(p.x.subproblems[i].pool)
 	}
 	return n
 }
@@ -112,7 +112,7 @@ func (p *proof) doubts() float64 {
 }
 
 // sum is the bound: what the classes are paid and what every unit gains at most.
-func (x *market) sum(sure []doubt) float64 {
+func (x *relaxation) sum(sure []doubt) float64 {
 	sum := x.base + x.packing.paid()
 	for i := range sure {
 		sum += sure[i].most
@@ -127,8 +127,8 @@ type doubt struct {
 	most, gap float64
 }
 
-func (x *market) ask(i int, d *doubt) (nodes int) {
-	s := &x.stalls[i]
+func (x *relaxation) ask(i int, d *doubt) (nodes int) {
+	s := &x.subproblems[i]
 	d.most, nodes = s.exactly(x, d.steps)
 	_, known := s.best()
 	d.gap = d.most - known

@@ -114,9 +114,9 @@ func (st *state) put(placements []Placement) {
 			}
 		}
 		st.m.place(q, items)
-		items = slices.DeleteFunc(items, func(it item) bool { return it.lane < 0 })
+		items = slices.DeleteFunc(items, func(it item) bool { return it.audience < 0 })
 		st.set(s, items)
-		st.crew.call(st, s)
+		st.staffing.call(st, s)
 	}
 	st.settle()
 }
@@ -200,7 +200,7 @@ func (e *explainer) weigh(r *Reason, s int, u int32) {
 		}
 	}
 	st.set(s, had)
-	st.crew.call(st, s)
+	st.staffing.call(st, s)
 	st.settle()
 }
 
@@ -217,9 +217,9 @@ func (e *explainer) couldStand(s int, items []item, o int32, kind uint8) bool {
 	}
 	had := st.sq[s]
 	st.set(s, items)
-	if st.crew.call(st, s) && !st.crew.week(q.week) {
+	if st.staffing.call(st, s) && !st.staffing.week(q.week) {
 		st.set(s, had)
-		st.crew.call(st, s)
+		st.staffing.call(st, s)
 		st.settle()
 		return false
 	}
@@ -240,7 +240,7 @@ func (e *explainer) chance(u int32, i int) float64 {
 	n := &e.m.units[u].needs[i]
 	d := newTally(int(n.halves))
 	for _, o := range e.st.occs[u] {
-		for _, c := range e.m.lanes[o.lane].classes {
+		for _, c := range e.m.audiences[o.audience].classes {
 			d.add(e.m.chance[int(n.student)*len(e.p.Classes)+int(c)], 2-int(o.kind))
 		}
 	}

@@ -20,10 +20,10 @@ type relay struct {
 
 // room is a square with what must go to make room for an item, and what that costs.
 type room struct {
-	square int32
-	lane   int32
-	goes   [3]int8 // places of items in the square; −1 ends the list
-	cost   float64
+	square   int32
+	audience int32
+	goes     [3]int8 // places of items in the square; −1 ends the list
+	cost     float64
 }
 
 // do lays unit u anew and says whether anything changed. back puts all as it was.
@@ -72,7 +72,7 @@ func (r *relay) back() {
 		st.set(r.log[i].square, r.log[i].items)
 	}
 	for _, c := range r.log {
-		st.crew.call(st, c.square)
+		st.staffing.call(st, c.square)
 	}
 	st.settle()
 }
@@ -163,8 +163,8 @@ func (r *relay) grow(t int, u int32, first int, start *room, tilt float64) (best
 	add := func(c choiceOf) {
 		all = append(all, c)
 		taken[c.room.square] = true
-		occs = append(occs, occ{c.room.square, c.room.lane, c.kind})
-		mark += st.m.lanes[c.room.lane].mark[c.kind]
+		occs = append(occs, occ{c.room.square, c.room.audience, c.kind})
+		mark += st.m.audiences[c.room.audience].mark[c.kind]
 		now = st.valueAt(u, mark, occs)
 		spent += c.room.cost
 		if net := now[0] - ground - spent; net > best.net {
@@ -182,11 +182,11 @@ func (r *relay) grow(t int, u int32, first int, start *room, tilt float64) (best
 			clear(seen)
 			for i := range r.rooms[kind] {
 				c := &r.rooms[kind][i]
-				if seen[c.lane] || taken[c.square] || hasUnit(st.sq[c.square], u) || st.m.squares[c.square].day <= first && kind == review || st.m.squares[c.square].day < first {
+				if seen[c.audience] || taken[c.square] || hasUnit(st.sq[c.square], u) || st.m.squares[c.square].day <= first && kind == review || st.m.squares[c.square].day < first {
 					continue
 				}
-				seen[c.lane] = true // the cheapest of its lane
-				v := st.valueAt(u, mark+st.m.lanes[c.lane].mark[kind], append(occs[:len(occs):len(occs)], occ{c.square, c.lane, kind}))
+				seen[c.audience] = true // the cheapest of its audience
+				v := st.valueAt(u, mark+st.m.audiences[c.audience].mark[kind], append(occs[:len(occs):len(occs)], occ{c.square, c.audience, kind}))
 				gain := v[0] - now[0] + tilt*(v[1]-now[1]) - c.cost
 				if gain = gain / float64(x.cost[kind]); gain > most {
 					most, pick = gain, choiceOf{c, kind}
@@ -240,9 +240,9 @@ func (r *relay) findRooms(t int, u int32) {
 			if over > 0 && !r.evict(&x, items, loss[:len(items)], over) {
 				continue
 			}
-			x.lane = q.lanes[len(q.lanes)-1]
+			x.audience = q.audiences[len(q.audiences)-1]
 			if q.uneven {
-				x.lane = r.laneAt(q, items, &x, st.m.units[u].cost[kind])
+				x.audience = r.audienceAt(q, items, &x, st.m.units[u].cost[kind])
 			}
 			r.rooms[kind] = append(r.rooms[kind], x)
 		}
@@ -252,8 +252,8 @@ func (r *relay) findRooms(t int, u int32) {
 	}
 }
 
-// laneAt is who would hear an item at the end of what stays.
-func (r *relay) laneAt(q *square, items []item, x *room, minutes int) int32 {
+// audienceAt is who would hear an item at the end of what stays.
+func (r *relay) audienceAt(q *square, items []item, x *room, minutes int) int32 {
 	used := minutes
 	for i, it := range items {
 		if !slices.Contains(x.goes[:], int8(i)) {
@@ -262,10 +262,10 @@ func (r *relay) laneAt(q *square, items []item, x *room, minutes int) int32 {
 	}
 	for i := len(q.classes) - 1; i > 0; i-- {
 		if r.st.m.p.Classes[q.classes[i]].TeachMinutes >= used {
-			return q.lanes[i]
+			return q.audiences[i]
 		}
 	}
-	return q.lanes[0]
+	return q.audiences[0]
 }
 
 // loss is what the plan loses without an item, or infinite when something stands on it.
@@ -287,7 +287,7 @@ func (r *relay) loss(t int, s int32, it item) float64 {
 			rest = append(rest, o)
 		}
 	}
-	v := st.valueAt(it.unit, st.mark[it.unit]-st.m.lanes[it.lane].mark[it.kind], rest)
+	v := st.valueAt(it.unit, st.mark[it.unit]-st.m.audiences[it.audience].mark[it.kind], rest)
 	return st.val[it.unit] - v[0]
 }
 

@@ -348,8 +348,8 @@ func (f *fewest) gain(st *state, x step) (float64, bool) {
 	if x.in.kind == review && st.first(q.track, u) >= q.day {
 		return 0, false
 	}
-	l := q.lanes[len(q.lanes)-1]
-	v := st.valueAt(u, st.mark[u]+m.lanes[l].mark[x.in.kind], append(st.occs[u][:len(st.occs[u]):len(st.occs[u])], occ{int32(x.square), l, x.in.kind}))
+	l := q.audiences[len(q.audiences)-1]
+	v := st.valueAt(u, st.mark[u]+m.audiences[l].mark[x.in.kind], append(st.occs[u][:len(st.occs[u]):len(st.occs[u])], occ{int32(x.square), l, x.in.kind}))
 	gain += v[0] - st.val[u]
 	if !f.differs(x.square, st.sq[x.square]) {
 		gain /= float64(len(q.classes))

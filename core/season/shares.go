@@ -1,15 +1,15 @@
 package season
 
 // shares bounds what the open dims can still bring in another way than tolls do: what giving
-// a unit so often in a lane costs is shared out among the students, each way by itself, so that the shares add
-// up to its cost. Then every student, left alone, picks for each lane what is best for them, knowing what
-// they have heard in the lanes before; what all of them gain is more than any common choice can (Lagrange once more).
+// a unit so often in an audience costs is shared out among the students, each way by itself, so that the shares add
+// up to its cost. Then every student, left alone, picks for each audience what is best for them, knowing what
+// they have heard in the audiences before; what all of them gain is more than any common choice can (Lagrange once more).
 //
 // The shares of every further item start in proportion to what each student gains by it at
-// the best known choice; from there they move down the subgradient. Close where students want different numbers of lessons in the same lanes, which tolls,
+// the best known choice; from there they move down the subgradient. Close where students want different numbers of lessons in the same audiences, which tolls,
 // one price for every lesson heard, do not see. Costs needs × dims × ways to use a dim × halves² a round.
 type shares struct {
-	d     *dive
+	d     *branchAndBound
 	ways  [][]way // per dim
 	heard [][]float64
 	cost  [][]float64 // per dim, way and need: the share
@@ -31,7 +31,7 @@ const (
 )
 
 // share bounds a search by shares too.
-func (d *dive) share() {
+func (d *branchAndBound) share() {
 	x := newShares(d)
 	if x == nil {
 		return
@@ -43,8 +43,8 @@ func (d *dive) share() {
 	}
 }
 
-// newShares prepares a dive's shares, or nil where there are too many ways.
-func newShares(d *dive) *shares {
+// newShares prepares a branchAndBound's shares, or nil where there are too many ways.
+func newShares(d *branchAndBound) *shares {
 	n, needs := len(d.s.dims), len(d.needs)
 	x := &shares{d: d, ways: make([][]way, n), heard: make([][]float64, n), cost: make([][]float64, n), hopes: make([][]float64, n+1), picks: make([][]int32, n), used: make([][]float64, n)}
 	// What a way costs above the tolls it pays is lost to the bound by tolls: where that is too much, nothing better has it.
@@ -69,13 +69,13 @@ func newShares(d *dive) *shares {
 	for i := range x.hopes {
 		x.hopes[i] = make([]float64, needs*d.stride)
 	}
-	x.hear()
+	x.addExposure()
 	x.begin()
 	return x
 }
 
-// hear computes for every way to use a dim what each student then has heard.
-func (x *shares) hear() {
+// addExposure computes for every way to use a dim what each student then has heard.
+func (x *shares) addExposure() {
 	d := x.d
 	for j, ways := range x.ways {
 		span := d.spans[j]
@@ -90,12 +90,12 @@ func (x *shares) hear() {
 				case way.reviews == 0: // one teach more than the last way without reviews
 					copy(row, x.row(j, x.without(j, w), k))
 					for _, p := range there {
-						hear(row, top, 2, p)
+						addExposure(row, top, 2, p)
 					}
 				default:
 					copy(row, x.row(j, w-1, k))
 					for _, p := range there {
-						hear(row, top, 1, p)
+						addExposure(row, top, 1, p)
 					}
 				}
 			}

@@ -104,13 +104,13 @@ func (st *state) plan(bound float64, was *Plan) Plan {
 // scores lists what the goal full counts besides coverage, and the whole.
 func (st *state) scores(placements []Placement) map[string]float64 {
 	fresh := st
-	if st.likes.idle {
+	if st.softScore.idle {
 		p := st.m.p
 		p.Goal = "full"
 		fresh = newModel(p).spare(st.contents())
 	}
 	fair, same := st.m.fairness(placements), st.m.continuity(placements)
-	l := &fresh.likes
+	l := &fresh.softScore
 	all := map[string]float64{"spacing": l.spacing(), "school": l.school(), "focus": l.focus(), "fairness": fair, "continuity": same, "classes_used": float64(len(placements))}
 	all["score"] = st.coverage() + l.score() + WeightFairness*fair + WeightContinuity*same
 	return all

@@ -5,11 +5,11 @@ import (
 	"slices"
 )
 
-// crew knows which coaches could lead what the squares hold, and whether the
+// staffing knows which coaches could lead what the squares hold, and whether the
 // classes of a week can all be led at once: a matching in which a coach may take as
 // many classes as the weekly limit allows, found by augmenting paths.
 // Costs classes × coaches at most, and only when what a class asks of its lead has changed.
-type crew struct {
+type staffing struct {
 	m    *model
 	asks [][]uint64 // square, class: coaches who could lead it; noCall when it needs nobody
 	room [][]int8   // week, coach: how many classes are left to them
@@ -18,8 +18,8 @@ type crew struct {
 // noCall marks a class without items, or one that was held: nobody is needed.
 const noCall = ^uint64(0)
 
-func newCrew(m *model) crew {
-	c := crew{m: m, asks: make([][]uint64, len(m.squares)), room: make([][]int8, m.p.Weeks+1)}
+func newStaffing(m *model) staffing {
+	c := staffing{m: m, asks: make([][]uint64, len(m.squares)), room: make([][]int8, m.p.Weeks+1)}
 	for w := range c.room {
 		c.room[w] = make([]int8, len(m.p.Coaches))
 		for k, coach := range m.p.Coaches {
@@ -41,13 +41,13 @@ func newCrew(m *model) crew {
 
 // call reads anew what a square's classes ask of their leads, and says whether
 // that changed.
-func (c *crew) call(st *state, s int) bool {
+func (c *staffing) call(st *state, s int) bool {
 	q := &c.m.squares[s]
 	changed := false
 	for i, class := range q.classes {
 		mask := noCall
 		for _, it := range st.sq[s] {
-			if !c.m.hears(it.lane, class) {
+			if !c.m.includes(it.audience, class) {
 				continue
 			}
 			if mask == noCall {
@@ -74,7 +74,7 @@ func (m *model) heldItself(q *square, class int32) bool {
 }
 
 // week says whether every class of a week that needs a lead can have one.
-func (c *crew) week(w int) bool {
+func (c *staffing) week(w int) bool {
 	var masks [64]uint64
 	n := 0
 	for _, s := range c.m.byWeek[w] {

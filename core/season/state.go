@@ -6,21 +6,21 @@ import "slices"
 // on the units in it alone: a unit's value hangs on who was given it how often,
 // not on the order, so it is remembered under the sum of the marks of its occurrences.
 type state struct {
-	m      *model
-	sq     [][]item
-	used   []int
-	occs   [][]occ // per unit
-	mark   []uint64
-	val    []float64
-	sum    float64 // of val, the weight of needs covered
-	memo   *memo
-	work   int64
-	likes  likes
-	crew   crew
-	dirty  []int32 // units whose value must be looked up again
-	stirs  []int32 // squares that were changed
-	marked []bool
-	last   []change
+	m         *model
+	sq        [][]item
+	used      []int
+	occs      [][]occ // per unit
+	mark      []uint64
+	val       []float64
+	sum       float64 // of val, the weight of needs covered
+	memo      *memo
+	work      int64
+	softScore softScore
+	staffing  staffing
+	dirty     []int32 // units whose value must be looked up again
+	stirs     []int32 // squares that were changed
+	marked    []bool
+	last      []change
 }
 
 // memo remembers values by mark: one entry for each slot, the newest.
@@ -35,8 +35,8 @@ func newMemo() *memo { return &memo{make([]uint64, 1<<memoBits), make([][2]float
 
 func newState(m *model) *state {
 	st := &state{m: m, sq: make([][]item, len(m.squares)), used: make([]int, len(m.squares)), occs: make([][]occ, len(m.units)), mark: make([]uint64, len(m.units)), val: make([]float64, len(m.units)), memo: newMemo(), marked: make([]bool, len(m.units))}
-	st.likes = newLikes(m)
-	st.crew = newCrew(m)
+	st.softScore = newSoftScore(m)
+	st.staffing = newStaffing(m)
 	for u := range m.units {
 		st.touch(int32(u))
 	}
@@ -44,7 +44,7 @@ func newState(m *model) *state {
 		if m.squares[s].fixed {
 			st.set(s, m.squares[s].given)
 		}
-		st.crew.call(st, s)
+		st.staffing.call(st, s)
 	}
 	st.settle()
 	return st
@@ -64,7 +64,7 @@ func (st *state) take(all [][]item) {
 	for s := range st.sq {
 		if !slices.Equal(st.sq[s], all[s]) {
 			st.set(s, all[s])
-			st.crew.call(st, s)
+			st.staffing.call(st, s)
 		}
 	}
 	st.settle()
@@ -95,8 +95,8 @@ func (st *state) set(s int, items []item) {
 	for _, it := range fresh {
 		used += m.units[it.unit].cost[it.kind]
 		if !slices.Contains(st.sq[s], it) {
-			st.occs[it.unit] = append(st.occs[it.unit], occ{int32(s), it.lane, it.kind})
-			st.mark[it.unit] += m.lanes[it.lane].mark[it.kind]
+			st.occs[it.unit] = append(st.occs[it.unit], occ{int32(s), it.audience, it.kind})
+			st.mark[it.unit] += m.audiences[it.audience].mark[it.kind]
 			st.touch(it.unit)
 		}
 	}
@@ -107,13 +107,13 @@ func (st *state) set(s int, items []item) {
 func (st *state) drop(s int32, it item) {
 	all := st.occs[it.unit]
 	for i, o := range all {
-		if o.square == s && o.kind == it.kind && o.lane == it.lane {
+		if o.square == s && o.kind == it.kind && o.audience == it.audience {
 			all[i] = all[len(all)-1]
 			st.occs[it.unit] = all[:len(all)-1]
 			break
 		}
 	}
-	st.mark[it.unit] -= st.m.lanes[it.lane].mark[it.kind]
+	st.mark[it.unit] -= st.m.audiences[it.audience].mark[it.kind]
 	st.touch(it.unit)
 }
 
@@ -124,10 +124,10 @@ func (st *state) settle() {
 		v := st.valueAt(u, st.mark[u], st.occs[u])
 		st.sum += v[0] - st.val[u]
 		st.val[u] = v[0]
-		st.likes.unit(st, u)
+		st.softScore.unit(st, u)
 	}
 	for _, s := range st.stirs {
-		st.likes.square(st, s)
+		st.softScore.square(st, s)
 	}
 	st.dirty, st.stirs = st.dirty[:0], st.stirs[:0]
 }
@@ -159,7 +159,7 @@ func (st *state) score() float64 {
 	if st.m.p.Goal == "coverage" {
 		return st.coverage()
 	}
-	return st.coverage() + st.likes.score()
+	return st.coverage() + st.softScore.score()
 }
 
 // first is the day a unit is first taught in a track: −1 when the track is
@@ -271,8 +271,8 @@ func (st *state) try(changes ...change) bool {
 	}
 	staffed := true
 	for _, c := range changes {
-		if st.crew.call(st, c.square) {
-			staffed = staffed && st.crew.week(st.m.squares[c.square].week)
+		if st.staffing.call(st, c.square) {
+			staffed = staffed && st.staffing.week(st.m.squares[c.square].week)
 		}
 	}
 	if !staffed {
@@ -289,7 +289,7 @@ func (st *state) undo() {
 		st.set(c.square, c.items)
 	}
 	for _, c := range st.last {
-		st.crew.call(st, c.square)
+		st.staffing.call(st, c.square)
 	}
 	st.settle()
 }
@@ -331,7 +331,7 @@ func (st *state) placements() []Placement {
 			}
 			x := Placement{Week: q.week, Class: st.m.p.Classes[c].ID}
 			for _, it := range items {
-				if st.m.hears(it.lane, c) {
+				if st.m.includes(it.audience, c) {
 					x.Items = append(x.Items, Item{st.m.p.Units[it.unit].ID, kindNames[it.kind]})
 				}
 			}
@@ -344,7 +344,7 @@ func (st *state) placements() []Placement {
 	return all
 }
 
-func (m *model) hears(l, class int32) bool { return slices.Contains(m.lanes[l].classes, class) }
+func (m *model) includes(l, class int32) bool { return slices.Contains(m.audiences[l].classes, class) }
 
 // asFixed is what is fixed for a class of a square itself, if anything is.
 func (m *model) asFixed(q *square, class int32) (Placement, bool) {

@@ -20,7 +20,7 @@ func wander(t *rapid.T, p Problem, each func(h *search)) *state {
 	if rapid.Bool().Draw(t, "filled") {
 		st.fill()
 	}
-	h := newSearch(st, rapid.Uint64().Draw(t, "dice"), 1<<60)
+	h := newSearch(st, rapid.Uint64().Draw(t, "random"), 1<<60)
 	if len(h.open) == 0 || len(h.units) == 0 {
 		return st
 	}
@@ -64,10 +64,10 @@ func TestWhatIsKeptAlongEqualsWhatIsCounted(t *testing.T) {
 			st := h.st
 			fresh := st.m.spare(st.contents())
 			require.InDelta(t, fresh.sum, st.sum, 1e-9, "covered")
-			require.Equal(t, fresh.likes.sums, st.likes.sums, "spacing, school, focus")
+			require.Equal(t, fresh.softScore.sums, st.softScore.sums, "spacing, school, focus")
 			require.Equal(t, fresh.used, st.used)
 			require.Equal(t, fresh.mark, st.mark)
-			require.Equal(t, fresh.crew.asks, st.crew.asks)
+			require.Equal(t, fresh.staffing.asks, st.staffing.asks)
 			placements := st.placements()
 			st.lead(placements, nil)
 			require.Empty(t, breaches(p, placements))
@@ -147,9 +147,9 @@ func TestBothJudgesAgreeOnBrokenPlans(t *testing.T) {
 	})
 }
 
-// likesFrom counts what the goal full counts straight from placements, by its
+// softScoreFrom counts what the goal full counts straight from placements, by its
 // words: nothing of the planner is used.
-func likesFrom(p Problem, placements []Placement) (spacing, school, focus [2]int) {
+func softScoreFrom(p Problem, placements []Placement) (spacing, school, focus [2]int) {
 	unit, class := map[string]Unit{}, map[string]Class{}
 	for _, u := range p.Units {
 		unit[u.ID] = u
@@ -240,8 +240,8 @@ func TestWhatTheGoalFullCountsIsWhatItsWordsSay(t *testing.T) {
 			p.Classes[i].TeachMinutes = 40
 		}
 		st := wander(t, p, func(*search) {})
-		spacing, school, focus := likesFrom(p, st.placements())
-		got := st.likes.sums
+		spacing, school, focus := softScoreFrom(p, st.placements())
+		got := st.softScore.sums
 		assert.Equal(t, spacing, [2]int{got.kept, got.asked}, "spacing")
 		assert.Equal(t, school, [2]int{got.goods, got.pairs}, "school")
 		assert.Equal(t, focus, [2]int{got.full - got.thick, got.full}, "focus")

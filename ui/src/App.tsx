@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Component, lazy, type ReactNode, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
-import { client, type S, type Trouble, take } from "./api/client";
-import { MeProvider } from "./api/use";
+import { MeProvider } from "./api/actions";
+import { client, type S, type Trouble, unwrap } from "./api/client";
 import { Library } from "./areas/library/Library";
 import { Shell } from "./areas/Shell";
 import { SignIn } from "./areas/SignIn";
@@ -28,7 +28,7 @@ const MyPage = lazy(() => import("./areas/me/MyPage"));
 export function App() {
   const me = useQuery<S["Me"], Trouble>({
     queryKey: ["me"],
-    queryFn: () => take(client.GET("/api/session")),
+    queryFn: () => unwrap(client.GET("/api/session")),
     retry: false,
     staleTime: 60_000,
     refetchInterval: (q) => (unreachable(q.state.error) ? 2_000 : false),
@@ -41,7 +41,7 @@ export function App() {
     <MeProvider value={me.data}>
       <Suspense fallback={<Waiting />}>
         <Routes>
-          <Route path="/clock/:night" element={<Clock />} />
+          <Route path="/clock/:session" element={<Clock />} />
           <Route path="/check" element={<Check />} />
           <Route path="/me" element={<MyPage />} />
           <Route path="/cards/:id?" element={<Cards />} />
@@ -54,7 +54,7 @@ export function App() {
           <Route path="/library/:id?" element={desk(<Library />)} />
           <Route path="/curricula/:id?" element={desk(<Curricula />)} />
           <Route path="/season/:id?" element={desk(<Season />)} />
-          <Route path="/mat/:night?" element={desk(<Mat />)} />
+          <Route path="/mat/:session?" element={desk(<Mat />)} />
           <Route path="/ledger/:student?" element={desk(<Ledger />)} />
           <Route path="/people" element={desk(<People />)} />
           <Route path="/academy" element={desk(<Academy />)} />
@@ -81,9 +81,9 @@ function Unreachable({ why }: { why: string }) {
 function desk(area: ReactNode) {
   return (
     <Shell>
-      <Torn>
+      <ErrorBoundary>
         <Suspense fallback={<Waiting />}>{area}</Suspense>
-      </Torn>
+      </ErrorBoundary>
     </Shell>
   );
 }
@@ -96,8 +96,8 @@ function Waiting() {
   );
 }
 
-/** Torn shows what went wrong in one area and leaves the others usable. */
-class Torn extends Component<{ children: ReactNode }, { error?: Error }> {
+/** ErrorBoundary shows what went wrong in one area and leaves the others usable. */
+class ErrorBoundary extends Component<{ children: ReactNode }, { error?: Error }> {
   override state: { error?: Error } = {};
   static getDerivedStateFromError(error: Error) {
     return { error };

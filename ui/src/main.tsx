@@ -3,8 +3,8 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 import { App } from "./App";
+import { ToastProvider } from "./api/actions";
 import { Trouble } from "./api/client";
-import { VoiceProvider } from "./api/use";
 import "./style.css";
 
 const queries = new QueryClient({
@@ -21,9 +21,9 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <VoiceProvider>
+        <ToastProvider>
           <RouterProvider router={router} />
-        </VoiceProvider>
+        </ToastProvider>
       </QueryClientProvider>
     </StrictMode>,
   );

@@ -18,7 +18,7 @@ let asked = 0;
 
 function Page({ id }: { id: string }) {
   useClassChanges(id);
-  const q = useQuery({ queryKey: ["night", id], queryFn: async () => ++asked });
+  const q = useQuery({ queryKey: ["session", id], queryFn: async () => ++asked });
   return <p>asked {q.data}</p>;
 }
 

@@ -7,7 +7,7 @@ export function useClassChanges(id: string) {
   useEffect(() => {
     const stream = new EventSource(`/api/classes/${encodeURIComponent(id)}/changes`);
     const anew = () => {
-      for (const key of [["night", id], ["clock", id], ["week"]]) queries.invalidateQueries({ queryKey: key });
+      for (const key of [["session", id], ["clock", id], ["week"]]) queries.invalidateQueries({ queryKey: key });
     };
     // After a gap something may have been missed, so a connection that comes back counts as a change.
     let lost = false;

@@ -19,8 +19,8 @@ export class Trouble extends Error {
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
-/** take returns what came, or throws the Trouble. */
-export async function take<T>(answer: Promise<Answer<T>>): Promise<T> {
+/** unwrap returns what came, or throws the Trouble. */
+export async function unwrap<T>(answer: Promise<Answer<T>>): Promise<T> {
   let got: Answer<T>;
   try {
     got = await answer;

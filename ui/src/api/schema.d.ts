@@ -1953,13 +1953,13 @@ export interface components {
         CSVPreview: {
             ready: boolean;
             rows: components["schemas"]["CSVRow"][];
-            says: string;
+            summary: string;
         };
         CSVRow: {
             /** Format: int64 */
             line: number;
             name: string;
-            says: string;
+            summary: string;
             wrong: boolean;
         };
         Cell: {
@@ -1995,8 +1995,8 @@ export interface components {
             minutes: number;
             /** @description Places that can be reached, when the goal cannot */
             reached: string[];
-            says: string;
             steps: components["schemas"]["ChainStep"][];
+            summary: string;
         };
         ChainStep: {
             from: string;
@@ -2081,11 +2081,6 @@ export interface components {
             name: string;
             others: components["schemas"]["Named"][];
         };
-        ChooseNight: {
-            /** @description Instead of the plan's; empty goes back to the plan */
-            items: components["schemas"]["SeasonItem"][];
-            lead?: string;
-        };
         ClassLine: {
             id: string;
             mat: string;
@@ -2111,13 +2106,36 @@ export interface components {
              */
             weekday: number;
         };
+        ClassSummary: {
+            /**
+             * Format: int64
+             * @description Minutes after midnight
+             */
+            at: number;
+            lead?: string;
+            /**
+             * Format: int64
+             * @description Minutes
+             */
+            length: number;
+            /** @description The one who asks leads it */
+            mine: boolean;
+            name: string;
+            session: string;
+            start: string;
+            /** @enum {string} */
+            state: "ready" | "no coach" | "not planned" | "not recorded" | "recorded" | "closed";
+            /** @description What it teaches, in words */
+            summary: string;
+            track: string;
+        };
         ClockPage: {
             fell_out: string[];
             /** Format: int64 */
             minutes: number;
             name: string;
             rotation: components["schemas"]["RotationPage"];
-            ticks: components["schemas"]["MatTick"][];
+            stretches: components["schemas"]["MatStretch"][];
         };
         CoachLine: {
             email?: string;
@@ -2308,7 +2326,7 @@ export interface components {
             lower?: components["schemas"]["CurriculumLowering"];
             remove?: string[];
             /** @description The repair in words, as on its button */
-            says: string;
+            summary: string;
             swap?: components["schemas"]["CurriculumSwap"];
         };
         CurriculumRequirement: {
@@ -2348,7 +2366,7 @@ export interface components {
             to: string;
         };
         Day: {
-            classes: components["schemas"]["Tick"][];
+            classes: components["schemas"]["ClassSummary"][];
             on: string;
             today: boolean;
         };
@@ -2376,7 +2394,7 @@ export interface components {
             at: string;
             by: string;
             id: string;
-            says: string;
+            summary: string;
             /** @description It takes another one back */
             undoes: boolean;
             undone: boolean;
@@ -2616,7 +2634,7 @@ export interface components {
              */
             now: number;
             out?: components["schemas"]["SeasonMove"];
-            says: string;
+            summary: string;
         };
         ImportPreview: {
             /** @description What would be wrong with the library afterwards */
@@ -2624,7 +2642,7 @@ export interface components {
             /** @description It can be taken: nothing is open and nothing wrong */
             ready: boolean;
             rows: components["schemas"]["ImportRow"][];
-            says: string;
+            summary: string;
         };
         ImportRow: {
             /** @description Fields that differ from the record of the same identifier */
@@ -2639,7 +2657,7 @@ export interface components {
             /** @description A person must decide first */
             open: boolean;
             /** @description What will happen to it */
-            says: string;
+            summary: string;
             /** @description Worth a look, but taken all the same */
             warnings: string[];
             /**
@@ -2980,7 +2998,7 @@ export interface components {
             /** @description The answer the library has and this map has not */
             answer?: string;
             fork: string;
-            says: string;
+            summary: string;
             technique: string;
         };
         LibraryRegion: {
@@ -3179,7 +3197,7 @@ export interface components {
              */
             third: number;
         };
-        MatTick: {
+        MatStretch: {
             detail?: string;
             /** @description Changing over */
             rest?: boolean;
@@ -3188,11 +3206,11 @@ export interface components {
              * @description Round of the rotation, from 1; 0 outside of it
              */
             round: number;
-            /** @description The large word on the wall */
-            says: string;
             /** Format: int64 */
             seconds: number;
             segment: string;
+            /** @description The large word on the wall */
+            summary: string;
         };
         Matrix: {
             kinds: string[];
@@ -3289,35 +3307,6 @@ export interface components {
             /** Format: int64 */
             weeks: number;
         };
-        NightPage: {
-            cautions: string[];
-            coaches: components["schemas"]["Named"][];
-            defers: string;
-            fell_out: components["schemas"]["SegmentLine"][];
-            /** @description season, hand, or empty when nothing is chosen */
-            from: string;
-            here: components["schemas"]["Attendee"][];
-            items: components["schemas"]["CellItem"][];
-            last_note?: string;
-            last_note_by?: string;
-            mat: string;
-            /** @description The one who asks may run this class */
-            may_run: boolean;
-            on: string;
-            /** @description Not here, likeliest first */
-            others: components["schemas"]["Attendee"][];
-            recorded?: components["schemas"]["AcademyClassReport"];
-            rotation: components["schemas"]["RotationPage"];
-            segments: components["schemas"]["SegmentLine"][];
-            /** Format: int64 */
-            short: number;
-            techniques: components["schemas"]["TaughtTechnique"][];
-            tick: components["schemas"]["Tick"];
-            /** @description What could be chosen by hand */
-            units: components["schemas"]["CellItem"][];
-            /** Format: int64 */
-            used: number;
-        };
         Nothing: Record<string, never>;
         Notice: {
             coach: string;
@@ -3332,8 +3321,8 @@ export interface components {
         };
         OnwardLine: {
             name: string;
-            says: string;
             student: string;
+            summary: string;
         };
         OrderPage: {
             /** @description What the present order breaks */
@@ -3392,8 +3381,6 @@ export interface components {
              * @description Of the best so far
              */
             coverage: number;
-            /** @description What went wrong */
-            says?: string;
             /**
              * Format: double
              * @description Of the work wished for
@@ -3401,6 +3388,8 @@ export interface components {
             share: number;
             /** @enum {string} */
             state: "none" | "running" | "done" | "failed";
+            /** @description What went wrong */
+            summary?: string;
         };
         PositionLine: {
             aliases?: string[];
@@ -3447,7 +3436,7 @@ export interface components {
             changes: components["schemas"]["ChangeLine"][];
             /** @description Proven: no plan within 1 % of the best changes fewer classes */
             fewest: boolean;
-            says: string;
+            summary: string;
             what: components["schemas"]["Happening"];
         };
         "Publish-curriculumRequest": {
@@ -3549,11 +3538,6 @@ export interface components {
             events: number;
             /** Format: int64 */
             students: number;
-        };
-        RecordNight: {
-            faults: components["schemas"]["AcademyFaultCount"][];
-            items: components["schemas"]["LedgerItem"][];
-            note?: string;
         };
         RequirementLine: {
             both_sides: boolean;
@@ -3658,7 +3642,7 @@ export interface components {
         };
         ScoreLine: {
             name: string;
-            says: string;
+            summary: string;
             /**
              * Format: double
              * @description 0 to 1
@@ -3856,6 +3840,45 @@ export interface components {
             want: number;
             why?: string;
         };
+        SessionChoice: {
+            /** @description Instead of the plan's; empty goes back to the plan */
+            items: components["schemas"]["SeasonItem"][];
+            lead?: string;
+        };
+        SessionPage: {
+            cautions: string[];
+            coaches: components["schemas"]["Named"][];
+            defers: string;
+            fell_out: components["schemas"]["SegmentLine"][];
+            /** @description season, hand, or empty when nothing is chosen */
+            from: string;
+            here: components["schemas"]["Attendee"][];
+            items: components["schemas"]["CellItem"][];
+            last_note?: string;
+            last_note_by?: string;
+            mat: string;
+            /** @description The one who asks may run this class */
+            may_run: boolean;
+            on: string;
+            /** @description Not here, likeliest first */
+            others: components["schemas"]["Attendee"][];
+            recorded?: components["schemas"]["AcademyClassReport"];
+            rotation: components["schemas"]["RotationPage"];
+            segments: components["schemas"]["SegmentLine"][];
+            /** Format: int64 */
+            short: number;
+            summary: components["schemas"]["ClassSummary"];
+            techniques: components["schemas"]["TaughtTechnique"][];
+            /** @description What could be chosen by hand */
+            units: components["schemas"]["CellItem"][];
+            /** Format: int64 */
+            used: number;
+        };
+        SessionReport: {
+            faults: components["schemas"]["AcademyFaultCount"][];
+            items: components["schemas"]["LedgerItem"][];
+            note?: string;
+        };
         "Set-chanceRequest": {
             /**
              * Format: double
@@ -3948,7 +3971,7 @@ export interface components {
             edit: string;
             /** @description The change took the record away */
             gone: boolean;
-            says: string;
+            summary: string;
         };
         StatePage: {
             /** Format: date-time */
@@ -3960,7 +3983,7 @@ export interface components {
             /** @description The change took the record away */
             gone: boolean;
             lines: components["schemas"]["DiffLine"][];
-            says: string;
+            summary: string;
         };
         StudentPage: {
             chances: components["schemas"]["Chance"][];
@@ -3977,7 +4000,7 @@ export interface components {
             since: string;
             standing: components["schemas"]["StandingLine"][];
             /** @description Classes of the next seven days that touch something missing */
-            upcoming: components["schemas"]["Tick"][];
+            upcoming: components["schemas"]["ClassSummary"][];
         };
         StudentShare: {
             belt: string;
@@ -4122,29 +4145,6 @@ export interface components {
             /** @description As it is kept, with side tokens */
             written: components["schemas"]["LibraryTechnique"];
         };
-        Tick: {
-            /**
-             * Format: int64
-             * @description Minutes after midnight
-             */
-            at: number;
-            lead?: string;
-            /**
-             * Format: int64
-             * @description Minutes
-             */
-            length: number;
-            /** @description The one who asks leads it */
-            mine: boolean;
-            name: string;
-            night: string;
-            /** @description What it teaches, in words */
-            says: string;
-            start: string;
-            /** @enum {string} */
-            state: "ready" | "no coach" | "not planned" | "not recorded" | "recorded" | "closed";
-            track: string;
-        };
         TimePage: {
             /** @description The smallest cut that makes it fit */
             cut: components["schemas"]["Named"][];
@@ -4155,7 +4155,7 @@ export interface components {
             needed: number;
             /** Format: int64 */
             offered: number;
-            says: string;
+            summary: string;
             supply: components["schemas"]["CurriculumSupply"];
         };
         TimetablePage: {
@@ -4182,7 +4182,7 @@ export interface components {
             /** Format: int64 */
             line?: number;
             /** @description What will happen */
-            says: string;
+            summary: string;
             /** @description Why not, and the mend */
             wrong?: string;
         };
@@ -4224,7 +4224,7 @@ export interface components {
             /** @description Students by what they lose, most first: mean chance covered of their needs */
             loses: components["schemas"]["SeasonGain"][];
             /** @description The move, as what would be done */
-            says: string;
+            summary: string;
         };
         UnitLine: {
             area: string;
@@ -4312,9 +4312,9 @@ export interface components {
             removed: string[];
             /** @description The published version it would retire */
             replaces?: string;
-            says: string;
             /** @description Everybody whose next rank it is */
             students: components["schemas"]["Affected"][];
+            summary: string;
         };
         WantedLine: {
             name: string;
@@ -4399,13 +4399,13 @@ export interface components {
              * @description Minutes its items take
              */
             minutes: number;
-            /** @description The occurrence */
-            night: string;
             /**
              * Format: int64
              * @description Minutes for teaching in this class
              */
             of: number;
+            /** @description The occurrence */
+            session: string;
             start: string;
             track: string;
         };
@@ -5392,7 +5392,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["NightPage"];
+                    "application/json": components["schemas"]["SessionPage"];
                 };
             };
             /** @description Unauthorized */
@@ -5646,7 +5646,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ChooseNight"];
+                "application/json": components["schemas"]["SessionChoice"];
             };
         };
         responses: {
@@ -5825,7 +5825,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RecordNight"];
+                "application/json": components["schemas"]["SessionReport"];
             };
         };
         responses: {

@@ -1,7 +1,7 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
-import { client, take } from "../api/client";
-import { useMay, useMe, useVoice } from "../api/use";
+import { useMay, useMe, useToast } from "../api/actions";
+import { client, unwrap } from "../api/client";
 import { Keys, keysAreOn } from "./Keys";
 import { WeekStrip } from "./WeekStrip";
 
@@ -15,13 +15,13 @@ const areas = [
   { to: "/academy", name: "Academy", needs: "get-academy" },
 ];
 
-/** Shell is the frame of the desk pages: the week strip, the areas, and what was last said. */
+/** Shell is the frame of the desk pages: the week strip, the areas, and what was last toast. */
 export function Shell({ children }: { children: ReactNode }) {
   const me = useMe();
   const may = useMay();
   const open = areas.filter((a) => may(a.needs) && !(me.role === "front desk" && a.to === "/season"));
   const [keys, showKeys] = useState(false);
-  const { undo } = useVoice();
+  const { undo } = useToast();
   const go = useNavigate();
   useEffect(() => {
     function onKey(e: KeyboardEvent) {
@@ -80,7 +80,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </button>
       </nav>
       {children}
-      <Said />
+      <Toast />
       <Keys open={keys} onOpenChange={showKeys} />
     </div>
   );
@@ -92,7 +92,7 @@ function SignOut() {
       type="button"
       className="link text-[12.5px]"
       onClick={async () => {
-        await take(client.DELETE("/api/session")).catch(() => undefined);
+        await unwrap(client.DELETE("/api/session")).catch(() => undefined);
         location.assign("/"); // a fresh page forgets everything that was shown
       }}
     >
@@ -101,22 +101,22 @@ function SignOut() {
   );
 }
 
-/** Said is the line at the foot of the page: what was done, and its undo. */
-export function Said() {
-  const { said, say, undo } = useVoice();
+/** Toast is the line at the foot of the page: what was done, and its undo. */
+export function Toast() {
+  const { toast, say, undo } = useToast();
   useEffect(() => {
-    if (!said || said.bad) return;
+    if (!toast || toast.bad) return;
     const t = setTimeout(() => say(null), 15_000);
     return () => clearTimeout(t);
-  }, [said, say]);
+  }, [toast, say]);
   return (
     <div role="status" className="no-print pointer-events-none fixed inset-x-0 bottom-3 z-30 flex justify-center px-3">
-      {said && (
+      {toast && (
         <div
-          className={`pointer-events-auto flex max-w-3xl items-center gap-4 border bg-ink px-4 py-2 text-white shadow-lg ${said.bad ? "border-l-4 border-clay" : "border-ink"}`}
+          className={`pointer-events-auto flex max-w-3xl items-center gap-4 border bg-ink px-4 py-2 text-white shadow-lg ${toast.bad ? "border-l-4 border-clay" : "border-ink"}`}
         >
-          <span>{said.words}</span>
-          {said.change && (
+          <span>{toast.words}</span>
+          {toast.change && (
             <button type="button" className="font-semibold underline underline-offset-2" onClick={undo}>
               Undo
             </button>

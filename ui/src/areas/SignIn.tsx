@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, type Trouble, take } from "../api/client";
+import { client, type Trouble, unwrap } from "../api/client";
 import { Button } from "../kit/Button";
 import { Input } from "../kit/Field";
 import { Waymark } from "../kit/Waymark";
@@ -20,7 +20,7 @@ export function SignIn() {
     }
     setBusy(true);
     try {
-      const me = await take(client.POST("/api/session", { body: { name, password } }));
+      const me = await unwrap(client.POST("/api/session", { body: { name, password } }));
       queries.setQueryData(["me"], me);
     } catch (e) {
       setWrong((e as Trouble).message);

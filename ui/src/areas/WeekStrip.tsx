@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import { client, type S, take } from "../api/client";
-import { useMay } from "../api/use";
+import { useMay } from "../api/actions";
+import { client, type S, unwrap } from "../api/client";
 import { date, shortDate, weekday } from "../kit/words";
 
 const first = 6 * 60;
@@ -9,8 +9,8 @@ const last = 22 * 60;
 
 /** WeekStrip shows the seven days with their classes on a time line: where the week stands, and the way into a class. */
 export function WeekStrip() {
-  const { night } = useParams();
-  const week = useQuery({ queryKey: ["week"], queryFn: () => take(client.GET("/api/week")), refetchInterval: 60_000 });
+  const { session } = useParams();
+  const week = useQuery({ queryKey: ["week"], queryFn: () => unwrap(client.GET("/api/week")), refetchInterval: 60_000 });
   return (
     <nav aria-label="This week" className="grid h-[74px] min-w-[640px] grid-cols-7">
       {(week.data ?? []).map((d, i) => (
@@ -25,7 +25,7 @@ export function WeekStrip() {
           </span>
           <div className="absolute inset-x-2 bottom-2.5 h-[30px] border-b border-rule">
             {d.classes.map((c) => (
-              <ClassTick key={c.night} tick={c} on={d.on} open={c.night === night} />
+              <ClassTick key={c.session} tick={c} on={d.on} open={c.session === session} />
             ))}
           </div>
         </div>
@@ -43,8 +43,8 @@ const looks: Record<string, string> = {
   closed: "shut border border-rule",
 };
 
-function ClassTick({ tick, on, open }: { tick: S["Tick"]; on: string; open: boolean }) {
-  const words = `${date(on)}, ${tick.start} ${tick.name}: ${tick.state}${tick.lead ? `, ${tick.lead}` : ""}${tick.says ? `. ${tick.says}` : ""}`;
+function ClassTick({ tick, on, open }: { tick: S["ClassSummary"]; on: string; open: boolean }) {
+  const words = `${date(on)}, ${tick.start} ${tick.name}: ${tick.state}${tick.lead ? `, ${tick.lead}` : ""}${tick.summary ? `. ${tick.summary}` : ""}`;
   const left = Math.min(96, Math.max(0, ((tick.at - first) / (last - first)) * 100));
   const style = { left: `${left}%`, height: Math.max(14, Math.min(30, tick.length / 3)) };
   const place = "absolute -bottom-px flex w-[17px] -translate-x-1/2 justify-center";
@@ -59,7 +59,7 @@ function ClassTick({ tick, on, open }: { tick: S["Tick"]; on: string; open: bool
     );
   }
   return (
-    <Link to={`/mat/${tick.night}`} aria-label={words} title={words} style={style} className={place}>
+    <Link to={`/mat/${tick.session}`} aria-label={words} title={words} style={style} className={place}>
       {bar}
     </Link>
   );

@@ -1,18 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Leaves, Note } from "../../kit/Leaves";
+import { Note, SplitPane } from "../../kit/SplitPane";
 import { Musts } from "./Musts";
 
 /** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
 function Broken({ records }: { records: S["Broken"][] }) {
-  const mend = useDo(
-    (r: S["Broken"]) => take(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
+  const mend = useAction(
+    (r: S["Broken"]) => unwrap(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
     (_, r) => `The ${r.kind} ${r.id} is back.`,
   );
-  const remove = useDo(
-    (r: S["Broken"]) => take(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
+  const remove = useAction(
+    (r: S["Broken"]) => unwrap(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
     (_, r) => `Deleted the ${r.kind} ${r.id}.`,
   );
   return (
@@ -40,12 +40,12 @@ function Broken({ records }: { records: S["Broken"][] }) {
 /** Academy: the house's numbers with where they come from, and what was changed lately. */
 export default function Academy() {
   const may = useMay();
-  const page = useQuery({ queryKey: ["academy"], queryFn: () => take(client.GET("/api/academy")) });
+  const page = useQuery({ queryKey: ["academy"], queryFn: () => unwrap(client.GET("/api/academy")) });
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   if (!page.data) return null;
   const a = page.data;
   return (
-    <Leaves
+    <SplitPane
       left={
         <>
           <h1>{a.name}</h1>
@@ -118,9 +118,9 @@ export default function Academy() {
 
 function Changes() {
   const may = useMay();
-  const list = useQuery({ queryKey: ["changes"], queryFn: () => take(client.GET("/api/changes")) });
-  const undo = useDo(
-    (id: string) => take(client.POST("/api/changes/{id}/undo", { params: { path: { id } } })),
+  const list = useQuery({ queryKey: ["changes"], queryFn: () => unwrap(client.GET("/api/changes")) });
+  const undo = useAction(
+    (id: string) => unwrap(client.POST("/api/changes/{id}/undo", { params: { path: { id } } })),
     () => "Undone.",
   );
   return (
@@ -131,7 +131,7 @@ function Changes() {
         {(list.data ?? []).map((e) => (
           <li key={e.id} className="flex gap-3 border-b border-hair py-1">
             <span className="min-w-0 flex-1">
-              <span className={e.undone ? "text-soft line-through" : ""}>{e.says}</span>
+              <span className={e.undone ? "text-soft line-through" : ""}>{e.summary}</span>
               <span className="num block text-[12.5px] leading-4 text-soft">
                 {new Date(e.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })} · {e.by}
               </span>
@@ -142,7 +142,7 @@ function Changes() {
                 className="link text-[12.5px]"
                 disabled={undo.isPending}
                 onClick={() => undo.mutate(e.id)}
-                aria-label={`Undo: ${e.says}`}
+                aria-label={`Undo: ${e.summary}`}
               >
                 Undo
               </button>

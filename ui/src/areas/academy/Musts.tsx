@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
@@ -10,8 +10,8 @@ import { Refusal } from "../library/TechniqueEditor";
 export function Musts({ page }: { page: S["AcademyPage"] }) {
   const may = useMay();
   const [list, setList] = useState<S["CurriculumMust"][]>();
-  const save = useDo(
-    (musts: S["CurriculumMust"][] | undefined) => take(client.PUT("/api/academy/musts", { body: { musts } })),
+  const save = useAction(
+    (musts: S["CurriculumMust"][] | undefined) => unwrap(client.PUT("/api/academy/musts", { body: { musts } })),
     () => "Set the cells that may not stay empty.",
     () => setList(undefined),
   );

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type FormEvent, useDeferredValue, useId, useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
 import type { At } from "./Matrix";
@@ -17,7 +17,7 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
   const found = useQuery({
     queryKey: ["techniques", q],
     enabled: q.trim() !== "",
-    queryFn: () => take(client.GET("/api/techniques", { params: { query: { q } } })),
+    queryFn: () => unwrap(client.GET("/api/techniques", { params: { query: { q } } })),
     placeholderData: keepPreviousData,
   });
   const addable = new Set(page.addable.map((t) => t.id));
@@ -30,9 +30,9 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
         ? `${found.data[0].name} is required here already.`
         : "Nothing is called that."
       : "";
-  const add = useDo(
+  const add = useAction(
     (t: S["TechniqueLine"]) =>
-      take(
+      unwrap(
         client.PUT("/api/curricula/{id}/requirements/{technique}", {
           params: { path: { id: page.line.id, technique: t.id } },
           body: { rung, both_sides: true, weight: 1 },

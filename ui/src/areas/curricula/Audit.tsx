@@ -1,8 +1,8 @@
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 
 const heads: Record<string, string> = { blocks: "Publishing waits for these", weakens: "These weaken it", notice: "Worth knowing" };
 
@@ -52,13 +52,13 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
   const may = useMay();
   const id = page.line.id;
   const [reason, setReason] = useState<string>();
-  const repair = useDo(
-    (_: undefined) => take(client.POST("/api/curricula/{id}/repairs", { params: { path: { id } }, body: { finding: finding.id } })),
-    () => `Repaired: ${finding.repair?.says}.`,
+  const repair = useAction(
+    (_: undefined) => unwrap(client.POST("/api/curricula/{id}/repairs", { params: { path: { id } }, body: { finding: finding.id } })),
+    () => `Repaired: ${finding.repair?.summary}.`,
   );
-  const accept = useDo(
+  const accept = useAction(
     (why: string) =>
-      take(client.PUT("/api/curricula/{id}/accepted", { params: { path: { id } }, body: { finding: finding.id, reason: why } })),
+      unwrap(client.PUT("/api/curricula/{id}/accepted", { params: { path: { id } }, body: { finding: finding.id, reason: why } })),
     (_, why) => (why ? "Accepted; it is quiet now." : "It speaks again."),
     () => setReason(undefined),
   );
@@ -79,7 +79,7 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
               disabled={repair.isPending}
               onClick={() => repair.mutate(undefined)}
             >
-              {finding.repair.says}
+              {finding.repair.summary}
             </Button>
           )}
           {finding.accepted ? (

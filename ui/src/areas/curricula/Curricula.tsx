@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
-import { Empty, Leaves, Note } from "../../kit/Leaves";
+import { Empty, Note, SplitPane } from "../../kit/SplitPane";
 import { AddTechnique } from "./AddTechnique";
 import { Audit } from "./Audit";
 import { LadderView } from "./LadderView";
@@ -33,22 +33,22 @@ export default function Curricula() {
   const may = useMay();
   const [search] = useSearchParams();
   const view = search.get("view") ?? "";
-  const list = useQuery({ queryKey: ["curricula"], queryFn: () => take(client.GET("/api/curricula")) });
+  const list = useQuery({ queryKey: ["curricula"], queryFn: () => unwrap(client.GET("/api/curricula")) });
   const [cell, setCell] = useState<At>();
   const open = id ?? list.data?.[0]?.id;
   const page = useQuery({
     queryKey: ["curriculum", open],
     enabled: !!open,
-    queryFn: () => take(client.GET("/api/curricula/{id}", { params: { path: { id: open ?? "" } } })),
+    queryFn: () => unwrap(client.GET("/api/curricula/{id}", { params: { path: { id: open ?? "" } } })),
   });
   const ladders = useQuery({
     queryKey: ["ladders"],
     enabled: list.data?.length === 0 && may("get-ladder"),
-    queryFn: () => take(client.GET("/api/ladders")),
+    queryFn: () => unwrap(client.GET("/api/ladders")),
   });
   const p = page.data;
   return (
-    <Leaves
+    <SplitPane
       wide="even"
       prints="left"
       left={
@@ -156,12 +156,12 @@ function Head({ page }: { page: S["CurriculumPage"] }) {
   const may = useMay();
   const go = useNavigate();
   const { line } = page;
-  const publish = useDo(
-    (published: boolean) => take(client.PUT("/api/curricula/{id}/state", { params: { path: { id: line.id } }, body: { published } })),
+  const publish = useAction(
+    (published: boolean) => unwrap(client.PUT("/api/curricula/{id}/state", { params: { path: { id: line.id } }, body: { published } })),
     (_, published) => (published ? `Published the curriculum for ${line.rank}.` : `Took back the curriculum for ${line.rank}.`),
   );
-  const begin = useDo(
-    (_: undefined) => take(client.POST("/api/curricula", { body: { ladder: line.ladder_id, rank: line.rank_id, from: line.id } })),
+  const begin = useAction(
+    (_: undefined) => unwrap(client.POST("/api/curricula", { body: { ladder: line.ladder_id, rank: line.rank_id, from: line.id } })),
     () => `Began a new version for ${line.rank}.`,
     (out) => go(`/curricula/${out.id}`),
   );

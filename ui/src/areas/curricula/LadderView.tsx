@@ -1,14 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
-import { Note } from "../../kit/Leaves";
 import { Rows } from "../../kit/Rows";
+import { Note } from "../../kit/SplitPane";
 import { Refusal } from "../library/TechniqueEditor";
 
 /** LadderView is a whole ladder at a glance: which technique enters where, and to which rung it rises. */
@@ -19,16 +19,16 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
   const [edit, setEdit] = useState("");
   const page = useQuery({
     queryKey: ["ladder", ladder],
-    queryFn: () => take(client.GET("/api/ladders/{id}", { params: { path: { id: ladder } } })),
+    queryFn: () => unwrap(client.GET("/api/ladders/{id}", { params: { path: { id: ladder } } })),
   });
-  const lines = useQuery({ queryKey: ["ladders"], queryFn: () => take(client.GET("/api/ladders")) });
-  const begin = useDo(
-    (to: string) => take(client.POST("/api/curricula", { body: { ladder, rank: to } })),
+  const lines = useQuery({ queryKey: ["ladders"], queryFn: () => unwrap(client.GET("/api/ladders")) });
+  const begin = useAction(
+    (to: string) => unwrap(client.POST("/api/curricula", { body: { ladder, rank: to } })),
     () => "Began a curriculum.",
     (out) => go(`/curricula/${out.id}`),
   );
-  const onward = useDo(
-    (m: S["OnwardLine"]) => take(client.POST("/api/students/{id}/onward", { params: { path: { id: m.student } } })),
+  const onward = useAction(
+    (m: S["OnwardLine"]) => unwrap(client.POST("/api/students/{id}/onward", { params: { path: { id: m.student } } })),
     (_, m) => `Moved ${m.name} on.`,
   );
   const line = lines.data?.find((l) => l.id === ladder);
@@ -74,7 +74,7 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
       {line?.moves.map((m) => (
         <Note key={m.student} tone="lake">
           <span className="flex items-center gap-2">
-            <span className="flex-1">{m.says}</span>
+            <span className="flex-1">{m.summary}</span>
             {may("move-on") && (
               <Button disabled={onward.isPending} onClick={() => onward.mutate(m)} aria-label={`Move ${m.name} on`}>
                 Move on
@@ -142,8 +142,8 @@ function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all: S["Lad
       ? { id: line.id, name: line.name, audience: line.audience, context: line.context, ranks: line.ranks, onward: line.onward }
       : { id: "", name: "", audience: "adult", ranks: [] },
   );
-  const save = useDo(
-    (body: Ladder) => take(client.PUT("/api/ladders", { params: { query: { version: opened } }, body })),
+  const save = useAction(
+    (body: Ladder) => unwrap(client.PUT("/api/ladders", { params: { query: { version: opened } }, body })),
     () => (line ? `Changed ${l.name}.` : `Added ${l.name}.`),
     (out) => onDone(out.id),
   );

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 import { Ticks } from "../../kit/Ticks";
 import { useUnits } from "../season/Units";
 
@@ -13,12 +13,13 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
   const o = page.order;
   const all = useUnits("").data?.tracks ?? [];
   const [tracks, setTracks] = useState<string[]>([]);
-  const takeIt = useDo(
-    (_: undefined) => take(client.POST("/api/curricula/{id}/order", { params: { path: { id: page.line.id } } })),
+  const takeIt = useAction(
+    (_: undefined) => unwrap(client.POST("/api/curricula/{id}/order", { params: { path: { id: page.line.id } } })),
     () => "Took the proposed order.",
   );
-  const units = useDo(
-    (list: string[]) => take(client.POST("/api/curricula/{id}/units", { params: { path: { id: page.line.id } }, body: { tracks: list } })),
+  const units = useAction(
+    (list: string[]) =>
+      unwrap(client.POST("/api/curricula/{id}/units", { params: { path: { id: page.line.id } }, body: { tracks: list } })),
     () => "Made units; the season can plan them.",
   );
   const writes = may("take-order") && !page.frozen;

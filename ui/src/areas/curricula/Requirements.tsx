@@ -1,8 +1,8 @@
 import { type DragEvent, useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
-import { arrows, Empty } from "../../kit/Leaves";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { arrows, Empty } from "../../kit/SplitPane";
 import { useTechniques } from "../library/words";
 
 /** Requirements is the list of a rank in the order it is taught; drag a row, or move it with Alt and the arrows. */
@@ -12,9 +12,9 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
   const [variants, setVariants] = useState("");
   const writes = may("set-requirement") && !page.frozen;
   const path = (technique: string) => ({ params: { path: { id: page.line.id, technique } } });
-  const set = useDo(
+  const set = useAction(
     (r: S["RequirementLine"]) =>
-      take(
+      unwrap(
         client.PUT("/api/curricula/{id}/requirements/{technique}", {
           ...path(r.technique),
           body: { rung: r.rung, both_sides: r.both_sides, weight: r.weight, or: r.or, n: r.n },
@@ -22,25 +22,25 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
       ),
     (_, r) => `${r.name}: ${r.rung}, ${r.both_sides ? "both sides" : "one side"}.`,
   );
-  const move = useDo(
+  const move = useAction(
     ({ technique, to }: { technique: string; to: number }) =>
-      take(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } })),
+      unwrap(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } })),
     () => "Moved.",
   );
-  const add = useDo(
+  const add = useAction(
     async ({ technique, to }: { technique: string; to: number }) => {
-      await take(
+      await unwrap(
         client.PUT("/api/curricula/{id}/requirements/{technique}", {
           ...path(technique),
           body: { rung: "passed", both_sides: true, weight: 1 },
         }),
       );
-      return take(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } }));
+      return unwrap(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } }));
     },
     () => "Required, passed, at that place.",
   );
-  const remove = useDo(
-    (r: S["RequirementLine"]) => take(client.DELETE("/api/curricula/{id}/requirements/{technique}", path(r.technique))),
+  const remove = useAction(
+    (r: S["RequirementLine"]) => unwrap(client.DELETE("/api/curricula/{id}/requirements/{technique}", path(r.technique))),
     (_, r) => `Took out ${r.name}.`,
   );
   const blocked = new Set(page.findings.filter((f) => f.severity === "blocks" && !f.accepted).map((f) => f.technique));

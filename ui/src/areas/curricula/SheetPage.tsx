@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearchParams } from "react-router";
-import { client, take } from "../../api/client";
+import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 
 /** SheetPage is a rank on paper: a booklet, or a test sheet with boxes to mark. */
@@ -10,7 +10,7 @@ export default function SheetPage() {
   const test = search.get("test") === "1";
   const page = useQuery({
     queryKey: ["sheet", id, test],
-    queryFn: () => take(client.GET("/api/curricula/{id}/sheet", { params: { path: { id }, query: { test } } })),
+    queryFn: () => unwrap(client.GET("/api/curricula/{id}/sheet", { params: { path: { id }, query: { test } } })),
   });
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   if (!page.data) return null;

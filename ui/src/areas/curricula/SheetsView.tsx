@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { textFile } from "../../kit/file";
 
@@ -11,13 +11,13 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
   const id = page.line.id;
   const [file, setFile] = useState<S["ExchangeTextFile"]>();
   const [shown, show] = useState<S["CSVPreview"]>();
-  const look = useDo(
-    (body: S["ExchangeTextFile"]) => take(client.POST("/api/curricula/{id}/list/preview", { params: { path: { id } }, body })),
+  const look = useAction(
+    (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/curricula/{id}/list/preview", { params: { path: { id } }, body })),
     undefined,
     (out) => show(out),
   );
-  const keep = useDo(
-    (body: S["ExchangeTextFile"]) => take(client.POST("/api/curricula/{id}/list", { params: { path: { id } }, body })),
+  const keep = useAction(
+    (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/curricula/{id}/list", { params: { path: { id } }, body })),
     () => "Took the list.",
     () => show(undefined),
   );
@@ -75,14 +75,14 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
           {keep.error && <p className="text-clay">{keep.error.message}</p>}
           {shown && (
             <>
-              <p className={`mt-1 font-semibold ${shown.ready ? "text-moss" : "text-clay"}`}>{shown.says}</p>
+              <p className={`mt-1 font-semibold ${shown.ready ? "text-moss" : "text-clay"}`}>{shown.summary}</p>
               <table className="grid-lines">
                 <tbody>
                   {shown.rows.map((r) => (
-                    <tr key={`${r.line}-${r.name}`} className={r.wrong ? "text-clay" : r.says === "As it is" ? "text-soft" : ""}>
+                    <tr key={`${r.line}-${r.name}`} className={r.wrong ? "text-clay" : r.summary === "As it is" ? "text-soft" : ""}>
                       <td className="num w-10">{r.line || ""}</td>
                       <td>{r.name}</td>
-                      <td>{r.says}</td>
+                      <td>{r.summary}</td>
                     </tr>
                   ))}
                 </tbody>

@@ -35,7 +35,7 @@ export function TimeView({ page }: { page: S["CurriculumPage"] }) {
           <p>{t.cut.map((c) => c.name).join(", ")}</p>
         </>
       )}
-      <p className="mt-3 max-w-prose text-[12.5px] text-soft">{t.says}</p>
+      <p className="mt-3 max-w-prose text-[12.5px] text-soft">{t.summary}</p>
     </section>
   );
 }

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
+import { client, type S, unwrap } from "../../api/client";
 import { Select } from "../../kit/Field";
 import { Matrix } from "./Matrix";
 
@@ -10,7 +10,7 @@ export function TwoRanks({ page, list }: { page: S["CurriculumPage"]; list: S["C
   const that = useQuery({
     queryKey: ["curriculum", other],
     enabled: !!other,
-    queryFn: () => take(client.GET("/api/curricula/{id}", { params: { path: { id: other } } })),
+    queryFn: () => unwrap(client.GET("/api/curricula/{id}", { params: { path: { id: other } } })),
   });
   const all = [
     ...page.requirements,

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { percent } from "../../kit/words";
 
@@ -11,10 +11,10 @@ export function VersionView({ id, state }: { id: string; state: string }) {
   const [chosen, setChosen] = useState<string[]>([]);
   const page = useQuery({
     queryKey: ["version", id],
-    queryFn: () => take(client.GET("/api/curricula/{id}/version", { params: { path: { id } } })),
+    queryFn: () => unwrap(client.GET("/api/curricula/{id}/version", { params: { path: { id } } })),
   });
-  const move = useDo(
-    (students: string[]) => take(client.POST("/api/curricula/{id}/students", { params: { path: { id } }, body: { students } })),
+  const move = useAction(
+    (students: string[]) => unwrap(client.POST("/api/curricula/{id}/students", { params: { path: { id } }, body: { students } })),
     (_, students) => `Moved ${students.length === 1 ? "one student" : `${students.length} students`} to this version. It is in the ledger.`,
     () => setChosen([]),
   );
@@ -30,7 +30,7 @@ export function VersionView({ id, state }: { id: string; state: string }) {
     );
   return (
     <section aria-label="Who it concerns">
-      <p className="font-semibold">{p.says}</p>
+      <p className="font-semibold">{p.summary}</p>
       {p.replaces && <p className="text-soft">Against {p.replaces}, which is published; publishing this one retires it.</p>}
       {list("Added", p.added)}
       {list("Taken out", p.removed)}

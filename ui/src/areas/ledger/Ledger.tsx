@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { client, type S, take } from "../../api/client";
+import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Select } from "../../kit/Field";
-import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { percent } from "../../kit/words";
 import { StudentLeaf } from "./StudentLeaf";
@@ -15,10 +15,10 @@ export default function Ledger() {
   const [curriculum, setCurriculum] = useState("");
   const page = useQuery({
     queryKey: ["heat", curriculum],
-    queryFn: () => take(client.GET("/api/heat", { params: { query: { curriculum: curriculum || undefined } } })),
+    queryFn: () => unwrap(client.GET("/api/heat", { params: { query: { curriculum: curriculum || undefined } } })),
   });
   return (
-    <Leaves
+    <SplitPane
       left={
         <>
           {page.error && <p className="text-clay">{page.error.message}</p>}
@@ -37,7 +37,10 @@ export default function Ledger() {
 }
 
 function Student({ id }: { id: string }) {
-  const page = useQuery({ queryKey: ["student", id], queryFn: () => take(client.GET("/api/students/{id}", { params: { path: { id } } })) });
+  const page = useQuery({
+    queryKey: ["student", id],
+    queryFn: () => unwrap(client.GET("/api/students/{id}", { params: { path: { id } } })),
+  });
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   return page.data ? <StudentLeaf page={page.data} checks /> : null;
 }

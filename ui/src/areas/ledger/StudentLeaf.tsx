@@ -1,8 +1,8 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
-import { Ask } from "../../kit/Ask";
 import { Belt } from "../../kit/Belt";
-import { Note } from "../../kit/Leaves";
+import { Explain } from "../../kit/Explain";
+import { Note } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
 
@@ -26,11 +26,11 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
         <section className="mt-4">
           <h2>Coming up that helps</h2>
           {page.upcoming.map((t) => (
-            <p key={t.night}>
+            <p key={t.session}>
               <b className="num">
-                {date(t.night.slice(-10))} {t.start}
+                {date(t.session.slice(-10))} {t.start}
               </b>{" "}
-              {t.says}
+              {t.summary}
             </p>
           ))}
         </section>
@@ -104,9 +104,9 @@ function Readiness({ page }: { page: S["StudentPage"] }) {
         <rect width={r.share * 100} height={5} fill="var(--color-ink)" />
       </svg>
       <p className="mt-1 text-soft">
-        <Ask label="What the share is made of" number={percent(r.share)}>
+        <Explain label="What the share is made of" number={percent(r.share)}>
           Weights of the requirements reached on every side asked for, and not due for a refresh, divided by all weights.
-        </Ask>{" "}
+        </Explain>{" "}
         by weight. {r.waits.length > 0 && `Also waits for ${r.waits.join("; ")}.`}
       </p>
       {r.missing.length > 0 && (
@@ -142,12 +142,12 @@ function Chances({ page }: { page: S["StudentPage"] }) {
         {page.chances.map((c) => (
           <span key={c.class} className="mr-4 inline-block">
             {c.name}{" "}
-            <Ask label={`Chance for ${c.name}`} number={percent(c.chance)}>
+            <Explain label={`Chance for ${c.name}`} number={percent(c.chance)}>
               <p>
                 Came to {c.came} of {c.held} classes held while enrolled. A visit counts half as much for every four weeks it is old; before
                 anything was seen, {percent(c.prior)} is assumed, from their own overall rate shrunk to the academy's.
               </p>
-            </Ask>
+            </Explain>
           </span>
         ))}
       </p>

@@ -1,7 +1,7 @@
 import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { client, type S, take } from "../../api/client";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useTechniques } from "./words";
 
@@ -14,7 +14,7 @@ export default function Cards() {
     queries: chosen.flatMap((t) =>
       (["right", "left"] as const).map((side) => ({
         queryKey: ["technique", t, side],
-        queryFn: () => take(client.GET("/api/techniques/{id}", { params: { path: { id: t }, query: { side } } })),
+        queryFn: () => unwrap(client.GET("/api/techniques/{id}", { params: { path: { id: t }, query: { side } } })),
       })),
     ),
   });

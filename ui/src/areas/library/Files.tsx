@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Leaves } from "../../kit/Leaves";
+import { SplitPane } from "../../kit/SplitPane";
 import { Shelves } from "./Shelves";
 import { SideBySide } from "./SideBySide";
 
@@ -17,13 +17,13 @@ export default function Files() {
   const [page, setPage] = useState<S["ImportPreview"]>();
   const [open, setOpen] = useState("");
   const [reading, setReading] = useState("");
-  const look = useDo(
-    (body: S["LibraryImport"]) => take(client.POST("/api/library/imports/preview", { body })),
+  const look = useAction(
+    (body: S["LibraryImport"]) => unwrap(client.POST("/api/library/imports/preview", { body })),
     undefined,
     (out) => setPage(out),
   );
-  const keep = useDo(
-    (body: S["LibraryImport"]) => take(client.POST("/api/library/imports", { body })),
+  const keep = useAction(
+    (body: S["LibraryImport"]) => unwrap(client.POST("/api/library/imports", { body })),
     () => "Imported into the library.",
     () => {
       setFiles([]);
@@ -52,7 +52,7 @@ export default function Files() {
   }
   const row = page?.rows.find((r) => r.item === open);
   return (
-    <Leaves
+    <SplitPane
       wide="even"
       left={
         <>
@@ -101,7 +101,7 @@ export default function Files() {
               {page && (
                 <>
                   <div className="sticky -top-3.5 flex items-center gap-3 border-b-[1.5px] border-ink bg-paper py-1.5">
-                    <b className={`flex-1 ${page.ready ? "text-moss" : "text-clay"}`}>{page.says}</b>
+                    <b className={`flex-1 ${page.ready ? "text-moss" : "text-clay"}`}>{page.summary}</b>
                     <Button
                       look="main"
                       disabled={!page.ready || keep.isPending || look.isPending}
@@ -134,7 +134,7 @@ export default function Files() {
                             </span>
                           </td>
                           <td className={r.open ? "text-clay" : ""}>
-                            {r.says}
+                            {r.summary}
                             {r.warnings.map((w) => (
                               <span key={w} className="block text-[12.5px] leading-4 text-soft">
                                 Look: {w}

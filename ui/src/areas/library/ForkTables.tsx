@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
-import { client, take } from "../../api/client";
-import { useMay } from "../../api/use";
+import { useMay } from "../../api/actions";
+import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { Quiz } from "./Quiz";
 import { ReactionRounds } from "./ReactionRounds";
 import { Shelves } from "./Shelves";
@@ -14,14 +14,14 @@ export default function ForkTables() {
   const { id, way } = useParams();
   const may = useMay();
   const go = useNavigate();
-  const list = useQuery({ queryKey: ["fork-tables"], queryFn: () => take(client.GET("/api/fork-tables")) });
+  const list = useQuery({ queryKey: ["fork-tables"], queryFn: () => unwrap(client.GET("/api/fork-tables")) });
   const open = useQuery({
     queryKey: ["fork-table", id],
     enabled: !!id && id !== "new",
-    queryFn: () => take(client.GET("/api/fork-tables/{id}", { params: { path: { id: id ?? "" } } })),
+    queryFn: () => unwrap(client.GET("/api/fork-tables/{id}", { params: { path: { id: id ?? "" } } })),
   });
   return (
-    <Leaves
+    <SplitPane
       wide="right"
       prints="right"
       left={

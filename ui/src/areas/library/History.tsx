@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 
 type Kind = "technique" | "position" | "variant set" | "fork table";
@@ -11,7 +11,7 @@ export function History({ kind, id, onClose }: { kind: Kind; id: string; onClose
   const [edit, setEdit] = useState("");
   const list = useQuery({
     queryKey: ["history", kind, id],
-    queryFn: () => take(client.GET("/api/records/{kind}/{id}/history", { params: { path: { kind, id } } })),
+    queryFn: () => unwrap(client.GET("/api/records/{kind}/{id}/history", { params: { path: { kind, id } } })),
   });
   return (
     <section aria-label="History" className="my-3 border-y-[1.5px] border-ink bg-paper px-3 py-2">
@@ -39,7 +39,7 @@ export function History({ kind, id, onClose }: { kind: Kind; id: string; onClose
               </td>
               <td>{s.by}</td>
               <td>
-                {s.says}
+                {s.summary}
                 {s.current && <b className="text-moss"> · as it is now</b>}
                 {s.gone && <span className="text-clay"> · taken away</span>}
               </td>
@@ -62,10 +62,10 @@ function State({ kind, id, edit, onDone }: { kind: Kind; id: string; edit: strin
   const path = { kind, id, edit };
   const page = useQuery({
     queryKey: ["history", kind, id, edit],
-    queryFn: () => take(client.GET("/api/records/{kind}/{id}/history/{edit}", { params: { path } })),
+    queryFn: () => unwrap(client.GET("/api/records/{kind}/{id}/history/{edit}", { params: { path } })),
   });
-  const restore = useDo(
-    (_: undefined) => take(client.POST("/api/records/{kind}/{id}/history/{edit}/restore", { params: { path } })),
+  const restore = useAction(
+    (_: undefined) => unwrap(client.POST("/api/records/{kind}/{id}/history/{edit}/restore", { params: { path } })),
     () => "Restored the earlier state.",
     onDone,
   );

@@ -1,6 +1,6 @@
 import { type FormEvent, useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { TextArea } from "../../kit/Field";
@@ -29,9 +29,9 @@ export function KeyPointForm({
 }) {
   const opened = useOpened(version);
   const [draft, setDraft] = useState<Point>(point);
-  const save = useDo(
+  const save = useAction(
     (body: Point) =>
-      take(
+      unwrap(
         client.PUT("/api/techniques/{id}/points/{point}", {
           params: { path: { id: technique, point: point.id }, query: { version: opened } },
           body,

@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useMay } from "../../api/use";
+import { useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { Shelves } from "./Shelves";
 import { TechniqueEditor } from "./TechniqueEditor";
 import { TechniqueLeaf } from "./TechniqueLeaf";
@@ -19,14 +19,14 @@ export function Library() {
   const [kind, setKind] = useState("");
   const list = useQuery({
     queryKey: ["techniques", q],
-    queryFn: () => take(client.GET("/api/techniques", { params: { query: { q } } })),
+    queryFn: () => unwrap(client.GET("/api/techniques", { params: { query: { q } } })),
     placeholderData: keepPreviousData,
   });
   const all = list.data ?? [];
   const kinds = [...new Set(all.map((t) => t.kind))].sort();
   const found = kind ? all.filter((t) => t.kind === kind) : all;
   return (
-    <Leaves
+    <SplitPane
       prints="right"
       wide="right"
       left={

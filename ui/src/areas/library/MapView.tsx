@@ -1,13 +1,13 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useMay } from "../../api/use";
-import { Ask } from "../../kit/Ask";
+import { useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
+import { Explain } from "../../kit/Explain";
 import { Input, Select } from "../../kit/Field";
-import { Leaves } from "../../kit/Leaves";
+import { SplitPane } from "../../kit/SplitPane";
 import { MapPicture } from "./MapPicture";
 import { PickPlace } from "./Pick";
 import { Shelves } from "./Shelves";
@@ -22,7 +22,7 @@ type Filter = {
   age?: number;
 };
 
-/** MapView: the picture of positions with its filters on the left; what it says, or what is under the finger, on the right. */
+/** MapView: the picture of positions with its filters on the left; what it summary, or what is under the finger, on the right. */
 export default function MapView() {
   const may = useMay();
   const [filter, setFilter] = useState<Filter>({});
@@ -31,13 +31,13 @@ export default function MapView() {
   const [chain, setChain] = useState<string[]>([]);
   const page = useQuery({
     queryKey: ["map", filter],
-    queryFn: () => take(client.GET("/api/map", { params: { query: filter } })),
+    queryFn: () => unwrap(client.GET("/api/map", { params: { query: filter } })),
     placeholderData: keepPreviousData,
   });
   const p = page.data;
   const put = (part: Filter) => setFilter((had) => ({ ...had, ...part }));
   return (
-    <Leaves
+    <SplitPane
       left={
         <>
           <div className="flex items-center gap-3">
@@ -183,7 +183,7 @@ function ChainFinder({ filter, start, onChain }: { filter: Filter; start: string
     queryKey: ["chain", filter, begin, to, by, avoid],
     enabled: asked && !!begin,
     queryFn: async () => {
-      const c = await take(
+      const c = await unwrap(
         client.GET("/api/map/chain", {
           params: {
             query: {
@@ -235,7 +235,7 @@ function ChainFinder({ filter, start, onChain }: { filter: Filter; start: string
       {found.error && <p className="text-clay">{found.error.message}</p>}
       {asked && c && (
         <div data-chain={c.found ? c.steps.length : "none"}>
-          <p className={c.found ? "mt-1 font-semibold" : "mt-1 text-clay"}>{c.says}</p>
+          <p className={c.found ? "mt-1 font-semibold" : "mt-1 text-clay"}>{c.summary}</p>
           {!c.found && c.reached.length > 0 && <p className="text-[12.5px] text-soft">From there one gets to: {c.reached.join("; ")}.</p>}
           <ol>
             {c.steps.map((s, i) => (
@@ -336,9 +336,9 @@ function Report({ page, onChoose }: { page: S["MapPage"]; onChoose: (id: string)
           {r.opens.slice(0, 10).map((o) => (
             <li key={o.technique}>
               {tech(o.technique)}{" "}
-              <Ask label={`Why ${page.names[o.technique]}`} number={<b>{o.score}</b>}>
+              <Explain label={`Why ${page.names[o.technique]}`} number={<b>{o.score}</b>}>
                 {page.opens_score}
-              </Ask>{" "}
+              </Explain>{" "}
               <span className="num text-soft">{o.minutes} min</span>
               <span className="block text-[12.5px] leading-4 text-soft">
                 {[
@@ -369,7 +369,7 @@ function Report({ page, onChoose }: { page: S["MapPage"]; onChoose: (id: string)
       <Part title="Reactions nobody answers" count={r.unanswered.length} tone="clay">
         {r.unanswered.map((u) => (
           <li key={u.technique + u.fork}>
-            {tech(u.technique)}: {u.says.replace(/[{}]/g, "")}
+            {tech(u.technique)}: {u.summary.replace(/[{}]/g, "")}
             {u.answer && <span className="text-soft"> The library has {page.names[u.answer] ?? u.answer}.</span>}
           </li>
         ))}

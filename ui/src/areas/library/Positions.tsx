@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
-import { arrows, Empty, Leaves } from "../../kit/Leaves";
+import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { History } from "./History";
 import { Shelves } from "./Shelves";
 import { Refusal } from "./TechniqueEditor";
@@ -20,7 +20,7 @@ export default function Positions() {
   const families = [...new Set(all.map((p) => p.family))];
   const open = all.find((p) => p.id === id);
   return (
-    <Leaves
+    <SplitPane
       wide="right"
       left={
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
@@ -82,8 +82,8 @@ function PositionLeaf({ position: p }: { position: S["PositionLine"] }) {
   const may = useMay();
   const go = useNavigate();
   const techniques = useTechniques();
-  const remove = useDo(
-    (_: undefined) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "position", id: p.id } } })),
+  const remove = useAction(
+    (_: undefined) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "position", id: p.id } } })),
     () => `Took ${p.name} out of the library.`,
     () => go("/library/positions"),
   );
@@ -159,9 +159,9 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
   const [aliases, setAliases] = useState((had?.aliases ?? []).join("; "));
   const [attacker, setAttacker] = useState(had?.attacker ?? "");
   const [defender, setDefender] = useState(had?.defender ?? "");
-  const save = useDo(
+  const save = useAction(
     (_: undefined) =>
-      take(
+      unwrap(
         client.PUT("/api/positions", {
           params: { query: { version: opened } },
           body: {

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { client, type S, Trouble, take } from "../../api/client";
+import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 
 /** Quiz draws situations of one fork table, times the answers, and brings missed ones more often. */
@@ -13,7 +13,7 @@ export function Quiz({ table }: { table: string }) {
   const draw = useCallback(
     async (last: string) => {
       try {
-        const next = await take(
+        const next = await unwrap(
           client.GET("/api/fork-tables/{id}/quiz", { params: { path: { id: table }, query: { last: last || undefined } } }),
         );
         setQ(next);
@@ -36,7 +36,7 @@ export function Quiz({ table }: { table: string }) {
       const ms = Math.round(performance.now() - shown.current);
       try {
         setV(
-          await take(
+          await unwrap(
             client.POST("/api/fork-tables/{id}/quiz", {
               params: { path: { id: table } },
               body: { situation: q.situation, answer: given, free: inWords || undefined, ms },

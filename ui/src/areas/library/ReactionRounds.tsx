@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 
 /** ReactionRounds is a sheet for the mat: the partner makes the situation, the other one answers. */
 export function ReactionRounds({ table }: { table: string }) {
@@ -13,7 +13,7 @@ export function ReactionRounds({ table }: { table: string }) {
   const sheet = useQuery({
     queryKey: ["rounds", table, n, seed],
     queryFn: () =>
-      take(
+      unwrap(
         client.GET("/api/fork-tables/{id}/reaction-round", {
           params: { path: { id: table }, query: { n: Math.min(200, Math.max(1, n)), seed } },
         }),

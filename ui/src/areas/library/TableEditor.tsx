@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useUnsaved } from "../../kit/draft";
 import { Input, TextArea } from "../../kit/Field";
@@ -36,14 +36,14 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
     reopen(page);
     setT(page.table);
   }, [newer, dirty, written, page]);
-  const save = useDo(
-    (body: Table) => take(client.PUT("/api/fork-tables", { params: { query: { version: opened?.version ?? 0 } }, body })),
+  const save = useAction(
+    (body: Table) => unwrap(client.PUT("/api/fork-tables", { params: { query: { version: opened?.version ?? 0 } }, body })),
     () => (page ? `Changed ${t.name}.` : `Added ${t.name}.`),
     (out) => onDone(out.id),
   );
   useUnsaved(dirty && !save.isPending);
-  const remove = useDo(
-    (id: string) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "fork table", id } } })),
+  const remove = useAction(
+    (id: string) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "fork table", id } } })),
     () => `Took ${t.name} out of the library.`,
     () => go("/library/fork-tables"),
   );
@@ -51,7 +51,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
   const told = useQuery({
     queryKey: ["verdict", JSON.stringify(draft)],
     enabled: may("judge-fork-table"),
-    queryFn: () => take(client.POST("/api/fork-tables/verdict", { body: draft })),
+    queryFn: () => unwrap(client.POST("/api/fork-tables/verdict", { body: draft })),
     placeholderData: keepPreviousData,
   });
   const verdict = told.data ?? page?.verdict;

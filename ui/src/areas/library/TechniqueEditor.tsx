@@ -1,6 +1,6 @@
 import { type FormEvent, useEffect, useState } from "react";
-import { client, type S, Trouble, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened, useUnsaved } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
@@ -35,10 +35,10 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
   const techniques = useTechniques();
   const put = (part: Partial<Draft>) => setT((had) => ({ ...had, ...part }));
   const isNew = !props.technique;
-  const save = useDo(
+  const save = useAction(
     async (body: Draft): Promise<{ id: string; change?: string }> => {
-      if (isNew) return take(client.POST("/api/techniques", { body }));
-      const done = await take(
+      if (isNew) return unwrap(client.POST("/api/techniques", { body }));
+      const done = await unwrap(
         client.PUT("/api/techniques/{id}", { params: { path: { id: body.id }, query: { version: opened.version } }, body }),
       );
       return { id: body.id, change: done.change };

@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 import { History } from "./History";
 import { KeyPointForm } from "./KeyPointForm";
 import { SideBySide } from "./SideBySide";
@@ -22,11 +22,11 @@ export function TechniqueLeaf({ id }: { id: string }) {
   const go = useNavigate();
   const page = useQuery({
     queryKey: ["technique", id, side],
-    queryFn: () => take(client.GET("/api/techniques/{id}", { params: { path: { id }, query: side ? { side } : {} } })),
+    queryFn: () => unwrap(client.GET("/api/techniques/{id}", { params: { path: { id }, query: side ? { side } : {} } })),
     placeholderData: keepPreviousData,
   });
-  const remove = useDo(
-    (_: undefined) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "technique", id } } })),
+  const remove = useAction(
+    (_: undefined) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "technique", id } } })),
     () => `Took ${page.data?.shown.name ?? id} out of the library.`,
     () => go("/library"),
   );
@@ -100,11 +100,11 @@ function Quiet({ onClick, children }: { onClick: () => void; children: string })
 function Alike({ id, name }: { id: string; name: string }) {
   const found = useQuery({
     queryKey: ["duplicates", id],
-    queryFn: () => take(client.GET("/api/techniques/{id}/duplicates", { params: { path: { id } } })),
+    queryFn: () => unwrap(client.GET("/api/techniques/{id}/duplicates", { params: { path: { id } } })),
   });
-  const merge = useDo(
+  const merge = useAction(
     ({ drop, sections }: { drop: string; sections: string[] }) =>
-      take(client.POST("/api/techniques/{id}/merges", { params: { path: { id } }, body: { drop, take: sections } })),
+      unwrap(client.POST("/api/techniques/{id}/merges", { params: { path: { id } }, body: { drop, take: sections } })),
     () => `Merged into ${name}.`,
   );
   if (!found.data) return null;
@@ -364,7 +364,7 @@ function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
       )}
       {t.questions && (
         <section>
-          <h3>Ask while it is drilled</h3>
+          <h3>Explain while it is drilled</h3>
           {t.questions.map((q) => (
             <p key={q}>{q}</p>
           ))}

@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useLocation } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, TextArea } from "../../kit/Field";
-import { Empty, Leaves } from "../../kit/Leaves";
 import { Rows } from "../../kit/Rows";
+import { Empty, SplitPane } from "../../kit/SplitPane";
 import { History } from "./History";
 import { PickTechnique } from "./Pick";
 import { Shelves } from "./Shelves";
@@ -20,14 +20,14 @@ export default function Variants() {
   const { hash } = useLocation();
   const [edit, setEdit] = useState("");
   const [history, setHistory] = useState("");
-  const sets = useQuery({ queryKey: ["variants"], queryFn: () => take(client.GET("/api/variant-sets")) });
+  const sets = useQuery({ queryKey: ["variants"], queryFn: () => unwrap(client.GET("/api/variant-sets")) });
   const ready = !!sets.data;
   useEffect(() => {
     if (ready && hash) document.getElementById(hash.slice(1))?.scrollIntoView();
   }, [hash, ready]);
   const editing = sets.data?.find((s) => s.id === edit);
   return (
-    <Leaves
+    <SplitPane
       left={
         <>
           <div className="flex items-center gap-3">
@@ -114,13 +114,13 @@ function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }) {
       ? { id: set.id, name: set.name, question: set.question, variants: set.variants, house: set.house, reason: set.reason }
       : { id: "", name: "", question: "", variants: [] },
   );
-  const save = useDo(
-    (body: S["LibraryVariantSet"]) => take(client.PUT("/api/variant-sets", { params: { query: { version: opened } }, body })),
+  const save = useAction(
+    (body: S["LibraryVariantSet"]) => unwrap(client.PUT("/api/variant-sets", { params: { query: { version: opened } }, body })),
     () => (set ? `Changed ${s.name}.` : `Added ${s.name}.`),
     onDone,
   );
-  const remove = useDo(
-    (id: string) => take(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "variant set", id } } })),
+  const remove = useAction(
+    (id: string) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "variant set", id } } })),
     () => `Took ${s.name} out of the library.`,
     onDone,
   );

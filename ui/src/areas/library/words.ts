@@ -1,22 +1,23 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, type S, take } from "../../api/client";
+import { client, type S, unwrap } from "../../api/client";
 
 /** useWords are the lists a record of the library is written with; the server has them. */
 export function useWords(): S["Words"] | undefined {
-  return useQuery({ queryKey: ["words"], queryFn: () => take(client.GET("/api/library/words")), staleTime: Number.POSITIVE_INFINITY }).data;
+  return useQuery({ queryKey: ["words"], queryFn: () => unwrap(client.GET("/api/library/words")), staleTime: Number.POSITIVE_INFINITY })
+    .data;
 }
 
 /** useTechniques are all techniques by name, for choosing one. */
 export function useTechniques(): S["TechniqueLine"][] {
   return (
-    useQuery({ queryKey: ["techniques", ""], queryFn: () => take(client.GET("/api/techniques", { params: { query: { q: "" } } })) }).data ??
-    []
+    useQuery({ queryKey: ["techniques", ""], queryFn: () => unwrap(client.GET("/api/techniques", { params: { query: { q: "" } } })) })
+      .data ?? []
   );
 }
 
 /** usePositions are all positions by family. */
 export function usePositions(): S["PositionLine"][] {
-  return useQuery({ queryKey: ["positions"], queryFn: () => take(client.GET("/api/positions")) }).data ?? [];
+  return useQuery({ queryKey: ["positions"], queryFn: () => unwrap(client.GET("/api/positions")) }).data ?? [];
 }
 
 /** placeWords says a place in words. */

@@ -1,16 +1,16 @@
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { TextArea } from "../../kit/Field";
-import { Empty, Note } from "../../kit/Leaves";
+import { Empty, Note } from "../../kit/SplitPane";
 
 type Item = S["LedgerItem"];
 type Count = S["AcademyFaultCount"];
 
 /** AfterClass says what was reached and which faults were seen, and leaves a note. This, not the plan, feeds the ledger. */
-export function AfterClass({ page }: { page: S["NightPage"] }) {
+export function AfterClass({ page }: { page: S["SessionPage"] }) {
   const had = page.recorded;
   const [items, setItems] = useState<Item[]>(
     () =>
@@ -19,11 +19,11 @@ export function AfterClass({ page }: { page: S["NightPage"] }) {
   );
   const [counts, setCounts] = useState<Count[]>(() => had?.faults ?? []);
   const [note, setNote] = useState(had?.note ?? "");
-  const record = useDo(
+  const record = useAction(
     () =>
-      take(
+      unwrap(
         client.POST("/api/classes/{id}/record", {
-          params: { path: { id: page.tick.night } },
+          params: { path: { id: page.summary.session } },
           body: { items, faults: counts, note: note || undefined },
         }),
       ),

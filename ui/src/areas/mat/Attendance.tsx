@@ -1,24 +1,24 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
-import { arrows } from "../../kit/Leaves";
+import { arrows } from "../../kit/SplitPane";
 import { newId, percent } from "../../kit/words";
 
 /** Attendance checks people in: the likeliest first, or by name. */
-export function Attendance({ page }: { page: S["NightPage"] }) {
+export function Attendance({ page }: { page: S["SessionPage"] }) {
   const may = useMay();
   const [name, setName] = useState("");
-  const id = page.tick.night;
-  const checkIn = useDo(
+  const id = page.summary.session;
+  const checkIn = useAction(
     (a: S["Attendee"]) =>
-      take(client.PUT("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id }, query: { fact: newId() } } })),
+      unwrap(client.PUT("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id }, query: { fact: newId() } } })),
     (_, a) => `${a.name} is here.`,
     () => setName(""),
   );
-  const checkOut = useDo(
-    (a: S["Attendee"]) => take(client.DELETE("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id } } })),
+  const checkOut = useAction(
+    (a: S["Attendee"]) => unwrap(client.DELETE("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id } } })),
     (_, a) => `${a.name} is not here after all.`,
   );
   const others = page.others.filter((a) => a.name.toLowerCase().includes(name.trim().toLowerCase()));

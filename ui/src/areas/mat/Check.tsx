@@ -1,17 +1,17 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Input, Select, TextArea } from "../../kit/Field";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { newId } from "../../kit/words";
 import { Cautions } from "../library/TechniqueLeaf";
-import { Said } from "../Shell";
+import { Toast } from "../Shell";
 
 type Seen = "seen" | "prompted" | "missing";
 type Side = "left" | "right";
@@ -22,10 +22,10 @@ export default function Check() {
   const student = query.get("student") ?? "";
   const technique = query.get("technique") ?? "";
   const side = (query.get("side") ?? undefined) as Side | undefined;
-  const night = query.get("class") ?? undefined;
+  const session = query.get("class") ?? undefined;
   const page = useQuery({
     queryKey: ["check", student, technique, side],
-    queryFn: () => take(client.GET("/api/checks/sheet", { params: { query: { student, technique: technique || undefined, side } } })),
+    queryFn: () => unwrap(client.GET("/api/checks/sheet", { params: { query: { student, technique: technique || undefined, side } } })),
     placeholderData: keepPreviousData,
   });
   function go(change: Record<string, string>) {
@@ -36,8 +36,8 @@ export default function Check() {
   return (
     <main className="mx-auto min-h-screen max-w-lg px-4 pt-3 pb-28">
       <p className="flex justify-between">
-        <Link className="link" to={night ? `/mat/${night}` : `/ledger/${student}`}>
-          ← {night ? "The class" : "The ledger"}
+        <Link className="link" to={session ? `/mat/${session}` : `/ledger/${student}`}>
+          ← {session ? "The class" : "The ledger"}
         </Link>
         <Legend />
       </p>
@@ -63,11 +63,11 @@ export default function Check() {
             </Select>
           </div>
           {technique && page.data.technique.id === technique && (
-            <Marking key={`${technique} ${page.data.side}`} page={page.data} night={night} onSide={(s) => go({ side: s })} />
+            <Marking key={`${technique} ${page.data.side}`} page={page.data} session={session} onSide={(s) => go({ side: s })} />
           )}
         </>
       )}
-      <Said />
+      <Toast />
     </main>
   );
 }
@@ -75,7 +75,7 @@ export default function Check() {
 const resistances = ["0", "1", "2", "3", "4"] as const;
 const resistanceWords = ["holds still", "lets it happen", "reacts", "resists", "live"];
 
-function Marking({ page, night, onSide }: { page: S["CheckPage"]; night?: string; onSide: (s: Side) => void }) {
+function Marking({ page, session, onSide }: { page: S["CheckPage"]; session?: string; onSide: (s: Side) => void }) {
   const t = page.technique;
   const [points, setPoints] = useState<Record<string, Seen>>({});
   const [broken, setBroken] = useState(false);
@@ -86,16 +86,16 @@ function Marking({ page, night, onSide }: { page: S["CheckPage"]; night?: string
   const [id] = useState(newId);
   const [kept, setKept] = useState<S["Kept"] | null>(null);
   const live = resistance === "4";
-  const keep = useDo(
+  const keep = useAction(
     () =>
-      take(
+      unwrap(
         client.POST("/api/checks", {
           body: {
             id,
             student: page.student.id,
             technique: t.id,
             side: page.side,
-            class: night,
+            class: session,
             observation: {
               points,
               caution_broken: broken,
@@ -222,8 +222,8 @@ function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["CheckPage"
   const [now, setNow] = useState(kept);
   const [reason, setReason] = useState("");
   const met = now.overruled ? now.overruled.met : now.verdict.met;
-  const overrule = useDo(
-    () => take(client.POST("/api/checks/{id}/overrule", { params: { path: { id: now.id } }, body: { met: !met, reason } })),
+  const overrule = useAction(
+    () => unwrap(client.POST("/api/checks/{id}/overrule", { params: { path: { id: now.id } }, body: { met: !met, reason } })),
     () => "Overruled; the reason is on record.",
     (done) => {
       setNow(done);

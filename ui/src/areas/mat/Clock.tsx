@@ -2,17 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { useClassChanges } from "../../api/changes";
-import { client, type S, take } from "../../api/client";
+import { client, type S, unwrap } from "../../api/client";
 import { chime, wakeSound } from "./sound";
 
 /** Clock is the clock on the wall: dark, readable from ten metres, with a sound at every change. */
 export default function Clock() {
-  const { night = "" } = useParams();
-  useClassChanges(night);
+  const { session = "" } = useParams();
+  useClassChanges(session);
   const [part, setPart] = useState<{ from: string; left: number } | null>(null);
   const page = useQuery({
-    queryKey: ["clock", night, part],
-    queryFn: () => take(client.GET("/api/classes/{id}/clock", { params: { path: { id: night }, query: part ?? {} } })),
+    queryKey: ["clock", session, part],
+    queryFn: () => unwrap(client.GET("/api/classes/{id}/clock", { params: { path: { id: session }, query: part ?? {} } })),
     refetchInterval: 120_000,
   });
   if (page.error) return <p className="min-h-screen bg-night p-8 text-3xl text-chalk">{page.error.message}</p>;
@@ -21,26 +21,26 @@ export default function Clock() {
     <Face
       key={JSON.stringify(part)}
       page={page.data}
-      night={night}
+      session={session}
       started={part !== null}
       onRefit={(from, left) => setPart({ from, left })}
     />
   );
 }
 
-function Face(props: { page: S["ClockPage"]; night: string; started: boolean; onRefit: (from: string, left: number) => void }) {
-  const { ticks } = props.page;
-  const total = ticks.reduce((n, t) => n + t.seconds, 0);
+function Face(props: { page: S["ClockPage"]; session: string; started: boolean; onRefit: (from: string, left: number) => void }) {
+  const { stretches } = props.page;
+  const total = stretches.reduce((n, t) => n + t.seconds, 0);
   const [running, setRunning] = useState(props.started);
   const [passed, setPassed] = useState(0);
   useSeconds(running, (s) => setPassed((p) => Math.min(total, p + s)));
-  const { at, left } = place(ticks, passed);
-  const tick = ticks[at];
+  const { at, left } = place(stretches, passed);
+  const stretch = stretches[at];
   const before = useRef(at);
   useEffect(() => {
-    if (at !== before.current) chime(tick?.rest ? "change" : "start");
+    if (at !== before.current) chime(stretch?.rest ? "change" : "start");
     before.current = at;
-  }, [at, tick]);
+  }, [at, stretch]);
   useEffect(() => {
     if (running && left <= 3 && left > 0) chime("count");
   }, [left, running]);
@@ -49,7 +49,7 @@ function Face(props: { page: S["ClockPage"]; night: string; started: boolean; on
     if (!running) chime("start");
     setRunning(!running);
   }, [running]);
-  const jump = useCallback((to: number) => setPassed(ticks.slice(0, Math.max(0, to)).reduce((n, t) => n + t.seconds, 0)), [ticks]);
+  const jump = useCallback((to: number) => setPassed(stretches.slice(0, Math.max(0, to)).reduce((n, t) => n + t.seconds, 0)), [stretches]);
   useEffect(() => {
     function onKey(e: KeyboardEvent) {
       if ((e.target as HTMLElement).matches("a")) return;
@@ -62,11 +62,11 @@ function Face(props: { page: S["ClockPage"]; night: string; started: boolean; on
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [toggle, jump, at]);
-  if (!tick) {
+  if (!stretch) {
     return (
       <main className="flex min-h-screen flex-col items-center justify-center gap-6 bg-night text-chalk">
         <p className="head text-5xl">This class has no sheet yet.</p>
-        <Link to={`/mat/${props.night}`} className="text-2xl underline">
+        <Link to={`/mat/${props.session}`} className="text-2xl underline">
           Choose what it teaches
         </Link>
       </main>
@@ -75,15 +75,15 @@ function Face(props: { page: S["ClockPage"]; night: string; started: boolean; on
   const done = passed >= total;
   const minutesLeft = Math.max(1, Math.round((total - passed) / 60));
   return (
-    <main className={`flex h-screen flex-col overflow-hidden text-chalk ${tick.rest ? "bg-[#3a2416]" : "bg-night"}`}>
+    <main className={`flex h-screen flex-col overflow-hidden text-chalk ${stretch.rest ? "bg-[#3a2416]" : "bg-night"}`}>
       <header className="flex items-baseline justify-between px-8 pt-5 text-[3vh]">
-        <Link to={`/mat/${props.night}`} className="underline underline-offset-4">
+        <Link to={`/mat/${props.session}`} className="underline underline-offset-4">
           {props.page.name}
         </Link>
         <span className="num">{clockWords(total - passed)} left of the class</span>
       </header>
       <div className="flex min-h-0 flex-1 flex-col items-center justify-center text-center">
-        <p className="head px-4 text-[7.5vh] leading-[1.05] font-semibold">{done ? "Close" : tick.says}</p>
+        <p className="head px-4 text-[7.5vh] leading-[1.05] font-semibold">{done ? "Close" : stretch.summary}</p>
         <p
           role="timer"
           aria-label="Time left in this stretch"
@@ -92,19 +92,19 @@ function Face(props: { page: S["ClockPage"]; night: string; started: boolean; on
         >
           {clockWords(left)}
         </p>
-        <p className="text-[3.6vh]">{tick.detail}</p>
-        <Pairs page={props.page} round={tick.round} />
+        <p className="text-[3.6vh]">{stretch.detail}</p>
+        <Pairs page={props.page} round={stretch.round} />
       </div>
-      <Line ticks={ticks} passed={passed} total={total} />
+      <Line stretches={stretches} passed={passed} total={total} />
       <footer className="flex flex-wrap items-center gap-3 px-8 py-4 text-xl">
         <Big onClick={toggle}>{running ? "Stop" : passed > 0 ? "Go on" : "Start"}</Big>
         <Big onClick={() => jump(at - 1)}>Back</Big>
         <Big onClick={() => jump(at + 1)}>Next</Big>
         <span className="flex-1 text-right text-[2.4vh] text-rule">
-          {ticks[at + 1] ? `Next: ${ticks[at + 1]?.says}` : ""}
+          {stretches[at + 1] ? `Next: ${stretches[at + 1]?.summary}` : ""}
           {props.page.fell_out.length > 0 && ` · fell out: ${props.page.fell_out.join(", ")}`}
         </span>
-        <Big onClick={() => props.onRefit(tick.segment, minutesLeft)}>Refit what is left</Big>
+        <Big onClick={() => props.onRefit(stretch.segment, minutesLeft)}>Refit what is left</Big>
       </footer>
     </main>
   );
@@ -128,13 +128,13 @@ function useSeconds(running: boolean, each: (seconds: number) => void) {
   }, [running]);
 }
 
-function place(ticks: S["MatTick"][], passed: number): { at: number; left: number } {
+function place(stretches: S["MatStretch"][], passed: number): { at: number; left: number } {
   let sum = 0;
-  for (const [i, t] of ticks.entries()) {
+  for (const [i, t] of stretches.entries()) {
     sum += t.seconds;
     if (passed < sum) return { at: i, left: sum - passed };
   }
-  return { at: Math.max(0, ticks.length - 1), left: 0 };
+  return { at: Math.max(0, stretches.length - 1), left: 0 };
 }
 
 function clockWords(seconds: number): string {
@@ -170,11 +170,11 @@ function Pairs({ page, round }: { page: S["ClockPage"]; round: number }) {
   );
 }
 
-function Line({ ticks, passed, total }: { ticks: S["MatTick"][]; passed: number; total: number }) {
+function Line({ stretches, passed, total }: { stretches: S["MatStretch"][]; passed: number; total: number }) {
   let x = 0;
   return (
     <svg viewBox="0 0 1000 14" preserveAspectRatio="none" className="h-3.5 w-full px-8" aria-hidden="true">
-      {ticks.map((t, i) => {
+      {stretches.map((t, i) => {
         const w = (t.seconds / total) * 1000;
         const at = x;
         x += w;

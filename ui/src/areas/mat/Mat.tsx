@@ -3,8 +3,8 @@ import { Tabs } from "radix-ui";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useClassChanges } from "../../api/changes";
-import { client, type S, take } from "../../api/client";
-import { Empty, Leaves } from "../../kit/Leaves";
+import { client, type S, unwrap } from "../../api/client";
+import { Empty, SplitPane } from "../../kit/SplitPane";
 import { date } from "../../kit/words";
 import { AfterClass } from "./AfterClass";
 import { Attendance } from "./Attendance";
@@ -13,23 +13,23 @@ import { Sheet } from "./Sheet";
 
 /** Mat runs a class: the sheet on the left; who is here, who works with whom, and what was reached on the right. */
 export default function Mat() {
-  const { night } = useParams();
-  if (!night) return <Choose />;
-  return <Night key={night} id={night} />;
+  const { session } = useParams();
+  if (!session) return <Choose />;
+  return <Session key={session} id={session} />;
 }
 
 /** useWeek is the week around today. */
 export function useWeek() {
-  return useQuery({ queryKey: ["week"], queryFn: () => take(client.GET("/api/week")) });
+  return useQuery({ queryKey: ["week"], queryFn: () => unwrap(client.GET("/api/week")) });
 }
 
 function Choose() {
   const week = useWeek();
   const days = (week.data ?? []).filter((d) => d.classes.length > 0);
   const today = days.find((d) => d.today)?.classes ?? [];
-  if (today.length === 1 && today[0]) return <Night key={today[0].night} id={today[0].night} />;
+  if (today.length === 1 && today[0]) return <Session key={today[0].session} id={today[0].session} />;
   return (
-    <Leaves
+    <SplitPane
       prints="left"
       left={
         <>
@@ -38,16 +38,16 @@ function Choose() {
             <tbody>
               {days.flatMap((d) =>
                 d.classes.map((c) => (
-                  <tr key={c.night}>
+                  <tr key={c.session}>
                     <td className="num">
                       {date(d.on)} {c.start}
                     </td>
                     <td>
-                      <Link className="link" to={`/mat/${c.night}`}>
+                      <Link className="link" to={`/mat/${c.session}`}>
                         {c.name}
                       </Link>
                     </td>
-                    <td className="text-soft">{c.says}</td>
+                    <td className="text-soft">{c.summary}</td>
                     <td className="text-soft">{c.state}</td>
                   </tr>
                 )),
@@ -61,19 +61,19 @@ function Choose() {
   );
 }
 
-function Night({ id }: { id: string }) {
+function Session({ id }: { id: string }) {
   useClassChanges(id);
   const page = useQuery({
-    queryKey: ["night", id],
-    queryFn: () => take(client.GET("/api/classes/{id}", { params: { path: { id } } })),
+    queryKey: ["session", id],
+    queryFn: () => unwrap(client.GET("/api/classes/{id}", { params: { path: { id } } })),
     refetchInterval: 120_000,
   });
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   if (!page.data) return null;
-  return <Leaves prints="left" wide="even" left={<Sheet page={page.data} />} right={<Tabbed page={page.data} />} />;
+  return <SplitPane prints="left" wide="even" left={<Sheet page={page.data} />} right={<Tabbed page={page.data} />} />;
 }
 
-function Tabbed({ page }: { page: S["NightPage"] }) {
+function Tabbed({ page }: { page: S["SessionPage"] }) {
   const [tab, setTab] = useState("here");
   const tabs = page.may_run
     ? [

@@ -1,17 +1,17 @@
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
-import { Ask } from "../../kit/Ask";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { Note } from "../../kit/Leaves";
+import { Explain } from "../../kit/Explain";
+import { Note } from "../../kit/SplitPane";
 
 type Make = S["MakeRotation"];
 
 /** Rotation pairs who is here. Rounds already run stay; the rest is paired anew when somebody comes late. */
-export function Rotation({ page }: { page: S["NightPage"] }) {
+export function Rotation({ page }: { page: S["SessionPage"] }) {
   const r = page.rotation;
-  const pair = useDo(
-    (body: Make) => take(client.POST("/api/classes/{id}/rotation", { params: { path: { id: page.tick.night } }, body })),
+  const pair = useAction(
+    (body: Make) => unwrap(client.POST("/api/classes/{id}/rotation", { params: { path: { id: page.summary.session } }, body })),
     () => "Paired.",
   );
   const make = (change: Partial<Make>) => pair.mutate({ run: r.run, odd: r.odd as Make["odd"], mix: r.mix as Make["mix"], ...change });
@@ -55,9 +55,9 @@ export function Rotation({ page }: { page: S["NightPage"] }) {
       {r.rounds.length > 0 && (
         <p className="num mt-2 text-soft">
           {r.rounds.length} rounds;{" "}
-          <Ask label="Why so many" number={r.fresh}>
+          <Explain label="Why so many" number={r.fresh}>
             An even number of n people can work n−1 rounds before a pair must repeat, an odd number n.
-          </Ask>{" "}
+          </Explain>{" "}
           are possible before a pair must repeat. {r.run > 0 && `${r.run} already run.`}
         </p>
       )}

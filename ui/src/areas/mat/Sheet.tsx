@@ -1,27 +1,27 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 import { date } from "../../kit/words";
 import { Cautions } from "../library/TechniqueLeaf";
 
 /** Sheet is the class on one page: its segments in minutes and repetitions, the gates, the frequent faults, the cautions. */
-export function Sheet({ page }: { page: S["NightPage"] }) {
-  const { tick } = page;
+export function Sheet({ page }: { page: S["SessionPage"] }) {
+  const { summary } = page;
   return (
     <article>
       <p className="cap">
-        {date(page.on)} · {tick.start} · {tick.length} minutes · {page.mat} · {tick.lead ? `led by ${tick.lead}` : "no coach yet"}
+        {date(page.on)} · {summary.start} · {summary.length} minutes · {page.mat} · {summary.lead ? `led by ${summary.lead}` : "no coach yet"}
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
-        <h1>{tick.name}</h1>
+        <h1>{summary.name}</h1>
         <span className="flex-1" />
         {page.may_run && page.items.length > 0 && (
           <Link
-            to={`/clock/${tick.night}`}
+            to={`/clock/${summary.session}`}
             className="no-print inline-block h-[31px] rounded-sm border-[1.5px] border-lake bg-lake px-3 leading-[28px] font-semibold text-white no-underline"
           >
             Open the clock
@@ -30,7 +30,7 @@ export function Sheet({ page }: { page: S["NightPage"] }) {
       </div>
       <p className="text-[15px]">
         {page.items.map((i) => `${i.kind === "review" ? "Review" : "Teach"}: ${i.name}`).join(" · ") ||
-          tick.says ||
+          summary.summary ||
           "Nothing is chosen for this class yet."}
         {page.from === "hand" && <span className="text-soft"> · chosen by hand</span>}
       </p>
@@ -49,8 +49,8 @@ export function Sheet({ page }: { page: S["NightPage"] }) {
   );
 }
 
-function Segments({ page }: { page: S["NightPage"] }) {
-  const total = page.tick.length;
+function Segments({ page }: { page: S["SessionPage"] }) {
+  const total = page.summary.length;
   return (
     <table className="grid-lines mt-2">
       <thead>
@@ -137,7 +137,7 @@ function Technique({ t }: { t: S["TaughtTechnique"] }) {
         <dd>{t.forks.join(" · ")}</dd>
         {t.asks.length > 0 && (
           <>
-            <dt className="cap pt-0.5">Ask</dt>
+            <dt className="cap pt-0.5">Explain</dt>
             <dd>{t.asks.join(" ")}</dd>
           </>
         )}
@@ -146,12 +146,12 @@ function Technique({ t }: { t: S["TaughtTechnique"] }) {
   );
 }
 
-function ChooseUnit({ page }: { page: S["NightPage"] }) {
+function ChooseUnit({ page }: { page: S["SessionPage"] }) {
   const [open, setOpen] = useState(false);
   const [unit, setUnit] = useState(page.units[0]?.unit ?? "");
-  const choose = useDo(
+  const choose = useAction(
     (items: S["SeasonItem"][]) =>
-      take(client.PUT("/api/classes/{id}/choice", { params: { path: { id: page.tick.night } }, body: { items } })),
+      unwrap(client.PUT("/api/classes/{id}/choice", { params: { path: { id: page.summary.session } }, body: { items } })),
     (_, items) => (items.length ? "Chose what this class teaches." : "Went back to the plan."),
     () => setOpen(false),
   );

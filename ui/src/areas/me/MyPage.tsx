@@ -1,13 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { client, take } from "../../api/client";
-import { useMe } from "../../api/use";
+import { useMe } from "../../api/actions";
+import { client, unwrap } from "../../api/client";
 import { StudentLeaf } from "../ledger/StudentLeaf";
 
 /** MyPage is the student's own: what was covered, what was passed, what is next. Nothing of anybody else. */
 export default function MyPage() {
   const me = useMe();
-  const page = useQuery({ queryKey: ["my page"], queryFn: () => take(client.GET("/api/me")) });
+  const page = useQuery({ queryKey: ["my page"], queryFn: () => unwrap(client.GET("/api/me")) });
   return (
     <main className="mx-auto min-h-screen max-w-2xl px-4 py-3">
       <p className="flex gap-4 border-b-[1.5px] border-ink pb-1">
@@ -20,7 +20,7 @@ export default function MyPage() {
           type="button"
           className="link"
           onClick={async () => {
-            await take(client.DELETE("/api/session")).catch(() => undefined);
+            await unwrap(client.DELETE("/api/session")).catch(() => undefined);
             location.assign("/");
           }}
         >

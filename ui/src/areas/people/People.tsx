@@ -1,21 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useMay } from "../../api/use";
+import { useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
-import { arrows, Empty, Leaves, Note } from "../../kit/Leaves";
+import { arrows, Empty, Note, SplitPane } from "../../kit/SplitPane";
 
 /** People lists everybody; health notes show only to those who need them. */
 export default function People() {
   const [name, setName] = useState("");
-  const list = useQuery({ queryKey: ["people"], queryFn: () => take(client.GET("/api/people")) });
+  const list = useQuery({ queryKey: ["people"], queryFn: () => unwrap(client.GET("/api/people")) });
   const found = (list.data ?? []).filter((p) => p.name.toLowerCase().includes(name.trim().toLowerCase()));
   const coaches = found.filter((p) => p.coach);
   const students = found.filter((p) => p.student);
   const held = students.filter((p) => p.held);
   return (
-    <Leaves
+    <SplitPane
       left={
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
         <div onKeyDown={arrows}>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Input } from "../../kit/Field";
 import { percent } from "../../kit/words";
 
@@ -10,7 +10,7 @@ export function Chances({ season }: { season: string }) {
   const [find, setFind] = useState("");
   const page = useQuery({
     queryKey: ["chances", season],
-    queryFn: () => take(client.GET("/api/seasons/{id}/chances", { params: { path: { id: season } } })),
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}/chances", { params: { path: { id: season } } })),
   });
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   if (!page.data) return null;
@@ -54,9 +54,9 @@ export function Chances({ season }: { season: string }) {
 function One({ season, student, cell }: { season: string; student: S["ChancesLine"]; cell: S["AdjustedChance"] }) {
   const may = useMay();
   const [text, setText] = useState(cell.set === undefined ? "" : String(Math.round(cell.set * 100)));
-  const set = useDo(
+  const set = useAction(
     (chance: number | undefined) =>
-      take(
+      unwrap(
         client.PUT("/api/seasons/{id}/chances", {
           params: { path: { id: season } },
           body: { student: student.id, class: cell.class, chance },

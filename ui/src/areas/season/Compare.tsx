@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { percent } from "../../kit/words";
 
@@ -10,17 +10,17 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
   const [rows, show] = useState<S["Way"][]>([]);
   const stopped = useRef(false);
   // One after the other, each shown when it is there.
-  const ways = useDo(async (_: undefined) => {
+  const ways = useAction(async (_: undefined) => {
     stopped.current = false;
     show([]);
     for (let only = 1; only <= 4 && !stopped.current; only++) {
-      const found = await take(client.POST("/api/seasons/{id}/ways", { params: { path: { id }, query: { only } } }));
+      const found = await unwrap(client.POST("/api/seasons/{id}/ways", { params: { path: { id }, query: { only } } }));
       show((had) => [...had, ...found]);
     }
   });
-  const choose = useDo(
+  const choose = useAction(
     (w: S["Way"]) =>
-      take(
+      unwrap(
         client.PUT("/api/seasons/{id}/ways", { params: { path: { id } }, body: { school: w.school as "block", mode: w.mode as "same" } }),
       ),
     (_, w) => `Planned ${page.line.name} as ${w.school}, ${w.mode}.`,

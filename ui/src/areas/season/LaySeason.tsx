@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
-import { client, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
 
@@ -12,14 +12,14 @@ type Closure = { week: string; why: string };
 export function LaySeason({ onDone }: { onDone: () => void }) {
   const go = useNavigate();
   const [name, setName] = useState("");
-  const week = useQuery({ queryKey: ["week"], queryFn: () => take(client.GET("/api/week")) });
+  const week = useQuery({ queryKey: ["week"], queryFn: () => unwrap(client.GET("/api/week")) });
   const [chosen, setStart] = useState("");
   const start = chosen || (week.data?.find((d) => d.today)?.on ?? "");
   const [weeks, setWeeks] = useState("6");
   const [closures, setClosures] = useState<Closure[]>([]);
-  const lay = useDo(
+  const lay = useAction(
     () =>
-      take(
+      unwrap(
         client.POST("/api/seasons", {
           body: { name, start, weeks: Number(weeks), closures: closures.map((c) => ({ week: Number(c.week), why: c.why || undefined })) },
         }),

@@ -1,9 +1,9 @@
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
-import { Empty } from "../../kit/Leaves";
+import { Empty } from "../../kit/SplitPane";
 import { percent, shortDate } from "../../kit/words";
 import { Proposal } from "./Repair";
 
@@ -85,10 +85,12 @@ function Away({ page, coach, onDone }: { page: S["SeasonPage"]; coach: S["LoadLi
   const [weeks, setWeeks] = useState("2");
   const id = page.line.id;
   const body = { kind: "coach_out" as const, coach: coach.id, week: Number(week), weeks: Number(weeks) || 1 };
-  const propose = useDo((_: undefined) => take(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })));
-  const accept = useDo(
-    (_: undefined) => take(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => `${propose.data?.says ?? "Done"} and repaired the plan.`,
+  const propose = useAction((_: undefined) =>
+    unwrap(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
+  );
+  const accept = useAction(
+    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
+    () => `${propose.data?.summary ?? "Done"} and repaired the plan.`,
     onDone,
   );
   const p = propose.data;

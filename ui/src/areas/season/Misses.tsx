@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { client, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
-import { Empty, Note } from "../../kit/Leaves";
+import { Empty, Note } from "../../kit/SplitPane";
 import { percent } from "../../kit/words";
 
 type Asked = { student?: string; unit?: string; name: string };
@@ -17,7 +17,7 @@ export function Misses({ season }: { season: string }) {
   const [find, setFind] = useState("");
   const page = useQuery({
     queryKey: ["misses", season],
-    queryFn: () => take(client.GET("/api/seasons/{id}/misses", { params: { path: { id: season } } })),
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}/misses", { params: { path: { id: season } } })),
   });
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   if (!page.data) return null;
@@ -93,10 +93,10 @@ function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone:
   const help = useQuery({
     queryKey: ["help", season, query],
     enabled: may("find-help"),
-    queryFn: () => take(client.GET("/api/seasons/{id}/help", { params: { path: { id: season }, query } })),
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}/help", { params: { path: { id: season }, query } })),
   });
-  const make = useDo(
-    (_: undefined) => take(client.POST("/api/seasons/{id}/help", { params: { path: { id: season }, query } })),
+  const make = useAction(
+    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/help", { params: { path: { id: season }, query } })),
     () => `Changed the plan for ${asked.name}.`,
     onDone,
   );
@@ -115,7 +115,7 @@ function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone:
       {help.isPending && <p className="text-soft">Looking at every class…</p>}
       {h && (
         <Note title={h.found ? "What would help most:" : ""} tone={h.found ? "lake" : "moss"}>
-          {h.says}
+          {h.summary}
           {h.found && (
             <span className="num block">
               {asked.name} {percent(h.before)} → {percent(h.after)}; the whole season {(h.now * 100).toFixed(1)}% →{" "}

@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 import { date, percent } from "../../kit/words";
 import type { Spot } from "./Season";
 
@@ -27,11 +27,11 @@ export function Trial({
     : { unit: carried.unit, kind: carried.kind as "teach", from: carried.from, to: target ?? undefined };
   const trial = useQuery({
     queryKey: ["trial", id, body],
-    queryFn: () => take(client.POST("/api/seasons/{id}/moves/trial", { params: { path: { id } }, body })),
+    queryFn: () => unwrap(client.POST("/api/seasons/{id}/moves/trial", { params: { path: { id } }, body })),
     retry: false,
   });
-  const make = useDo(
-    (_: undefined) => take(client.POST("/api/seasons/{id}/moves", { params: { path: { id } }, body })),
+  const make = useAction(
+    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/moves", { params: { path: { id } }, body })),
     () => `${trial.data?.done}.`,
     onDone,
   );
@@ -49,7 +49,7 @@ export function Trial({
       {trial.error && <p className="mt-1 text-clay">{trial.error.message}</p>}
       {t && (
         <>
-          <p className="mt-1 font-semibold">{t.says}</p>
+          <p className="mt-1 font-semibold">{t.summary}</p>
           <p className="num">
             Coverage <b>{(t.before * 100).toFixed(1)}%</b> → <b data-after>{(t.after * 100).toFixed(1)}%</b>{" "}
             <span className={points < -0.05 ? "text-clay" : "text-moss"}>

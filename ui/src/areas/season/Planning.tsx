@@ -1,14 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay, useVoice } from "../../api/use";
+import { useAction, useMay, useToast } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { percent } from "../../kit/words";
 
 /** Planning starts the planner, shows how far it is with the best so far, and stops it. */
 export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () => void }) {
   const may = useMay();
-  const { say } = useVoice();
+  const { say } = useToast();
   const queries = useQueryClient();
   const id = page.line.id;
   const [waiting, wait] = useState(false);
@@ -16,22 +16,22 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
   const state = useQuery({
     queryKey: ["planning", id],
     enabled: may("get-planning"),
-    queryFn: () => take(client.GET("/api/seasons/{id}/planning", { params: { path: { id } } })),
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}/planning", { params: { path: { id } } })),
     refetchInterval: waiting ? 250 : false,
   });
-  const start = useDo(
-    (_: undefined) => take(client.POST("/api/seasons/{id}/planning", { params: { path: { id } }, body: { seconds: Number(seconds) } })),
+  const start = useAction(
+    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/planning", { params: { path: { id } }, body: { seconds: Number(seconds) } })),
     undefined,
     () => wait(true),
   );
-  const stop = useDo((_: undefined) => take(client.DELETE("/api/seasons/{id}/planning", { params: { path: { id } } })));
+  const stop = useAction((_: undefined) => unwrap(client.DELETE("/api/seasons/{id}/planning", { params: { path: { id } } })));
   const now = state.data;
   const running = now?.state === "running";
   useEffect(() => {
     if (running) wait(true);
     if (!waiting || !now || running) return;
     wait(false);
-    if (now.state === "failed") say({ words: now.says ?? "The planning failed.", bad: true });
+    if (now.state === "failed") say({ words: now.summary ?? "The planning failed.", bad: true });
     else say({ words: `Planned ${page.line.name}.`, change: now.change });
     onDone();
     void queries.invalidateQueries();
@@ -67,7 +67,7 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
           {page.line.planned && "What is past or pinned stays."}
         </label>
       )}
-      {now?.state === "failed" && !waiting && <span className="text-clay">{now.says}</span>}
+      {now?.state === "failed" && !waiting && <span className="text-clay">{now.summary}</span>}
     </div>
   );
 }

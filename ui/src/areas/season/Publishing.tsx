@@ -1,20 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay, useVoice } from "../../api/use";
+import { useAction, useMay, useToast } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Empty, Note } from "../../kit/Leaves";
+import { Empty, Note } from "../../kit/SplitPane";
 import { date } from "../../kit/words";
 
 /** Publishing gives the plan to the coaches: what changes for whom, private calendars, and the notices that went out. */
 export function Publishing({ season }: { season: string }) {
-  const { say } = useVoice();
+  const { say } = useToast();
   const page = useQuery({
     queryKey: ["publishing", season],
-    queryFn: () => take(client.GET("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
   });
-  const publish = useDo(
-    (_: undefined) => take(client.POST("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
+  const publish = useAction(
+    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
     undefined,
     (out) =>
       say({
@@ -86,12 +86,12 @@ export function Publishing({ season }: { season: string }) {
 
 function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
   const may = useMay();
-  const make = useDo(
-    (f: S["FeedLine"]) => take(client.POST("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
+  const make = useAction(
+    (f: S["FeedLine"]) => unwrap(client.POST("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
     (_, f) => `Made a private address for ${f.name}.`,
   );
-  const revoke = useDo(
-    (f: S["FeedLine"]) => take(client.DELETE("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
+  const revoke = useAction(
+    (f: S["FeedLine"]) => unwrap(client.DELETE("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
     (_, f) => `Revoked the address for ${f.name}.`,
   );
   return (
@@ -155,7 +155,7 @@ function Letters() {
   const letters = useQuery({
     queryKey: ["letters"],
     enabled: may("list-letters"),
-    queryFn: () => take(client.GET("/api/letters")),
+    queryFn: () => unwrap(client.GET("/api/letters")),
     refetchInterval: (q) => (q.state.data?.some((l) => l.state === "waiting") ? 3000 : false),
   });
   if (!letters.data) return null;

@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { date } from "../../kit/words";
@@ -38,10 +38,12 @@ export function Repair({
     wanted: { kind: "wanted", week: spot.week, unit: wanted },
   };
   const body = bodies[kind];
-  const propose = useDo((_: undefined) => take(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })));
-  const accept = useDo(
-    (_: undefined) => take(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => `${propose.data?.says ?? "Done"} and repaired the plan.`,
+  const propose = useAction((_: undefined) =>
+    unwrap(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
+  );
+  const accept = useAction(
+    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
+    () => `${propose.data?.summary ?? "Done"} and repaired the plan.`,
     () => propose.reset(),
   );
   if (!may("propose-repair")) return null;

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useMay } from "../../api/use";
-import { Ask } from "../../kit/Ask";
+import { useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Empty, Leaves } from "../../kit/Leaves";
+import { Explain } from "../../kit/Explain";
+import { Empty, SplitPane } from "../../kit/SplitPane";
 import { date, percent } from "../../kit/words";
 import { Chances } from "./Chances";
 import { Compare } from "./Compare";
@@ -46,12 +46,12 @@ export default function Season() {
   const [spot, setSpot] = useState<Spot | null>(null);
   const [carried, carry] = useState<Carried | null>(null);
   const [target, aim] = useState<Spot | null>(null);
-  const list = useQuery({ queryKey: ["seasons"], queryFn: () => take(client.GET("/api/seasons")) });
+  const list = useQuery({ queryKey: ["seasons"], queryFn: () => unwrap(client.GET("/api/seasons")) });
   const open = id ?? list.data?.[0]?.id;
   const page = useQuery({
     queryKey: ["season", open],
     enabled: !!open,
-    queryFn: () => take(client.GET("/api/seasons/{id}", { params: { path: { id: open ?? "" } } })),
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}", { params: { path: { id: open ?? "" } } })),
   });
   const p = page.data;
   function drop() {
@@ -64,7 +64,7 @@ export default function Season() {
   }
   if (!id && list.data && list.data.length === 0) {
     return (
-      <Leaves
+      <SplitPane
         left={
           <>
             <div className="flex flex-wrap items-center gap-3">
@@ -95,7 +95,7 @@ export default function Season() {
     );
   }
   return (
-    <Leaves
+    <SplitPane
       prints="left"
       left={
         <>
@@ -236,7 +236,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
               <td className="w-1/4">{s.name}</td>
               <td className="num w-16 text-right">{percent(s.value)}</td>
               <td className="text-[12.5px] text-soft">
-                {s.says}. Worth up to {(s.weight * 100).toFixed(0)}% of coverage.
+                {s.summary}. Worth up to {(s.weight * 100).toFixed(0)}% of coverage.
               </td>
             </tr>
           ))}
@@ -266,13 +266,13 @@ export function CoverageBar({ coverage, bound, explained }: { coverage: number; 
       <p className="flex items-baseline gap-3">
         <span className="head num text-[42px] leading-[46px] font-bold" data-coverage>
           {explained ? (
-            <Ask label="Where the coverage comes from" number={percent(coverage)}>
+            <Explain label="Where the coverage comes from" number={percent(coverage)}>
               <p>{explained.formula}</p>
               <p className="num mt-1 text-soft">
                 {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at
                 prices of the minutes, with the order of weeks left out: no plan can reach more.
               </p>
-            </Ask>
+            </Explain>
           ) : (
             percent(coverage)
           )}

@@ -1,6 +1,6 @@
 import { type CSSProperties, Fragment, type KeyboardEvent } from "react";
+import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
-import { useMay } from "../../api/use";
 import { usePrinting } from "../../kit/printing";
 import { shortDate, weekday } from "../../kit/words";
 import type { Carried } from "./Moves";

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Input, Select } from "../../kit/Field";
@@ -12,12 +12,12 @@ import { ClassForm, CoachForm, TrackForm } from "./TimetableForms";
 /** Timetable is what a season is laid over: tracks, weekly classes, coaches, and when it is closed. */
 export function Timetable({ page }: { page?: S["SeasonPage"] }) {
   const may = useMay();
-  const table = useQuery({ queryKey: ["timetable"], queryFn: () => take(client.GET("/api/timetable")) });
+  const table = useQuery({ queryKey: ["timetable"], queryFn: () => unwrap(client.GET("/api/timetable")) });
   const [form, open] = useState<{ class?: S["ClassLine"]; track?: S["AcademyTrack"] & { version: number }; coach?: string } | null>(null);
   const [person, choose] = useState("");
-  const setTrack = useDo(
+  const setTrack = useAction(
     ({ version, ...t }: S["AcademyTrack"] & { version: number }) =>
-      take(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
+      unwrap(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
     (_, t) => `Changed the track ${t.name}.`,
   );
   if (table.error) return <p className="text-clay">{table.error.message}</p>;
@@ -213,11 +213,11 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
 function Import({ tracks }: { tracks: S["TrackLine"][] }) {
   const [track, setTrack] = useState(tracks[0]?.id ?? "");
   const [file, setFile] = useState<S["ExchangeTextFile"]>();
-  const look = useDo((body: S["ExchangeTextFile"]) =>
-    take(client.POST("/api/timetable/import/preview", { params: { query: { track } }, body })),
+  const look = useAction((body: S["ExchangeTextFile"]) =>
+    unwrap(client.POST("/api/timetable/import/preview", { params: { query: { track } }, body })),
   );
-  const keep = useDo(
-    (body: S["ExchangeTextFile"]) => take(client.POST("/api/timetable/import", { params: { query: { track } }, body })),
+  const keep = useAction(
+    (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/timetable/import", { params: { query: { track } }, body })),
     () => "Brought the timetable in.",
     () => look.reset(),
   );
@@ -260,7 +260,7 @@ function Import({ tracks }: { tracks: S["TrackLine"][] }) {
                   <td className="num">
                     {weekday(r.class.weekday)} {r.class.start}, {r.class.minutes} min
                   </td>
-                  <td className={r.wrong ? "text-clay" : "text-soft"}>{r.wrong || r.says}</td>
+                  <td className={r.wrong ? "text-clay" : "text-soft"}>{r.wrong || r.summary}</td>
                 </tr>
               ))}
             </tbody>
@@ -283,9 +283,9 @@ function Import({ tracks }: { tracks: S["TrackLine"][] }) {
 function Closures({ page, classes }: { page: S["SeasonPage"]; classes: S["AcademyClass"][] }) {
   const [was, begin] = useState(page.closures); // what the form began with
   const [all, set] = useState(page.closures);
-  const keep = useDo(
+  const keep = useAction(
     (_: undefined) =>
-      take(client.PUT("/api/seasons/{id}/closures", { params: { path: { id: page.line.id } }, body: { closures: all, was } })),
+      unwrap(client.PUT("/api/seasons/{id}/closures", { params: { path: { id: page.line.id } }, body: { closures: all, was } })),
     () => `Set the closures of ${page.line.name}.`,
     () => begin(all),
   );

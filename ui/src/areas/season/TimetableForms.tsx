@@ -1,6 +1,6 @@
 import { type FormEvent, type ReactNode, useState } from "react";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
@@ -55,13 +55,13 @@ export function ClassForm({
   // The version is the one the form was opened at: a save over somebody else's is refused.
   const { version, ...opened } = useOpened(entry);
   const [c, set] = useState(opened);
-  const keep = useDo(
-    (_: undefined) => take(client.PUT("/api/timetable/classes", { params: { query: { version } }, body: c })),
+  const keep = useAction(
+    (_: undefined) => unwrap(client.PUT("/api/timetable/classes", { params: { query: { version } }, body: c })),
     () => (entry.id ? `Changed the class ${c.name}.` : `Added the class ${c.name}.`),
     onDone,
   );
-  const out = useDo(
-    (_: undefined) => take(client.DELETE("/api/timetable/classes/{id}", { params: { path: { id: entry.id } } })),
+  const out = useAction(
+    (_: undefined) => unwrap(client.DELETE("/api/timetable/classes/{id}", { params: { path: { id: entry.id } } })),
     () => `Took out the class ${entry.name}.`,
     onDone,
   );
@@ -121,8 +121,8 @@ export function ClassForm({
 export function TrackForm({ track, onDone }: { track: S["AcademyTrack"] & { version: number }; onDone: () => void }) {
   const { version, ...opened } = useOpened(track);
   const [t, set] = useState(opened);
-  const keep = useDo(
-    (_: undefined) => take(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
+  const keep = useAction(
+    (_: undefined) => unwrap(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
     () => (track.id ? `Changed the track ${t.name}.` : `Added the track ${t.name}.`),
     onDone,
   );
@@ -188,9 +188,9 @@ export function CoachForm({
   const [t, set] = useState({ ...coach.terms, out: coach.terms.out ?? [] });
   const [email, setEmail] = useState(coach.email ?? "");
   const version = useOpened(coach.version);
-  const keep = useDo(
+  const keep = useAction(
     (_: undefined) =>
-      take(
+      unwrap(
         client.PUT("/api/timetable/coaches/{id}", {
           params: { path: { id: coach.id }, query: { version } },
           body: { email: email || undefined, terms: t },
@@ -199,8 +199,8 @@ export function CoachForm({
     () => (fresh ? `Made ${coach.name} a coach.` : `Changed the terms of ${coach.name}.`),
     onDone,
   );
-  const out = useDo(
-    (_: undefined) => take(client.DELETE("/api/timetable/coaches/{id}", { params: { path: { id: coach.id } } })),
+  const out = useAction(
+    (_: undefined) => unwrap(client.DELETE("/api/timetable/coaches/{id}", { params: { path: { id: coach.id } } })),
     () => `${coach.name} is no coach any more.`,
     onDone,
   );

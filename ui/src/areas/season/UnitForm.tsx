@@ -1,7 +1,7 @@
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo } from "../../api/use";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
@@ -25,13 +25,13 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
   const [u, set] = useState<S["AcademyUnit"]>(() => (line ? written(line) : blank));
   const version = useOpened(line?.version ?? 0);
   const library = useTechniques();
-  const keep = useDo(
-    (_: undefined) => take(client.PUT("/api/units", { params: { query: { version } }, body: u })),
+  const keep = useAction(
+    (_: undefined) => unwrap(client.PUT("/api/units", { params: { query: { version } }, body: u })),
     () => (line ? `Changed the unit ${u.name}.` : `Added the unit ${u.name}.`),
     (done) => onDone(done.id),
   );
-  const out = useDo(
-    (_: undefined) => take(client.DELETE("/api/units/{id}", { params: { path: { id: u.id } } })),
+  const out = useAction(
+    (_: undefined) => unwrap(client.DELETE("/api/units/{id}", { params: { path: { id: u.id } } })),
     () => `Took out the unit ${u.name}.`,
     () => onDone(),
   );

@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, useState } from "react";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useMay } from "../../api/use";
-import { Ask } from "../../kit/Ask";
+import { useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { arrows, Empty } from "../../kit/Leaves";
+import { Explain } from "../../kit/Explain";
+import { arrows, Empty } from "../../kit/SplitPane";
 
 /** useUnits are the units with their tracks, against a season's minutes; head instructors alone may ask. */
 export function useUnits(season: string) {
@@ -13,7 +13,7 @@ export function useUnits(season: string) {
   return useQuery({
     enabled: may,
     queryKey: ["units", season],
-    queryFn: () => take(client.GET("/api/units", { params: { query: { season } } })),
+    queryFn: () => unwrap(client.GET("/api/units", { params: { query: { season } } })),
   });
 }
 
@@ -125,16 +125,16 @@ function Minutes({ tracks, share }: { tracks: S["UnitTrack"][]; share: number })
             <td className="font-semibold">{t.name}</td>
             <td className="num text-right">{t.units}</td>
             <td className="text-right">
-              <Ask label={`Minutes ${t.name} takes`} number={Math.round(t.demand)}>
+              <Explain label={`Minutes ${t.name} takes`} number={Math.round(t.demand)}>
                 Each unit that is not known before, once: its minutes × (1 + {share}), the part that is taught again.
-              </Ask>
+              </Explain>
             </td>
             <td className="text-right">
               {t.season ? (
-                <Ask label={`Minutes there are for ${t.name}`} number={t.supply}>
+                <Explain label={`Minutes there are for ${t.name}`} number={t.supply}>
                   Teaching minutes of its classes from today to the end of {t.season}, less closures. Where all classes of a week teach the
                   same, those of the longest count once.
-                </Ask>
+                </Explain>
               ) : (
                 "no season yet"
               )}

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { client, type S, take } from "../../api/client";
-import { useDo, useMay } from "../../api/use";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Note } from "../../kit/Leaves";
+import { Note } from "../../kit/SplitPane";
 import { date, percent } from "../../kit/words";
 import type { Carried } from "./Moves";
 import { Repair } from "./Repair";
@@ -13,16 +13,16 @@ import type { Spot } from "./Season";
 export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot; onCarry: (c: Carried) => void }) {
   const season = page.line.id;
   const may = useMay();
-  const pin = useDo(
+  const pin = useAction(
     (pinned: boolean) =>
-      take(
+      unwrap(
         client.PUT("/api/seasons/{id}/weeks/{week}/classes/{class}/pin", { params: { path: { id: season, ...spot } }, body: { pinned } }),
       ),
     (_, pinned) => (pinned ? "Pinned the class." : "Let the class move again."),
   );
   const why = useQuery({
     queryKey: ["why", season, spot],
-    queryFn: () => take(client.GET("/api/seasons/{id}/weeks/{week}/classes/{class}", { params: { path: { id: season, ...spot } } })),
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}/weeks/{week}/classes/{class}", { params: { path: { id: season, ...spot } } })),
   });
   if (why.error) return <p className="text-clay">{why.error.message}</p>;
   if (!why.data) return null;
@@ -89,7 +89,7 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
         </section>
       )}
       <p className="mt-3">
-        <Link className="link" to={`/mat/${w.night}`}>
+        <Link className="link" to={`/mat/${w.session}`}>
           Open this class
         </Link>
       </p>

@@ -1,7 +1,7 @@
 import type { KeyboardEvent, ReactNode } from "react";
 
-/** Leaves lays a page out as an open book: the list or the plan left, what is under the finger right. */
-export function Leaves({
+/** SplitPane lays a page out as an open book: the list or the plan left, what is under the finger right. */
+export function SplitPane({
   left,
   right,
   wide = "left",

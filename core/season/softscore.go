@@ -16,7 +16,7 @@ const (
 	WeightFairness   = 0.01
 )
 
-// likes keeps what the goal full counts besides coverage and can be changed by
+// softScore keeps what the goal full counts besides coverage and can be changed by
 // what the squares hold:
 //
 //   - spacing: of the times a unit should come back to a track after its first
@@ -24,7 +24,7 @@ const (
 //   - school: of two classes of a line a week apart, the share that stays in an
 //     area (block) or leaves it (spiral);
 //   - focus: the share of classes with at most three units.
-type likes struct {
+type softScore struct {
 	asked, kept []int16 // track × unit
 	pair, good  []bool  // per square: with the one before it in its line
 	full, thick []bool  // per square: not empty; more than three units
@@ -32,18 +32,18 @@ type likes struct {
 	idle        bool // the goal is coverage alone
 }
 
-func newLikes(m *model) likes {
+func newSoftScore(m *model) softScore {
 	n, s := len(m.p.Tracks)*len(m.units), len(m.squares)
-	return likes{asked: make([]int16, n), kept: make([]int16, n), pair: make([]bool, s), good: make([]bool, s), full: make([]bool, s), thick: make([]bool, s), idle: m.p.Goal == "coverage"}
+	return softScore{asked: make([]int16, n), kept: make([]int16, n), pair: make([]bool, s), good: make([]bool, s), full: make([]bool, s), thick: make([]bool, s), idle: m.p.Goal == "coverage"}
 }
 
-func (l *likes) score() float64 {
+func (l *softScore) score() float64 {
 	return WeightSpacing*l.spacing() + WeightSchool*l.school() + WeightFocus*l.focus()
 }
 
-func (l *likes) spacing() float64 { return share(l.sums.kept, l.sums.asked) }
-func (l *likes) school() float64  { return share(l.sums.goods, l.sums.pairs) }
-func (l *likes) focus() float64   { return share(l.sums.full-l.sums.thick, l.sums.full) }
+func (l *softScore) spacing() float64 { return share(l.sums.kept, l.sums.asked) }
+func (l *softScore) school() float64  { return share(l.sums.goods, l.sums.pairs) }
+func (l *softScore) focus() float64   { return share(l.sums.full-l.sums.thick, l.sums.full) }
 
 func share(some, all int) float64 {
 	if all == 0 {
@@ -53,7 +53,7 @@ func share(some, all int) float64 {
 }
 
 // unit counts a unit's returns anew in every track.
-func (l *likes) unit(st *state, u int32) {
+func (l *softScore) unit(st *state, u int32) {
 	if l.idle {
 		return
 	}
@@ -103,7 +103,7 @@ func (st *state) returns(t int, u int32) (asked, kept int16) {
 }
 
 // square counts a square and its neighbours in its line anew.
-func (l *likes) square(st *state, s int32) {
+func (l *softScore) square(st *state, s int32) {
 	if l.idle {
 		return
 	}
@@ -120,7 +120,7 @@ func (l *likes) square(st *state, s int32) {
 	}
 }
 
-func (l *likes) pairUp(st *state, s int32, block bool) {
+func (l *softScore) pairUp(st *state, s int32, block bool) {
 	pair, good := false, false
 	if b := st.m.squares[s].before; b >= 0 {
 		met, both := st.meet(st.sq[b], st.sq[s])

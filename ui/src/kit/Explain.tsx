@@ -1,8 +1,8 @@
 import { Popover } from "radix-ui";
 import type { ReactNode } from "react";
 
-/** Ask is a number that says where it comes from. */
-export function Ask({ label, children, number }: { label: string; number: ReactNode; children: ReactNode }) {
+/** Explain is a number that says where it comes from. */
+export function Explain({ label, children, number }: { label: string; number: ReactNode; children: ReactNode }) {
   return (
     <Popover.Root>
       <Popover.Trigger aria-label={label} className="num border-b border-dotted border-soft font-inherit">

@@ -1,45 +1,45 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
-import { client, type S, Trouble, take } from "./client";
+import { client, type S, Trouble, unwrap } from "./client";
 
-type Said = { words: string; change?: string; bad?: boolean };
+type Toast = { words: string; change?: string; bad?: boolean };
 
-type Voice = {
-  said: Said | null;
-  say: (said: Said | null) => void;
+type Toasts = {
+  toast: Toast | null;
+  say: (toast: Toast | null) => void;
   undo: () => void;
 };
 
-const VoiceContext = createContext<Voice | null>(null);
+const ToastContext = createContext<Toasts | null>(null);
 
-/** VoiceProvider keeps the last thing said, and the change it can undo. */
-export function VoiceProvider({ children }: { children: ReactNode }) {
-  const [said, say] = useState<Said | null>(null);
+/** ToastProvider keeps the last thing toast, and the change it can undo. */
+export function ToastProvider({ children }: { children: ReactNode }) {
+  const [toast, say] = useState<Toast | null>(null);
   const queries = useQueryClient();
   const undo = useCallback(async () => {
-    if (!said?.change) return;
+    if (!toast?.change) return;
     try {
-      await take(client.POST("/api/changes/{id}/undo", { params: { path: { id: said.change } } }));
-      say({ words: `Undone: ${said.words}` });
+      await unwrap(client.POST("/api/changes/{id}/undo", { params: { path: { id: toast.change } } }));
+      say({ words: `Undone: ${toast.words}` });
     } catch (e) {
       say({ words: (e as Error).message, bad: true });
     }
     await queries.invalidateQueries();
-  }, [said, queries]);
-  const voice = useMemo(() => ({ said, say, undo }), [said, undo]);
-  return <VoiceContext.Provider value={voice}>{children}</VoiceContext.Provider>;
+  }, [toast, queries]);
+  const toasts = useMemo(() => ({ toast, say, undo }), [toast, undo]);
+  return <ToastContext.Provider value={toasts}>{children}</ToastContext.Provider>;
 }
 
-export function useVoice(): Voice {
-  const voice = useContext(VoiceContext);
-  if (!voice) throw new Error("useVoice outside of VoiceProvider");
-  return voice;
+export function useToast(): Toasts {
+  const toasts = useContext(ToastContext);
+  if (!toasts) throw new Error("useToast outside of ToastProvider");
+  return toasts;
 }
 
-/** useDo sends a change, says what was done with its undo, and reads everything anew. */
-export function useDo<In, Out>(send: (input: In) => Promise<Out>, words?: (out: Out, input: In) => string, after?: (out: Out) => void) {
+/** useAction sends a change, says what was done with its undo, and reads everything anew. */
+export function useAction<In, Out>(send: (input: In) => Promise<Out>, words?: (out: Out, input: In) => string, after?: (out: Out) => void) {
   const queries = useQueryClient();
-  const { say } = useVoice();
+  const { say } = useToast();
   return useMutation<Out, Trouble, In>({
     mutationFn: send,
     onSuccess: async (out, input) => {
