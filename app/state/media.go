@@ -8,7 +8,7 @@ import (
 	"vereda/exchange"
 )
 
-// checkMedia says which files a technique shows that are not kept here.
+// CheckMedia says which files a technique shows that are not kept here.
 func (a *State) CheckMedia(academy string, t library.Technique) []validation.Problem {
 	var found []validation.Problem
 	each := a.EachMedia(academy, t)
@@ -20,21 +20,18 @@ func (a *State) CheckMedia(academy string, t library.Technique) []validation.Pro
 	return found
 }
 
-// eachMedia is what is wrong with each of a technique's files, by its place.
+// EachMedia is what is wrong with each of a technique's files, by its place.
 func (a *State) EachMedia(academy string, t library.Technique) map[int]validation.Problem {
 	found := map[int]validation.Problem{}
 	for i, m := range t.Media {
-		file, err := a.Files.Get(academy, m.File)
-		if err != nil {
+		if kept, err := a.Files.Has(academy, m.File); err != nil || !kept {
 			found[i] = validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %.80s is not kept here: attach it, or take it out of the record", m.Name)}
-			continue
 		}
-		file.Close()
 	}
 	return found
 }
 
-// attached reads every file the library shows, each once.
+// Attached reads every file the library shows, each once.
 func (a *State) Attached(academy string, lib *library.Library) ([]exchange.File, error) {
 	var all []exchange.File
 	seen := map[string]bool{}

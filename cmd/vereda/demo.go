@@ -79,6 +79,7 @@ func runDemo(ctx context.Context, data, listen string) error {
 	sender := notify.Start(s, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, a.State.Now)
 	defer sender.Stop()
 	a.Seasons.Outbox = sender
+	go a.Library.SweepDaily(ctx)
 	defer a.Seasons.End()
 	l, err := listenOn(listen, true)
 	if err != nil {

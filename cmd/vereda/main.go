@@ -135,6 +135,7 @@ func serveCommand() *cobra.Command {
 		sender := notify.Start(s, notify.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")}, a.State.Now)
 		defer sender.Stop()
 		a.Seasons.Outbox = sender
+		go a.Library.SweepDaily(c.Context())
 		defer a.Seasons.End()
 		options, err := serveOptions()
 		if err != nil {

@@ -14,7 +14,8 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
   return (
     <article>
       <p className="cap">
-        {date(page.on)} · {summary.start} · {summary.length} minutes · {page.mat} · {summary.lead ? `led by ${summary.lead}` : "no coach yet"}
+        {date(page.on)} · {summary.start} · {summary.length} minutes · {page.mat} ·{" "}
+        {summary.lead ? `led by ${summary.lead}` : "no coach yet"}
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1>{summary.name}</h1>
