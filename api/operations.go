@@ -222,12 +222,12 @@ func (s *Server) academy() {
 		id, err := s.app.Academies.MendBroken(ctx, u, in.Kind, in.ID, true)
 		return Done{Change: id}, err
 	})
-	operation(s, put, "/academy/musts", "set-musts", "Say which cells of the position-by-kind matrix may not be empty", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/academy/required-cells", "set-required-cells", "Say which cells of the position-by-kind matrix may not be empty", func(ctx context.Context, u state.User, in *struct {
 		Body struct {
-			Musts []curriculum.Must `json:"musts,omitempty" maxItems:"200" doc:"Left out: the usual ones"`
+			RequiredCells []curriculum.RequiredCell `json:"required_cells,omitempty" maxItems:"200" doc:"Left out: the usual ones"`
 		}
 	}) (Done, error) {
-		id, err := s.app.Academies.SetMusts(ctx, u, in.Body.Musts)
+		id, err := s.app.Academies.SetRequiredCells(ctx, u, in.Body.RequiredCells)
 		return Done{Change: id}, err
 	})
 	operation(s, get, "/academy/bundle", "export-academy", "The whole academy as a bundle", func(ctx context.Context, u state.User, _ *nothing) (exchange.Bundle, error) {

@@ -72,7 +72,7 @@ var permissions = map[string][]state.Role{
 	"move-students":      head,
 	"list-ladders":       everyone,
 	"save-ladder":        head,
-	"set-musts":          head,
+	"set-required-cells": head,
 	"move-on":            head,
 	"get-ladder":         everyone,
 	"remove-requirement": head,

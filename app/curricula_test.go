@@ -398,7 +398,7 @@ func TestWhichCellsMayStayEmpty(t *testing.T) {
 	a := open(t)
 	holes := func() (n int) {
 		for _, f := range curriculumPage(t, a, "blue-1").Findings {
-			if f.Kind == curriculum.Hole {
+			if f.Kind == curriculum.EmptyCell {
 				n++
 			}
 		}
@@ -409,7 +409,7 @@ func TestWhichCellsMayStayEmpty(t *testing.T) {
 	require.True(t, page.Usual)
 	usual := holes()
 	require.Positive(t, usual)
-	first, err := a.Academies.SetMusts(t.Context(), head, []curriculum.Must{})
+	first, err := a.Academies.SetRequiredCells(t.Context(), head, []curriculum.RequiredCell{})
 	require.NoError(t, err)
 	assert.Zero(t, holes(), "none is asked for")
 	b, err := a.Academies.Export(t.Context(), head.Academy)
@@ -418,24 +418,24 @@ func TestWhichCellsMayStayEmpty(t *testing.T) {
 	require.NoError(t, err)
 	back, err := exchange.Read(text)
 	require.NoError(t, err)
-	assert.NotNil(t, back.Settings.Musts, "none at all travels as none at all")
-	assert.Empty(t, back.Settings.Musts)
-	_, err = a.Academies.SetMusts(t.Context(), head, []curriculum.Must{{Family: "leg entanglements", Kind: "control", From: 0}})
+	assert.NotNil(t, back.Settings.RequiredCells, "none at all travels as none at all")
+	assert.Empty(t, back.Settings.RequiredCells)
+	_, err = a.Academies.SetRequiredCells(t.Context(), head, []curriculum.RequiredCell{{Family: "leg entanglements", Kind: "control", From: 0}})
 	require.NoError(t, err)
 	assert.Equal(t, 1, holes())
-	for says, wrong := range map[string][]curriculum.Must{
-		"musts[0].family":   {{Family: "nowhere", Kind: "sweep", From: 1}},
-		"musts[0].kind":     {{Family: "guards", Kind: "movement", From: 1}},
-		"musts[0].from":     {{Family: "guards", Kind: "sweep", From: 41}},
-		"in the list twice": {{Family: "guards", Kind: "sweep", From: 1}, {Family: "guards", Kind: "sweep", Audience: "adult", From: 2}},
-		"adult or youth":    {{Family: "guards", Kind: "sweep", Audience: "all", From: 1}},
+	for says, wrong := range map[string][]curriculum.RequiredCell{
+		"required_cells[0].family": {{Family: "nowhere", Kind: "sweep", From: 1}},
+		"required_cells[0].kind":   {{Family: "guards", Kind: "movement", From: 1}},
+		"required_cells[0].from":   {{Family: "guards", Kind: "sweep", From: 41}},
+		"in the list twice":        {{Family: "guards", Kind: "sweep", From: 1}, {Family: "guards", Kind: "sweep", Audience: "adult", From: 2}},
+		"adult or youth":           {{Family: "guards", Kind: "sweep", Audience: "all", From: 1}},
 	} {
-		_, err = a.Academies.SetMusts(t.Context(), head, wrong)
+		_, err = a.Academies.SetRequiredCells(t.Context(), head, wrong)
 		assert.Contains(t, problems(t, err), says)
 	}
 	_, err = a.State.Undo(t.Context(), head, first)
 	assert.ErrorContains(t, err, "changed again since")
-	_, err = a.Academies.SetMusts(t.Context(), head, nil)
+	_, err = a.Academies.SetRequiredCells(t.Context(), head, nil)
 	require.NoError(t, err)
 	assert.Equal(t, usual, holes(), "back to the usual ones")
 }

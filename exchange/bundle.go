@@ -147,6 +147,12 @@ func fromBefore(text []byte) ([]byte, error) {
 			e["kind"] = json.RawMessage(now)
 		}
 	}
+	var settings map[string]json.RawMessage
+	if json.Unmarshal(whole["settings"], &settings) == nil && settings["musts"] != nil {
+		settings["required_cells"] = settings["musts"]
+		delete(settings, "musts")
+		whole["settings"], _ = json.Marshal(settings)
+	}
 	var err error
 	if whole["events"], err = json.Marshal(events); err != nil {
 		return nil, err

@@ -2,8 +2,10 @@ package exchange_test
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -207,4 +209,150 @@ func FuzzRead(f *testing.F) {
 		_, err = Read(out)
 		require.NoError(t, err)
 	})
+}
+
+// One validation for whoever brings a record: what a form refuses, a bundle cannot bring.
+func TestABundleBringsNothingAFormRefuses(t *testing.T) {
+	good, err := Read(demo(t))
+	require.NoError(t, err)
+	// Without the library, which would be judged every time: one unit of one movement that stands on nothing.
+	small := good
+	base := library.Technique{ID: "base", Name: "Base", Kind: "movement", Context: "both", Summary: "Sit and stand.", SecondsPerRep: 5, TeachMinutes: 5, KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Hand behind"}}}
+	small.Techniques, small.Sets, small.Tables, small.Curricula, small.Files = []library.Technique{base}, nil, nil, nil, nil
+	small.Units = []academy.Unit{{ID: "u", Name: "Base", Area: "movement", Techniques: []string{small.Techniques[0].ID}, Minutes: 10, ReviewMinutes: 5, Tracks: []string{good.Tracks[0].ID}}}
+	small.Tracks = slices.Clone(good.Tracks)
+	for i := range small.Tracks {
+		small.Tracks[i].Assumed = nil
+	}
+	event := func(kind string) int {
+		return slices.IndexFunc(good.Events, func(e academy.Event) bool { return e.Kind == kind })
+	}
+	for name, c := range map[string]struct {
+		spoil func(b *Bundle)
+		says  string
+	}{
+		"a start without its zero": {func(b *Bundle) { b.Classes[0].Start = "9:30" }, `class "fund-early": start: "9:30" is not a time`},
+		"an hour there is not":     {func(b *Bundle) { b.Classes[0].Start = "25:00" }, "is not a time"},
+		"a class twice":            {func(b *Bundle) { b.Classes = append(b.Classes, b.Classes[0]) }, "is used twice"},
+		"a mode there is not":      {func(b *Bundle) { b.Tracks[0].Mode = "nonsense" }, `mode: "nonsense": choose same or split`},
+		"a unit of no minutes":     {func(b *Bundle) { b.Units[0].Minutes = 0 }, "minutes: 0 is outside 1 to"},
+		"a name too long":          {func(b *Bundle) { b.People[0].Name = strings.Repeat("Ō", 200) }, "name: has 200 characters"},
+		"a name that cannot be":    {func(b *Bundle) { b.People[0].Name = "a\x00b" }, "characters that cannot be shown"},
+		"nobody's address":         {func(b *Bundle) { b.People[0].Email = "a@b,c@d" }, "is not one address"},
+		"a season before time": {func(b *Bundle) {
+			b.Seasons = []academy.Season{{ID: "s", Name: "Old", Start: calendar.First - 9, Weeks: 6}}
+		}, "is not between"},
+		"a season past the end":   {func(b *Bundle) { b.Seasons = []academy.Season{{ID: "s", Name: "Far", Start: calendar.Last, Weeks: 6}} }, "is not between"},
+		"a season without end":    {func(b *Bundle) { b.Seasons = []academy.Season{{ID: "s", Name: "Long", Start: b.MadeOn, Weeks: 6000}} }, "6000 is outside 1 to 60"},
+		"a kind of event unknown": {func(b *Bundle) { b.Events[0].Kind = "song" }, `kind: "song" is not one of attendance`},
+		"an event twice":          {func(b *Bundle) { b.Events[1].ID = b.Events[0].ID }, "the identifier is used twice"},
+		"a correction of nothing": {func(b *Bundle) { b.Events[0].Replaces = "nothing" }, "does not stand before it"},
+		"an event on another day": {func(b *Bundle) { b.Events[0].Day++ }, "is not a class on"},
+		"more seen than tried": {func(b *Bundle) {
+			b.Events[event(academy.ClassReportEvent)].Body = []byte(`{"lead":"","items":[],"faults":[{"technique":"knee-cut","fault":"x","seen":3,"tries":2}]}`)
+		}, "cannot be seen more often than it was tried"},
+		"tries without end": {func(b *Bundle) {
+			b.Events[event(academy.ClassReportEvent)].Body = []byte(`{"lead":"","items":[],"faults":[{"technique":"knee-cut","fault":"x","seen":9000000000000000000,"tries":9000000000000000000}]}`)
+		}, "is outside 0 to 10000"},
+		"a gate of no ladder":   {func(b *Bundle) { b.Settings.Gates[0].Ladder = "attic" }, `"attic" is not a ladder`},
+		"a zone there is not":   {func(b *Bundle) { b.Settings.Zone = "../../etc" }, "is not a time zone"},
+		"a share over all":      {func(b *Bundle) { b.Settings.Standard.PassShare = 7 }, "7 is outside 0 to 1"},
+		"a coach of no class":   {func(b *Bundle) { b.People[0].Coach = &academy.Terms{Available: []string{"attic"}} }, `class "attic" is not in the timetable`},
+		"paired with nobody":    {func(b *Bundle) { b.People[0].NeverWith = []string{"nobody"} }, `"nobody" is nobody else here`},
+		"an academy of no name": {func(b *Bundle) { b.Academy.ID = "a/b" }, "use letters, digits"},
+	} {
+		b := small
+		b.Classes, b.Tracks, b.Units, b.People, b.Events, b.Settings.Gates = slices.Clone(b.Classes), slices.Clone(b.Tracks), slices.Clone(b.Units), slices.Clone(b.People), slices.Clone(b.Events), slices.Clone(b.Settings.Gates)
+		c.spoil(&b)
+		text, err := Write(b)
+		require.NoError(t, err)
+		_, err = Read(text)
+		if assert.Error(t, err, name) {
+			assert.Contains(t, err.Error(), c.says, name)
+		}
+	}
+	text, err := Write(good)
+	require.NoError(t, err)
+	_, err = Read(append(text, []byte(`{"more":true}`)...))
+	assert.ErrorContains(t, err, "follows after the end of the bundle")
+}
+
+// A bundle of the format before is read as what it meant.
+func TestABundleOfTheFormatBefore(t *testing.T) {
+	b, err := Read([]byte(`{"format":"vereda-bundle/1","made_on":"2026-11-24","academy":{"id":"harbour","name":"Harbour Row Mats"},
+		"settings":{"week_start":1,"standard":{"pass_share":0,"live_share":{},"live_default":0,"live_tries":0},"spacing":{"weeks":[],"tolerance":0},"gates":[],"season_need":0,"musts":[{"family":"pins","kind":"escape","from":1}]},
+		"positions":[],"techniques":[],"ladders":[{"id":"adult","name":"Adult","audience":"adult","ranks":[{"id":"white","name":"White","belt":"white","min_months":0,"min_classes":0},{"id":"blue","name":"Blue","belt":"blue","min_months":12,"min_classes":60}]}],"curricula":[],
+		"tracks":[{"id":"fund","name":"Fundamentals","audience":"all","context":"both","mode":"same","school":"block"}],"classes":[{"id":"c","name":"Evening","track":"fund","weekday":2,"start":"18:00","minutes":60,"teach_minutes":30,"mat":""}],"units":[],
+		"people":[{"id":"oren","name":"Oren","birth":"1990-01-01","ladder":"adult","rank":"white","rank_since":"2026-01-01","joined":"2026-01-01","student":true}],"seasons":[],
+		"nights":[{"id":"c.2026-11-24","lead":""}],
+		"facts":[{"id":"b","kind":"void","day":"2026-11-24","student":"oren","class":"c.2026-11-24","replaces":"a","body":{},"recorded_at":"2026-11-24T18:05:00Z","recorded_by":"ines"},
+			{"id":"a","kind":"attendance","day":"2026-11-24","student":"oren","class":"c.2026-11-24","body":{},"recorded_at":"2026-11-24T18:00:00Z","recorded_by":"ines"},
+			{"id":"t","kind":"taught","day":"2026-11-24","class":"c.2026-11-24","body":{"lead":"ines","items":[],"faults":[]},"recorded_at":"2026-11-24T19:00:00Z","recorded_by":"ines"},
+			{"id":"m","kind":"moved","day":"2026-11-24","student":"oren","body":{"from":"a","to":"b"},"recorded_at":"2026-11-24T20:00:00Z","recorded_by":"ines"}]}`))
+	require.NoError(t, err)
+	var kinds []string
+	for _, e := range b.Events {
+		kinds = append(kinds, e.ID+" "+e.Kind)
+	}
+	assert.Equal(t, []string{"a attendance", "b attendance", "t class report", "m placement"}, kinds, "in the order of their clock, which was meant then")
+	out, err := b.Events[1].Attendance()
+	require.NoError(t, err)
+	assert.False(t, out.Present, "void: not there")
+	assert.Len(t, b.Sessions, 1)
+	assert.Len(t, b.Settings.RequiredCells, 1)
+}
+
+// Weekly classes from calendars of other zones, and what is no weekly class.
+func TestATimetableFromACalendar(t *testing.T) {
+	york, err := time.LoadLocation("America/New_York")
+	require.NoError(t, err)
+	today := calendar.MustDay("2026-11-24")
+	read := func(lines ...string) ([]academy.Class, []string) {
+		text := "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\nBEGIN:VEVENT\r\nUID:1\r\nSUMMARY:No-gi\r\n" + strings.Join(lines, "\r\n") + "\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"
+		classes, left, err := ReadTimetableCalendar([]byte(text), york, today)
+		require.NoError(t, err)
+		return classes, left
+	}
+	classes, left := read("DTSTART:20261124T020000Z", "DTEND:20261124T033000Z", "RRULE:FREQ=WEEKLY;BYDAY=TU,TH")
+	assert.Empty(t, left)
+	require.Len(t, classes, 2)
+	assert.Equal(t, []int{1, 3}, []int{classes[0].Weekday, classes[1].Weekday}, "02:00 on Tuesday in Greenwich is Monday evening in New York")
+	assert.Equal(t, "21:00", classes[0].Start)
+	assert.Equal(t, 90, classes[0].Minutes)
+	classes, _ = read("DTSTART:20261124T180000", "DTEND:20261124T190000", "RRULE:FREQ=WEEKLY;BYDAY=TU")
+	assert.Equal(t, "18:00", classes[0].Start, "without a zone it is the academy's clock")
+	assert.Equal(t, 2, classes[0].Weekday)
+	for says, rule := range map[string]string{
+		"recurs every 2 weeks": "FREQ=WEEKLY;INTERVAL=2;BYDAY=TU", "it ended on Fri 30 Oct 2026": "FREQ=WEEKLY;BYDAY=TU;UNTIL=20261030T235959Z",
+		"does not recur weekly": "FREQ=MONTHLY", `"XX" is not a weekday`: "FREQ=WEEKLY;BYDAY=XX", `end "soon" cannot be read`: "FREQ=WEEKLY;UNTIL=soon",
+	} {
+		classes, left := read("DTSTART:20261124T180000Z", "DTEND:20261124T190000Z", "RRULE:"+rule)
+		assert.Empty(t, classes, rule)
+		require.Len(t, left, 1, rule)
+		assert.Contains(t, strings.ToLower(left[0]), strings.ToLower(says), rule)
+	}
+	classes, _ = read("DTSTART:20261124T180000Z", "DTEND:20261124T190000Z", "RRULE:FREQ=WEEKLY;INTERVAL=1;BYDAY=TU;UNTIL=20271030")
+	assert.Len(t, classes, 1)
+	lines := strings.Split(string(Calendar{Name: "Hall", Zone: york, Events: []Event{{ID: "1", Title: "No-gi"}}}.Write()), "\n")
+	for _, l := range lines[:len(lines)-1] {
+		assert.True(t, strings.HasSuffix(l, "\r"), "lines end as the format says: %q", l)
+	}
+}
+
+// A zip inside a zip is not unpacked, and one that would fill the memory is not begun.
+func TestAZipInsideAZip(t *testing.T) {
+	pack := func(name string, content []byte) []byte {
+		packed, err := Zip([]TextFile{{Name: name, Text: content}})
+		require.NoError(t, err)
+		return packed
+	}
+	inner := pack(AttachmentFolder+strings.Repeat("a", 64), make([]byte, 1<<20))
+	outer := pack(AttachmentFolder+"more.zip", inner)
+	all := Attachments([]TextFile{{Name: "x.zip", Text: outer}})
+	require.Len(t, all, 1)
+	assert.Equal(t, inner, all[0].Text, "a file like any other")
+	assert.Empty(t, Attachments([]TextFile{{Name: "x.zip", Text: pack(AttachmentFolder+"big", make([]byte, 48<<20+1))}}))
+	read := ReadFolder([]TextFile{{Name: "x.zip", Text: pack("big.md", make([]byte, 48<<20+1))}})
+	require.Len(t, read, 1)
+	assert.ErrorContains(t, read[0].Wrong, "import it in parts")
 }

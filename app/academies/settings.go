@@ -32,10 +32,10 @@ type AcademyPage struct {
 	Counts   []Setting          `json:"counts"`
 	Broken   []documents.Broken `json:"broken" doc:"Records that cannot be read and were set aside, for the head instructor"`
 
-	Musts    []curriculum.Must `json:"musts" doc:"Cells of the position-by-kind matrix that may not be empty"`
-	Usual    bool              `json:"usual" doc:"The musts are the usual ones"`
-	Families []library.Family  `json:"families"`
-	Kinds    []library.Kind    `json:"kinds"`
+	RequiredCells []curriculum.RequiredCell `json:"required_cells" doc:"Cells of the position-by-kind matrix that may not be empty"`
+	Usual         bool                      `json:"usual" doc:"The cells are the usual ones"`
+	Families      []library.Family          `json:"families"`
+	Kinds         []library.Kind            `json:"kinds"`
 }
 
 // Academy shows the academy's settings with their sources.
@@ -50,7 +50,7 @@ func (a *Service) Academy(ctx context.Context, u state.User) (AcademyPage, error
 		broken = append(broken, f.Broken...)
 	}
 	num := func(x float64) string { return fmt.Sprintf("%g", x) }
-	page := AcademyPage{Name: f.Name, Broken: broken, Musts: s.Musts, Usual: slices.Equal(s.Musts, curriculum.DefaultMusts), Families: library.Families, Kinds: curriculum.MustKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: state.Defers, Settings: []Setting{
+	page := AcademyPage{Name: f.Name, Broken: broken, RequiredCells: s.RequiredCells, Usual: slices.Equal(s.RequiredCells, curriculum.DefaultRequiredCells), Families: library.Families, Kinds: curriculum.RequiredCellKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: state.Defers, Settings: []Setting{
 		{"Share to pass a check", state.Percent(s.Standard.PassShare), "Least score of the key points that are not gates; prompted counts half", "House standard"},
 		{"Tries against live resistance", strconv.Itoa(s.Standard.LiveTries), "Fewer prove too little to judge", "House standard"},
 		{"Share against live resistance", state.Percent(s.Standard.LiveDefault), "Least lower end of the 95 % interval of successes; lower for escapes and guard retention", "Wilson 1927"},
@@ -78,17 +78,17 @@ func spacingWords(weeks []int, tolerance int) string {
 	return fmt.Sprintf("%s weeks, ± %d", out, tolerance)
 }
 
-// SetMusts says which cells of the position-by-kind matrix may not be empty. Nil
+// SetRequiredCells says which cells of the position-by-kind matrix may not be empty. Nil
 // goes back to the usual ones; none at all is a choice too.
-func (a *Service) SetMusts(ctx context.Context, u state.User, musts []curriculum.Must) (string, error) {
+func (a *Service) SetRequiredCells(ctx context.Context, u state.User, cells []curriculum.RequiredCell) (string, error) {
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
-		if err := state.InvalidAll(curriculum.CheckMusts(musts)); err != nil {
+		if err := state.InvalidAll(curriculum.CheckRequiredCells(cells)); err != nil {
 			return err
 		}
 		s := f.Settings
-		s.Musts = musts
-		b.Summary = fmt.Sprintf("Set the cells that may not stay empty: %d", len(musts))
-		if musts == nil {
+		s.RequiredCells = cells
+		b.Summary = fmt.Sprintf("Set the cells that may not stay empty: %d", len(cells))
+		if cells == nil {
 			b.Summary = "Went back to the usual cells that may not stay empty"
 		}
 		return b.Put(documents.Settings, "settings", s)

@@ -46,7 +46,7 @@ type Matrix struct {
 }
 
 func (f *snapshot) matrix(c curriculum.Curriculum) Matrix {
-	m := Matrix{Kinds: curriculum.MustKinds(), Rows: []MatrixRow{}}
+	m := Matrix{Kinds: curriculum.RequiredCellKinds(), Rows: []MatrixRow{}}
 	at := map[string]int{}
 	for _, p := range f.Library.Positions() {
 		row := MatrixRow{Position: p.ID, Name: p.Name, Family: p.Family}
@@ -89,7 +89,7 @@ func (f *snapshot) matrix(c curriculum.Curriculum) Matrix {
 		}
 	}
 	for _, x := range f.Audit(c) {
-		if x.Kind != curriculum.Hole || x.Accepted != "" {
+		if x.Kind != curriculum.EmptyCell || x.Accepted != "" {
 			continue
 		}
 		for i := range m.Rows {

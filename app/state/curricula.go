@@ -59,7 +59,7 @@ func (f *Snapshot) WorksOn(id string) []academy.Person {
 func (f *Snapshot) Audit(c curriculum.Curriculum) []curriculum.Finding {
 	compute := func() judgedCurriculum {
 		supply := f.Supply(c)
-		found := curriculum.Case{Curriculum: c, All: f.Curricula, Ladder: f.Ladders[c.Ladder], Library: f.Library, Gates: f.Settings.Gates, Musts: f.Settings.Musts, Supply: &supply}.Audit()
+		found := curriculum.Case{Curriculum: c, All: f.Curricula, Ladder: f.Ladders[c.Ladder], Library: f.Library, Gates: f.Settings.Gates, RequiredCells: f.Settings.RequiredCells, Supply: &supply}.Audit()
 		if found == nil {
 			found = []curriculum.Finding{}
 		}

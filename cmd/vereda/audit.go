@@ -68,7 +68,7 @@ func audited(b exchange.Bundle, only string) auditAnswer {
 				if c.Ladder != l.ID || c.Rank != r.ID || only != "" && c.ID != only {
 					continue
 				}
-				x := auditedCurriculum{ID: c.ID, Ladder: l.ID, Rank: r.ID, State: c.State, Requirements: len(c.Requirements), Findings: curriculum.Case{Curriculum: c, All: b.Curricula, Ladder: l, Library: lib, Gates: settings.Gates, Musts: settings.Musts}.Audit(), BreaksOrder: c.BreaksOrder(lib)}
+				x := auditedCurriculum{ID: c.ID, Ladder: l.ID, Rank: r.ID, State: c.State, Requirements: len(c.Requirements), Findings: curriculum.Case{Curriculum: c, All: b.Curricula, Ladder: l, Library: lib, Gates: settings.Gates, RequiredCells: settings.RequiredCells}.Audit(), BreaksOrder: c.BreaksOrder(lib)}
 				for _, q := range c.Requirements {
 					x.Minutes += curriculum.NeedsOf(q, lib, 0).Minutes
 				}

@@ -19,13 +19,13 @@ import (
 
 // Settings are the academy's own numbers. What is zero takes the default.
 type Settings struct {
-	WeekStart  int               `json:"week_start" minimum:"1" maximum:"7" doc:"First day of the week, Monday is 1"`
-	Zone       string            `json:"zone,omitempty" doc:"The academy's time zone, such as Europe/Lisbon; the server's own when left out"`
-	Standard   ledger.Standard   `json:"standard"`
-	Spacing    season.Spacing    `json:"spacing"`
-	Gates      []safety.Gate     `json:"gates"`
-	Musts      []curriculum.Must `json:"musts,omitzero" required:"false" doc:"Cells of the position-by-kind matrix that may not be empty; the usual ones when left out"`
-	SeasonNeed float64           `json:"season_need" doc:"Exposures in a season that count as covered"`
+	WeekStart     int                       `json:"week_start" minimum:"1" maximum:"7" doc:"First day of the week, Monday is 1"`
+	Zone          string                    `json:"zone,omitempty" doc:"The academy's time zone, such as Europe/Lisbon; the server's own when left out"`
+	Standard      ledger.Standard           `json:"standard"`
+	Spacing       season.Spacing            `json:"spacing"`
+	Gates         []safety.Gate             `json:"gates"`
+	RequiredCells []curriculum.RequiredCell `json:"required_cells,omitzero" required:"false" doc:"Cells of the position-by-kind matrix that may not be empty; the usual ones when left out"`
+	SeasonNeed    float64                   `json:"season_need" doc:"Exposures in a season that count as covered"`
 }
 
 // WithDefaults fills in what the academy did not set.
@@ -42,8 +42,8 @@ func (s Settings) WithDefaults() Settings {
 	if s.SeasonNeed == 0 {
 		s.SeasonNeed = 2
 	}
-	if s.Musts == nil {
-		s.Musts = curriculum.DefaultMusts
+	if s.RequiredCells == nil {
+		s.RequiredCells = curriculum.DefaultRequiredCells
 	}
 	if s.Gates == nil {
 		s.Gates = []safety.Gate{}

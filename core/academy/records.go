@@ -247,7 +247,7 @@ func (r *Records) CheckSettings(s Settings) []validation.Problem {
 			found.Bad(fmt.Sprintf("gates[%d].ladder", i), "%.64q is not a ladder: name the one whose ranks count", g.Ladder)
 		}
 	}
-	found.Add("", curriculum.CheckMusts(s.Musts))
+	found.Add("", curriculum.CheckRequiredCells(s.RequiredCells))
 	return found
 }
 

@@ -35,10 +35,10 @@ const (
 	PrerequisiteLate    FindingKind = "prerequisite late"
 	NotAllowed          FindingKind = "not allowed"
 	WrongJacket         FindingKind = "wrong jacket"
-	Hole                FindingKind = "empty cell"
+	EmptyCell           FindingKind = "empty cell"
 	NoWayOut            FindingKind = "no way out"
 	ForkUnanswered      FindingKind = "fork unanswered"
-	TableHole           FindingKind = "fork table open"
+	TableOpen           FindingKind = "fork table open"
 	NoDrill             FindingKind = "no drill"
 	Duplicate           FindingKind = "duplicate"
 	AgainstHouse        FindingKind = "against the house"
@@ -88,36 +88,36 @@ type Swap struct {
 	To   string `json:"to"`
 }
 
-// Must is a cell of the position-by-kind matrix that may not be empty from a
+// RequiredCell is a cell of the position-by-kind matrix that may not be empty from a
 // rank on: by then something of that family and kind must be required.
-type Must struct {
+type RequiredCell struct {
 	Family   library.Family `json:"family"`
 	Kind     library.Kind   `json:"kind"`
 	Audience string         `json:"audience,omitempty" enum:"adult,youth" doc:"Of which ladders; all when left out"`
 	From     int            `json:"from" minimum:"0" maximum:"40" doc:"Position of the rank on its ladder, 1 for the first that asks for anything"`
 }
 
-// DefaultMusts are the cells nobody can do without.
-var DefaultMusts = []Must{
+// DefaultRequiredCells are the cells nobody can do without.
+var DefaultRequiredCells = []RequiredCell{
 	{Family: "standing", Kind: "takedown", From: 1}, {Family: "guards", Kind: "sweep", From: 1}, {Family: "guards", Kind: "guard retention", From: 1}, {Family: "passing postures", Kind: "pass", From: 1},
 	{Family: "pins", Kind: "escape", From: 1}, {Family: "back", Kind: "escape", From: 1}, {Family: "turtle", Kind: "escape", From: 2}, {Family: "leg entanglements", Kind: "escape", Audience: "adult", From: 3},
 }
 
-// MustKinds are the kinds a must can ask for: what starts in a position.
-func MustKinds() []library.Kind {
+// RequiredCellKinds are the kinds a must can ask for: what starts in a position.
+func RequiredCellKinds() []library.Kind {
 	return slices.DeleteFunc(slices.Clone(library.Kinds), func(k library.Kind) bool { return k == library.Movement })
 }
 
-// CheckMusts says what is wrong with a list of musts.
-func CheckMusts(musts []Must) (found []validation.Problem) {
-	for i, m := range musts {
+// CheckRequiredCells says what is wrong with a list of cells.
+func CheckRequiredCells(cells []RequiredCell) (found []validation.Problem) {
+	for i, m := range cells {
 		bad := func(field, format string, args ...any) {
-			found = append(found, validation.Problem{Field: fmt.Sprintf("musts[%d].%s", i, field), What: fmt.Sprintf(format, args...)})
+			found = append(found, validation.Problem{Field: fmt.Sprintf("required_cells[%d].%s", i, field), What: fmt.Sprintf(format, args...)})
 		}
 		if !slices.Contains(library.Families, m.Family) {
 			bad("family", "%q is not a family of positions: choose one of the list", m.Family)
 		}
-		if !slices.Contains(MustKinds(), m.Kind) {
+		if !slices.Contains(RequiredCellKinds(), m.Kind) {
 			bad("kind", "%q is not a kind that starts in a position: choose one of the list", m.Kind)
 		}
 		if m.Audience != "" && m.Audience != "adult" && m.Audience != "youth" {
@@ -126,7 +126,7 @@ func CheckMusts(musts []Must) (found []validation.Problem) {
 		if m.From < 0 || m.From > 40 {
 			bad("from", "%d: a rank's place on its ladder is 0 to 40", m.From)
 		}
-		for _, had := range musts[:i] {
+		for _, had := range cells[:i] {
 			if had.Family == m.Family && had.Kind == m.Kind && (had.Audience == m.Audience || had.Audience == "" || m.Audience == "") {
 				bad("kind", "%s, %s is in the list twice: take one out", m.Family, m.Kind)
 				break
@@ -140,13 +140,13 @@ func CheckMusts(musts []Must) (found []validation.Problem) {
 // of which the one for Curriculum's rank is replaced by it. Supply may be nil: then time
 // is not judged.
 type Case struct {
-	Curriculum Curriculum
-	All        []Curriculum
-	Ladder     Ladder
-	Library    *library.Library
-	Gates      []safety.Gate
-	Musts      []Must
-	Supply     *Supply
+	Curriculum    Curriculum
+	All           []Curriculum
+	Ladder        Ladder
+	Library       *library.Library
+	Gates         []safety.Gate
+	RequiredCells []RequiredCell
+	Supply        *Supply
 }
 
 // Audit finds where the curriculum of one rank does not hold together, worst
@@ -411,7 +411,7 @@ func (a *audit) houseElsewhere(from, to string) bool {
 
 // holes are cells of the matrix that may not be empty at this rank.
 func (a *audit) holes() {
-	for _, m := range a.Musts {
+	for _, m := range a.RequiredCells {
 		if a.at < m.From || m.Audience != "" && m.Audience != a.Ladder.Audience {
 			continue
 		}
@@ -431,7 +431,7 @@ func (a *audit) holes() {
 			}
 		}
 		if !filled {
-			a.add(Finding{Kind: Hole, Severity: Weakens, Other: string(m.Family) + ", " + string(m.Kind), Repair: best,
+			a.add(Finding{Kind: EmptyCell, Severity: Weakens, Other: string(m.Family) + ", " + string(m.Kind), Repair: best,
 				Cause: fmt.Sprintf("Nothing of %s, %s is required by this rank.", m.Family, m.Kind)})
 		}
 	}
@@ -512,7 +512,7 @@ func (a *audit) tables() {
 		if open == 0 {
 			continue
 		}
-		a.add(Finding{Kind: TableHole, Severity: Notice, Other: t.ID, Repair: a.closing(missing),
+		a.add(Finding{Kind: TableOpen, Severity: Notice, Other: t.ID, Repair: a.closing(missing),
 			Cause: fmt.Sprintf("With the answers known by this rank “%s” leaves %d patterns of situations open; %s is among those not known.", t.Name, open, a.Library.Name(missing[0]))})
 	}
 }

@@ -65,7 +65,7 @@ func drawCase(t *rapid.T) Case {
 		return c
 	}
 	return Case{Curriculum: draw("blue", "blue"), All: []Curriculum{draw("white", "white")}, Ladder: Ladder{ID: "adult", Name: "Adult", Audience: "adult", Context: library.Both, Ranks: ladder.Ranks},
-		Library: library.New(positions, all).With(sets, tables), Gates: []safety.Gate{{Class: "elbow", MinRank: 2}}, Musts: []Must{{Family: "pins", Kind: "escape", From: 1}, {Family: "standing", Kind: "takedown", From: 1}},
+		Library: library.New(positions, all).With(sets, tables), Gates: []safety.Gate{{Class: "elbow", MinRank: 2}}, RequiredCells: []RequiredCell{{Family: "pins", Kind: "escape", From: 1}, {Family: "standing", Kind: "takedown", From: 1}},
 		Supply: &Supply{MinutesPerWeek: float64(rapid.IntRange(0, 60).Draw(t, "supply")), Weeks: 4, ReviewShare: 0.3}}
 }
 
@@ -91,7 +91,7 @@ func TestNoRepairAddsOneOfItsKind(t *testing.T) {
 			}
 		}
 	})
-	for _, want := range []FindingKind{PrerequisiteNowhere, NotAllowed, Hole, NoWayOut, ForkUnanswered, TableHole, NoDrill, Duplicate, AgainstHouse, Time} {
+	for _, want := range []FindingKind{PrerequisiteNowhere, NotAllowed, EmptyCell, NoWayOut, ForkUnanswered, TableOpen, NoDrill, Duplicate, AgainstHouse, Time} {
 		assert.Positive(t, kinds[want], "%s was among what was drawn", want)
 	}
 }
@@ -227,7 +227,7 @@ func BenchmarkAudit400In2000(b *testing.B) {
 	for i := range 400 {
 		c.Requirements = append(c.Requirements, Requirement{Technique: fmt.Sprint("t", i*5), Rung: Passed, BothSides: true, Weight: 1 + float64(i%5)})
 	}
-	k := Case{Curriculum: c, Ladder: ladder, Library: library.New(positions, all), Musts: DefaultMusts, Supply: &Supply{MinutesPerWeek: 60, Weeks: 50, ReviewShare: 0.35}}
+	k := Case{Curriculum: c, Ladder: ladder, Library: library.New(positions, all), RequiredCells: DefaultRequiredCells, Supply: &Supply{MinutesPerWeek: 60, Weeks: 50, ReviewShare: 0.35}}
 	for b.Loop() {
 		k.Audit()
 	}

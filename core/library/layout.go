@@ -14,6 +14,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+	"vereda/core/assign"
 )
 
 // Size of the picture's parts, in its own units: pixels at 100 %.
@@ -179,7 +180,7 @@ func place(r Region, s size, positions []Position, joined map[string]map[Family]
 	}
 	var given []int
 	if n <= mostAssigned {
-		given = assign(costs)
+		given = assign.Cheapest(costs, math.Inf(1)) // there are as many slots as names
 	} else {
 		given = queueUp(costs)
 	}
@@ -204,64 +205,6 @@ func queueUp(costs [][]float64) []int {
 			}
 		}
 		taken[best], given[i] = true, best
-	}
-	return given
-}
-
-// assign gives each row a column of its own at the least sum of costs. There
-// must be at least as many columns as rows. Costs rows² × columns.
-func assign(costs [][]float64) []int {
-	n := len(costs)
-	if n == 0 {
-		return nil
-	}
-	cols := len(costs[0])
-	rowPrice, colPrice := make([]float64, n+1), make([]float64, cols+1)
-	owner, way := make([]int, cols+1), make([]int, cols+1)
-	for i := 1; i <= n; i++ {
-		owner[0] = i
-		at := 0
-		least := make([]float64, cols+1)
-		used := make([]bool, cols+1)
-		for j := range least {
-			least[j] = math.Inf(1)
-		}
-		for {
-			used[at] = true
-			row, delta, next := owner[at], math.Inf(1), 0
-			for j := 1; j <= cols; j++ {
-				if used[j] {
-					continue
-				}
-				if c := costs[row-1][j-1] - rowPrice[row] - colPrice[j]; c < least[j] {
-					least[j], way[j] = c, at
-				}
-				if least[j] < delta {
-					delta, next = least[j], j
-				}
-			}
-			for j := 0; j <= cols; j++ {
-				if used[j] {
-					rowPrice[owner[j]] += delta
-					colPrice[j] -= delta
-				} else {
-					least[j] -= delta
-				}
-			}
-			if at = next; owner[at] == 0 {
-				break
-			}
-		}
-		for at != 0 {
-			owner[at] = owner[way[at]]
-			at = way[at]
-		}
-	}
-	given := make([]int, n)
-	for j := 1; j <= cols; j++ {
-		if owner[j] > 0 {
-			given[owner[j]-1] = j - 1
-		}
 	}
 	return given
 }

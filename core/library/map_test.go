@@ -198,40 +198,6 @@ func TestRingsAgainstBruteForce(t *testing.T) {
 	})
 }
 
-func TestAssignAgainstAllOrders(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		n := rapid.IntRange(1, 5).Draw(t, "n")
-		cols := n + rapid.IntRange(0, 2).Draw(t, "spare")
-		costs := make([][]float64, n)
-		for i := range costs {
-			for range cols {
-				costs[i] = append(costs[i], float64(rapid.IntRange(0, 20).Draw(t, "c")))
-			}
-		}
-		best := math.Inf(1)
-		var try func(i int, used int, sum float64)
-		try = func(i, used int, sum float64) {
-			if i == n {
-				best = min(best, sum)
-				return
-			}
-			for j := range cols {
-				if used>>j&1 == 0 {
-					try(i+1, used|1<<j, sum+costs[i][j])
-				}
-			}
-		}
-		try(0, 0, 0)
-		sum, seen := 0.0, map[int]bool{}
-		for i, j := range assign(costs) {
-			require.False(t, seen[j])
-			seen[j] = true
-			sum += costs[i][j]
-		}
-		require.InDelta(t, best, sum, 1e-9)
-	})
-}
-
 // town makes a library of the given size, joined at random.
 func town(positions, techniques int, seed int64) *Library {
 	r := rand.New(rand.NewSource(seed))

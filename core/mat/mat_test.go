@@ -78,7 +78,7 @@ func TestFitKeepsItsPromises(t *testing.T) {
 			require.NotEmpty(t, s.Why)
 		}
 		if f.Short > 0 {
-			require.Equal(t, minutes, used, "short musts fill the minutes exactly")
+			require.Equal(t, minutes, used, "short cells fill the minutes exactly")
 		}
 		if used < minutes && f.Short == 0 {
 			require.Equal(t, most, used, "minutes are left only when nothing can take them")

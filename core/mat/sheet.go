@@ -40,13 +40,13 @@ type Fitted struct {
 	Segments []Segment `json:"segments" doc:"Those that are in, in order"`
 	FellOut  []Segment `json:"fell_out"`
 	Used     int       `json:"used"`
-	Short    int       `json:"short" doc:"Minutes that even the musts at their shortest lack"`
+	Short    int       `json:"short" doc:"Minutes that even the cells at their shortest lack"`
 }
 
 // Fit gives each segment its minutes. First every must gets its least, then every
 // should, then the rest, each if it still fits; then, in the same order of ranks, what is left brings the segments that are
 // in up to what is wanted, then up to their most, a minute at a time in turn.
-// The order of the segments is kept. When even the musts do not fit, they are
+// The order of the segments is kept. When even the cells do not fit, they are
 // shortened in proportion and Short says by how much.
 //
 // Costs segments × minutes.
@@ -99,7 +99,7 @@ func Fit(segments []Segment, minutes int) Fitted {
 	return f
 }
 
-// squeeze shortens the musts in proportion to their least, largest remainder
+// squeeze shortens the cells in proportion to their least, largest remainder
 // first, so that they fill the minutes exactly; it returns what is left: nothing.
 func squeeze(segments []Segment, in []bool, got []int, minutes int) int {
 	sum := 0

@@ -1,8 +1,8 @@
 package season
 
 import (
-	"math"
 	"slices"
+	"vereda/core/assign"
 )
 
 // How a lead is chosen among those who may: what a coach has led for their
@@ -92,7 +92,7 @@ func (r *roster) staff(w int) {
 			cost[a][b] = r.cost(i, k, nth[b])
 		}
 	}
-	for a, b := range assign(cost) {
+	for a, b := range assign.Cheapest(cost, 2*cannot) {
 		x := &r.placements[rows[a]]
 		if x.Lead = ""; b >= 0 && cost[a][b] < cannot {
 			x.Lead = m.p.Coaches[coach[b]].ID
@@ -141,69 +141,4 @@ func (m *model) connected(x, y Placement) bool {
 		}
 	}
 	return false
-}
-
-// assign finds the cheapest way to give each row a column of its own and
-// returns the columns, −1 where there are too few (Hungarian method). Costs rows² × columns.
-func assign(cost [][]float64) []int {
-	n, m := len(cost), 0
-	if n > 0 {
-		m = len(cost[0])
-	}
-	wide := max(n, m)
-	at := func(i, j int) float64 {
-		if j < m {
-			return cost[i][j]
-		}
-		return 2 * cannot // a place of nobody
-	}
-	u, v := make([]float64, n+1), make([]float64, wide+1)
-	row, way := make([]int, wide+1), make([]int, wide+1)
-	for i := 1; i <= n; i++ {
-		row[0] = i
-		j0 := 0
-		least := make([]float64, wide+1)
-		used := make([]bool, wide+1)
-		for j := range least {
-			least[j] = math.Inf(1)
-		}
-		for row[j0] != 0 {
-			used[j0] = true
-			i0, j1, delta := row[j0], 0, math.Inf(1)
-			for j := 1; j <= wide; j++ {
-				if used[j] {
-					continue
-				}
-				if c := at(i0-1, j-1) - u[i0] - v[j]; c < least[j] {
-					least[j], way[j] = c, j0
-				}
-				if least[j] < delta {
-					delta, j1 = least[j], j
-				}
-			}
-			for j := 0; j <= wide; j++ {
-				if used[j] {
-					u[row[j]] += delta
-					v[j] -= delta
-				} else {
-					least[j] -= delta
-				}
-			}
-			j0 = j1
-		}
-		for j0 != 0 {
-			row[j0] = row[way[j0]]
-			j0 = way[j0]
-		}
-	}
-	columns := make([]int, n)
-	for j := 1; j <= wide; j++ {
-		if row[j] > 0 {
-			columns[row[j]-1] = j - 1
-			if j > m {
-				columns[row[j]-1] = -1
-			}
-		}
-	}
-	return columns
 }

@@ -105,54 +105,6 @@ func TestHelpsFindsTheBestExchange(t *testing.T) {
 	require.Positive(t, helped)
 }
 
-// The cheapest assignment, against every assignment.
-func TestAssignIsTheCheapest(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		n, m := rapid.IntRange(1, 4).Draw(t, "rows"), rapid.IntRange(1, 5).Draw(t, "columns")
-		cost := make([][]float64, n)
-		for i := range cost {
-			for range m {
-				cost[i] = append(cost[i], float64(rapid.IntRange(0, 30).Draw(t, "cost")))
-			}
-		}
-		sum := func(columns []int) (sum float64) {
-			for i, j := range columns {
-				if j < 0 {
-					sum += 2 * cannot
-				} else {
-					sum += cost[i][j]
-				}
-			}
-			return sum
-		}
-		best := 1e18
-		columns := make([]int, n)
-		var try func(i int, taken int)
-		try = func(i, taken int) {
-			if i == n {
-				best = min(best, sum(columns))
-				return
-			}
-			columns[i] = -1
-			try(i+1, taken)
-			for j := range m {
-				if taken>>j&1 == 0 {
-					columns[i] = j
-					try(i+1, taken|1<<j)
-				}
-			}
-		}
-		try(0, 0)
-		got := assign(cost)
-		seen := map[int]bool{}
-		for _, j := range got {
-			require.False(t, j >= 0 && seen[j])
-			seen[j] = true
-		}
-		require.InDelta(t, best, sum(got), 1e-6)
-	})
-}
-
 // A longer search never ends worse, and a search that is stopped keeps its best.
 func TestALongerSearchIsNeverWorse(t *testing.T) {
 	for seed := range uint64(3) {

@@ -106,6 +106,11 @@ CREATE TABLE placement (
   FOREIGN KEY (academy, seq) REFERENCES event (academy, seq)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
+-- Kinds and fields by the names they have now.
+UPDATE document SET kind = 'class session' WHERE kind = 'night';
+UPDATE edit_part SET kind = 'class session' WHERE kind = 'night';
+UPDATE document SET body = JSON_REMOVE(JSON_SET(body, '$.required_cells', JSON_EXTRACT(body, '$.musts')), '$.musts') WHERE kind = 'settings' AND JSON_EXISTS(body, '$.musts');
+
 -- What was kept as facts so far, in the order it was kept in. A fact that took another one back without putting
 -- anything in its place is an attendance that says the student was not there.
 INSERT INTO event_log (academy, last) SELECT a.id, (SELECT COUNT(*) FROM fact f WHERE f.academy = a.id) FROM academy a;

@@ -56,23 +56,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/academy/musts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Say which cells of the position-by-kind matrix may not be empty */
-        put: operations["set-musts"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/academy/rebuild": {
         parameters: {
             query?: never;
@@ -83,6 +66,23 @@ export interface paths {
         /** Project the whole log anew, and say where this server holds something else */
         get: operations["check-log"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/academy/required-cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which cells of the position-by-kind matrix may not be empty */
+        put: operations["set-required-cells"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1738,12 +1738,12 @@ export interface components {
             families: string[];
             gates: components["schemas"]["SafetyGate"][];
             kinds: string[];
-            /** @description Cells of the position-by-kind matrix that may not be empty */
-            musts: components["schemas"]["CurriculumMust"][];
             name: string;
+            /** @description Cells of the position-by-kind matrix that may not be empty */
+            required_cells: components["schemas"]["CurriculumRequiredCell"][];
             risks: components["schemas"]["SafetyRisk"][];
             settings: components["schemas"]["Setting"][];
-            /** @description The musts are the usual ones */
+            /** @description The cells are the usual ones */
             usual: boolean;
         };
         AcademyPerson: {
@@ -1801,7 +1801,7 @@ export interface components {
         AcademySettings: {
             gates: components["schemas"]["SafetyGate"][];
             /** @description Cells of the position-by-kind matrix that may not be empty; the usual ones when left out */
-            musts?: components["schemas"]["CurriculumMust"][];
+            required_cells?: components["schemas"]["CurriculumRequiredCell"][];
             /**
              * Format: double
              * @description Exposures in a season that count as covered
@@ -2252,20 +2252,6 @@ export interface components {
             rung: string;
             technique: string;
         };
-        CurriculumMust: {
-            /**
-             * @description Of which ladders; all when left out
-             * @enum {string}
-             */
-            audience?: "adult" | "youth";
-            family: string;
-            /**
-             * Format: int64
-             * @description Position of the rank on its ladder, 1 for the first that asks for anything
-             */
-            from: number;
-            kind: string;
-        };
         CurriculumOnward: {
             /**
              * Format: int64
@@ -2328,6 +2314,20 @@ export interface components {
             /** @description The repair in words, as on its button */
             summary: string;
             swap?: components["schemas"]["CurriculumSwap"];
+        };
+        CurriculumRequiredCell: {
+            /**
+             * @description Of which ladders; all when left out
+             * @enum {string}
+             */
+            audience?: "adult" | "youth";
+            family: string;
+            /**
+             * Format: int64
+             * @description Position of the rank on its ladder, 1 for the first that asks for anything
+             */
+            from: number;
+            kind: string;
         };
         CurriculumRequirement: {
             both_sides: boolean;
@@ -3893,9 +3893,9 @@ export interface components {
             /** @description What they were when the form was opened */
             was: components["schemas"]["AcademyClosure"][];
         };
-        "Set-mustsRequest": {
+        "Set-required-cellsRequest": {
             /** @description Left out: the usual ones */
-            musts?: components["schemas"]["CurriculumMust"][];
+            required_cells?: components["schemas"]["CurriculumRequiredCell"][];
         };
         "Set-requirementRequest": {
             both_sides: boolean;
@@ -4774,18 +4774,14 @@ export interface operations {
             };
         };
     };
-    "set-musts": {
+    "check-log": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Set-mustsRequest"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -4793,7 +4789,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["Rebuilt"];
                 };
             };
             /** @description Unauthorized */
@@ -4861,14 +4857,18 @@ export interface operations {
             };
         };
     };
-    "check-log": {
+    "set-required-cells": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-required-cellsRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -4876,7 +4876,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Rebuilt"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

@@ -3,7 +3,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note, SplitPane } from "../../kit/SplitPane";
-import { Musts } from "./Musts";
+import { RequiredCells } from "./RequiredCells";
 
 /** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
 function Broken({ records }: { records: S["Broken"][] }) {
@@ -98,7 +98,7 @@ export default function Academy() {
             </tbody>
           </table>
           <Note tone="clay">{a.defers}</Note>
-          <Musts page={a} />
+          <RequiredCells page={a} />
           <p className="flex gap-5">
             {may("export-academy") && (
               <a className="link" href="/api/academy/bundle" download="academy.json">

@@ -4,11 +4,9 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
 import { date, percent } from "../../kit/words";
-import type { Spot } from "./Season";
+import type { Carried, Spot } from "./spot";
 
 /** Carried is a unit picked up from a class, to be put into another; or a coach who is to lead the class named in from. */
-export type Carried = { unit: string; name: string; kind: string; from?: Spot; lead?: string };
-
 /** Trial says what putting a carried unit somewhere would lead to: the coverage, what breaks, who loses. */
 export function Trial({
   page,

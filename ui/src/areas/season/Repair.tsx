@@ -4,7 +4,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { date } from "../../kit/words";
-import type { Spot } from "./Season";
+import type { Spot } from "./spot";
 
 type Kind = "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted";
 

@@ -4,24 +4,23 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Explain } from "../../kit/Explain";
 import { Empty, SplitPane } from "../../kit/SplitPane";
 import { date, percent } from "../../kit/words";
 import { Chances } from "./Chances";
 import { Compare } from "./Compare";
+import { CoverageBar } from "./CoverageBar";
 import { LaySeason } from "./LaySeason";
 import { Load } from "./Load";
 import { Misses } from "./Misses";
-import { type Carried, Trial, together } from "./Moves";
+import { Trial, together } from "./Moves";
 import { Planning } from "./Planning";
 import { Publishing } from "./Publishing";
 import { SeasonGrid } from "./SeasonGrid";
+import type { Carried, Spot } from "./spot";
 import { Timetable } from "./Timetable";
 import { UnitLeaf } from "./UnitForm";
 import { Units } from "./Units";
 import { Why } from "./Why";
-
-export type Spot = { week: number; class: string };
 
 const views = [
   ["", "The plan", "get-season"],
@@ -256,34 +255,5 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
         </>
       )}
     </>
-  );
-}
-
-/** CoverageBar shows the number, the most any plan could reach, and where both come from. */
-export function CoverageBar({ coverage, bound, explained }: { coverage: number; bound: number; explained?: S["Explained"] }) {
-  return (
-    <div>
-      <p className="flex items-baseline gap-3">
-        <span className="head num text-[42px] leading-[46px] font-bold" data-coverage>
-          {explained ? (
-            <Explain label="Where the coverage comes from" number={percent(coverage)}>
-              <p>{explained.formula}</p>
-              <p className="num mt-1 text-soft">
-                {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at
-                prices of the minutes, with the order of weeks left out: no plan can reach more.
-              </p>
-            </Explain>
-          ) : (
-            percent(coverage)
-          )}
-        </span>
-        <span className="text-soft">no plan can reach more than {percent(bound)}</span>
-      </p>
-      <svg viewBox="0 0 100 6" preserveAspectRatio="none" className="mt-1.5 h-2.5 w-full" aria-hidden="true">
-        <path d="M0 3H100" stroke="var(--color-rule)" strokeWidth={0.8} />
-        <rect width={coverage * 100} height={6} fill="var(--color-ink)" />
-        <rect x={bound * 100 - 0.3} width={0.6} height={6} fill="var(--color-clay)" />
-      </svg>
-    </div>
   );
 }

@@ -3,8 +3,7 @@ import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
 import { usePrinting } from "../../kit/printing";
 import { shortDate, weekday } from "../../kit/words";
-import type { Carried } from "./Moves";
-import type { Spot } from "./Season";
+import type { Carried, Spot } from "./spot";
 
 // Areas are told apart by their word first; the hue only helps the eye along.
 const hues = ["#7a5a1e", "#17597a", "#6b3f66", "#456331", "#a83c26", "#3d5a57", "#8a6d00", "#4a4a7a"];

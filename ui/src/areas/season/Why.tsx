@@ -5,9 +5,8 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
 import { date, percent } from "../../kit/words";
-import type { Carried } from "./Moves";
 import { Repair } from "./Repair";
-import type { Spot } from "./Season";
+import type { Carried, Spot } from "./spot";
 
 /** Why says of one class why it teaches what it does, and what cancelling it would change. */
 export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot; onCarry: (c: Carried) => void }) {

@@ -6,12 +6,13 @@ import { Input, Select } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
 import { Refusal } from "../library/TechniqueEditor";
 
-/** Musts are the cells of the position-by-kind matrix that the audit asks to be filled. */
-export function Musts({ page }: { page: S["AcademyPage"] }) {
+/** RequiredCells are the cells of the position-by-kind matrix that the audit asks to be filled. */
+export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
   const may = useMay();
-  const [list, setList] = useState<S["CurriculumMust"][]>();
+  const [list, setList] = useState<S["CurriculumRequiredCell"][]>();
   const save = useAction(
-    (musts: S["CurriculumMust"][] | undefined) => unwrap(client.PUT("/api/academy/musts", { body: { musts } })),
+    (required_cells: S["CurriculumRequiredCell"][] | undefined) =>
+      unwrap(client.PUT("/api/academy/required-cells", { body: { required_cells } })),
     () => "Set the cells that may not stay empty.",
     () => setList(undefined),
   );
@@ -20,14 +21,14 @@ export function Musts({ page }: { page: S["AcademyPage"] }) {
     <section aria-label="Cells that may not stay empty">
       <div className="mt-4 flex items-center gap-2">
         <h2 className="flex-1">Cells that may not stay empty</h2>
-        {may("set-musts") && !list && <Button onClick={() => setList(page.musts)}>Change them</Button>}
+        {may("set-required-cells") && !list && <Button onClick={() => setList(page.required_cells)}>Change them</Button>}
       </div>
       <p className="text-soft">
         By which rank something of a kind must be required from a family of positions; the audit of a curriculum says where it is not.
         {page.usual && " These are the usual ones."}
       </p>
-      {!list && page.musts.length === 0 && <p>No cell is asked for.</p>}
-      {!list && page.musts.length > 0 && (
+      {!list && page.required_cells.length === 0 && <p>No cell is asked for.</p>}
+      {!list && page.required_cells.length > 0 && (
         <table className="grid-lines mt-1">
           <thead>
             <tr>
@@ -38,7 +39,7 @@ export function Musts({ page }: { page: S["AcademyPage"] }) {
             </tr>
           </thead>
           <tbody>
-            {page.musts.map((m) => (
+            {page.required_cells.map((m) => (
               <tr key={`${m.family} ${m.kind} ${m.audience}`}>
                 <td>{m.family}</td>
                 <td>{m.kind}</td>
@@ -63,7 +64,7 @@ export function Musts({ page }: { page: S["AcademyPage"] }) {
             plain
             add="Add a cell"
             items={list}
-            blank={(): S["CurriculumMust"] => ({ family: page.families[0] ?? "", kind: page.kinds[0] ?? "", from: 1 })}
+            blank={(): S["CurriculumRequiredCell"] => ({ family: page.families[0] ?? "", kind: page.kinds[0] ?? "", from: 1 })}
             onChange={setList}
           >
             {(m, set, i) => (
@@ -71,14 +72,19 @@ export function Musts({ page }: { page: S["AcademyPage"] }) {
                 <Select
                   label="Positions"
                   value={m.family}
-                  error={wrong[`musts[${i}].family`]}
+                  error={wrong[`required_cells[${i}].family`]}
                   onChange={(e) => set({ ...m, family: e.target.value })}
                 >
                   {page.families.map((x) => (
                     <option key={x}>{x}</option>
                   ))}
                 </Select>
-                <Select label="Kind" value={m.kind} error={wrong[`musts[${i}].kind`]} onChange={(e) => set({ ...m, kind: e.target.value })}>
+                <Select
+                  label="Kind"
+                  value={m.kind}
+                  error={wrong[`required_cells[${i}].kind`]}
+                  onChange={(e) => set({ ...m, kind: e.target.value })}
+                >
                   {page.kinds.map((x) => (
                     <option key={x}>{x}</option>
                   ))}
@@ -86,7 +92,7 @@ export function Musts({ page }: { page: S["AcademyPage"] }) {
                 <Select
                   label="Ladders"
                   value={m.audience ?? ""}
-                  onChange={(e) => set({ ...m, audience: (e.target.value || undefined) as S["CurriculumMust"]["audience"] })}
+                  onChange={(e) => set({ ...m, audience: (e.target.value || undefined) as S["CurriculumRequiredCell"]["audience"] })}
                 >
                   <option value="">all</option>
                   <option>adult</option>
@@ -96,7 +102,7 @@ export function Musts({ page }: { page: S["AcademyPage"] }) {
                   label="From rank"
                   type="number"
                   value={m.from}
-                  error={wrong[`musts[${i}].from`]}
+                  error={wrong[`required_cells[${i}].from`]}
                   onChange={(e) => set({ ...m, from: Number(e.target.value) })}
                 />
               </div>

@@ -1,0 +1,32 @@
+import type { S } from "../../api/client";
+import { Explain } from "../../kit/Explain";
+import { percent } from "../../kit/words";
+
+/** CoverageBar shows the number, the most any plan could reach, and where both come from. */
+export function CoverageBar({ coverage, bound, explained }: { coverage: number; bound: number; explained?: S["Explained"] }) {
+  return (
+    <div>
+      <p className="flex items-baseline gap-3">
+        <span className="head num text-[42px] leading-[46px] font-bold" data-coverage>
+          {explained ? (
+            <Explain label="Where the coverage comes from" number={percent(coverage)}>
+              <p>{explained.formula}</p>
+              <p className="num mt-1 text-soft">
+                {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at
+                prices of the minutes, with the order of weeks left out: no plan can reach more.
+              </p>
+            </Explain>
+          ) : (
+            percent(coverage)
+          )}
+        </span>
+        <span className="text-soft">no plan can reach more than {percent(bound)}</span>
+      </p>
+      <svg viewBox="0 0 100 6" preserveAspectRatio="none" className="mt-1.5 h-2.5 w-full" aria-hidden="true">
+        <path d="M0 3H100" stroke="var(--color-rule)" strokeWidth={0.8} />
+        <rect width={coverage * 100} height={6} fill="var(--color-ink)" />
+        <rect x={bound * 100 - 0.3} width={0.6} height={6} fill="var(--color-clay)" />
+      </svg>
+    </div>
+  );
+}
