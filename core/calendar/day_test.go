@@ -41,7 +41,7 @@ func TestWeekStart(t *testing.T) {
 
 func TestDayIsTextBothWays(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		d := Day(rapid.IntRange(-40000, 40000).Draw(t, "day"))
+		d := Day(rapid.IntRange(int(First), int(Last)).Draw(t, "day"))
 		text, err := json.Marshal(d)
 		require.NoError(t, err)
 		var back Day
@@ -59,4 +59,16 @@ func TestWordsOfADay(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Wed 9 Dec 2026", d.Words())
 	assert.Equal(t, 3, d.Weekday(), "the same weekday as it says")
+}
+
+func TestDatesHaveBounds(t *testing.T) {
+	for _, text := range []string{"0000-01-01", "1899-12-31", "2201-01-01", "9999-12-31", "12026-01-01", "2026-13-01", "yesterday"} {
+		_, err := ParseDay(text)
+		assert.Error(t, err, text)
+	}
+	for _, text := range []string{"1900-01-01", "2200-12-31"} {
+		d, err := ParseDay(text)
+		require.NoError(t, err)
+		assert.Equal(t, text, d.String())
+	}
 }
