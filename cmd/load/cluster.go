@@ -3,10 +3,13 @@ package main
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
+	"os/user"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -20,7 +23,25 @@ const provider = "/usr/lib/galera/libgalera_smm.so"
 // cluster is some MariaDB nodes that hold the same.
 type cluster struct {
 	folder string
+	as     *syscall.Credential
 	nodes  []*node
+}
+
+// runAs is the user mysql where this program is root, and makes the folder that user's; nil otherwise.
+func runAs(folder string) (*syscall.Credential, error) {
+	if os.Geteuid() != 0 {
+		return nil, nil
+	}
+	u, err := user.Lookup("mysql")
+	if err != nil {
+		return nil, err
+	}
+	uid, errU := strconv.Atoi(u.Uid)
+	gid, errG := strconv.Atoi(u.Gid)
+	if err := errors.Join(errU, errG, os.Chmod(folder, 0o755), os.Chown(folder, uid, gid)); err != nil {
+		return nil, err
+	}
+	return &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}, nil
 }
 
 type node struct {
@@ -30,11 +51,21 @@ type node struct {
 	exited                 chan struct{}
 }
 
-func startCluster(ctx context.Context, folder string, n int) (*cluster, error) {
+// startCluster starts n nodes. Run as root they run as the user mysql, since what copies a whole node to another one
+// gives root up; their folder then lies where that user can reach it.
+func startCluster(ctx context.Context, n int) (*cluster, error) {
+	folder, err := os.MkdirTemp("", "vereda-cluster-")
+	if err != nil {
+		return nil, err
+	}
+	as, err := runAs(folder)
+	if err != nil {
+		return nil, err
+	}
 	if _, err := os.Stat(provider); err != nil {
 		return nil, fmt.Errorf("the cluster needs Debian's galera-4, rsync and lsof: run make cluster, which installs them (%w)", err)
 	}
-	c := &cluster{folder: folder}
+	c := &cluster{folder: folder, as: as}
 	for i := range n {
 		x := &node{folder: filepath.Join(folder, fmt.Sprint("node-", i))}
 		for _, p := range []*int{&x.port, &x.base, &x.sst, &x.istIn} {
@@ -47,7 +78,14 @@ func startCluster(ctx context.Context, folder string, n int) (*cluster, error) {
 		if err := os.MkdirAll(x.folder, 0o755); err != nil {
 			return nil, err
 		}
-		out, err := exec.CommandContext(ctx, "mariadb-install-db", "--no-defaults", "--datadir="+filepath.Join(x.folder, "data"), "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve", "--user=root").CombinedOutput()
+		install := exec.CommandContext(ctx, "mariadb-install-db", "--no-defaults", "--datadir="+filepath.Join(x.folder, "data"), "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve")
+		if as != nil {
+			if err := os.Chown(x.folder, int(as.Uid), int(as.Gid)); err != nil {
+				return nil, err
+			}
+			install.SysProcAttr = &syscall.SysProcAttr{Credential: as}
+		}
+		out, err := install.CombinedOutput()
 		if err != nil {
 			return nil, fmt.Errorf("mariadb-install-db: %w\n%s", err, out)
 		}
@@ -85,17 +123,17 @@ func (c *cluster) start(ctx context.Context, i int, bootstrap bool) error {
 		return err
 	}
 	defer log.Close()
-	args := []string{"--no-defaults", "--user=root", "--datadir=" + data, "--bind-address=127.0.0.1", fmt.Sprint("--port=", x.port), "--socket=" + filepath.Join(os.TempDir(), fmt.Sprintf("vereda-node-%d.sock", x.port)),
+	args := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", fmt.Sprint("--port=", x.port), "--socket=" + filepath.Join(os.TempDir(), fmt.Sprintf("vereda-node-%d.sock", x.port)),
 		"--pid-file=" + filepath.Join(data, "pid"), "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M",
 		"--binlog-format=ROW", "--innodb-autoinc-lock-mode=2", "--wsrep-on=ON", "--wsrep-provider=" + provider, "--wsrep-cluster-name=vereda-load", "--wsrep-cluster-address=" + address,
 		fmt.Sprint("--wsrep-node-name=node-", i), "--wsrep-node-address=127.0.0.1", "--wsrep-sst-method=rsync", fmt.Sprintf("--wsrep-sst-receive-address=127.0.0.1:%d", x.sst),
-		fmt.Sprintf("--wsrep-provider-options=base_host=127.0.0.1;base_port=%d;gmcast.listen_addr=tcp://127.0.0.1:%d;ist.recv_addr=127.0.0.1:%d;pc.recovery=true;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S", x.base, x.base, x.istIn)}
+		fmt.Sprintf("--wsrep-provider-options=base_host=127.0.0.1;base_port=%d;gmcast.listen_addr=tcp://127.0.0.1:%d;ist.recv_addr=127.0.0.1:%d;pc.recovery=true;evs.keepalive_period=PT0.5S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S", x.base, x.base, x.istIn)}
 	if bootstrap {
 		args = append(args, "--wsrep-new-cluster", "--init-file="+setup)
 	}
 	x.cmd = exec.Command("mariadbd", args...)
 	x.cmd.Stdout, x.cmd.Stderr = log, log
-	x.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	x.cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Credential: c.as}
 	if err := x.cmd.Start(); err != nil {
 		return err
 	}
@@ -153,4 +191,5 @@ func (c *cluster) stop() {
 			<-x.exited
 		}
 	}
+	_ = os.RemoveAll(c.folder)
 }

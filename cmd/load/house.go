@@ -66,7 +66,7 @@ func openHouse(ctx context.Context, setup, program string) (*house, error) {
 		}
 		h.title = map[string]string{"one": "One server", "two": "Two replicas on one database"}[setup]
 	case "cluster":
-		if h.cluster, err = startCluster(ctx, filepath.Join(folder, "cluster"), n); err != nil {
+		if h.cluster, err = startCluster(ctx, n); err != nil {
 			return nil, err
 		}
 		h.dsns = h.cluster.dsns()
