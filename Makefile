@@ -12,10 +12,14 @@ go_sources := $(shell find api app cmd core demo exchange standin store ui -name
 demo: setup-demo bin/vereda
 	@exec bin/vereda demo
 
+# What several do at once is looked at by the race detector too: all of it but the planner, which runs by itself and
+# would take ten minutes so.
+raced := ./app/... ./store ./core ./core/academy ./core/assign ./core/calendar ./core/curriculum ./core/ledger ./core/library ./core/mat ./core/safety ./core/validation
+
 test: setup-test lint check-generated bin/vereda
 	@cd ui && npx vitest run --reporter=dot
 	@mkdir -p .data
-	@bin/vereda with-database go test -count=1 -json ./... > .data/test.json; code=$$?; \
+	@bin/vereda with-database bash -c 'go test -count=1 -json ./... > .data/test.json; a=$$?; go test -race -count=1 -json $(raced) >> .data/test.json; exit $$((a + $$?))'; code=$$?; \
 	go run ./cmd/testsummary < .data/test.json; exit $$code
 
 # Vite in front, the program behind it, both starting again when their files change.

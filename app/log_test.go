@@ -390,3 +390,26 @@ func TestEachAcademyHasItsOwnToday(t *testing.T) {
 	assert.Equal(t, calendar.MustDay("2026-11-25"), x.Today())
 	assert.Equal(t, "Pacific/Auckland", x.Zone.String())
 }
+
+// A rebuild that finds nothing would also find nothing where something is: what a hand changes
+// in the log under a server is reported.
+func TestARebuildSeesWhatIsDifferent(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	noDifference(t, a)
+	_, err := a.State.Store.DB.Exec(`UPDATE attendance SET present = 1 - present WHERE academy = ? ORDER BY seq LIMIT 1`, head.Academy)
+	require.NoError(t, err)
+	r, err := a.Academies.Rebuild(ctx, head.Academy)
+	require.NoError(t, err)
+	assert.NotEmpty(t, r.Different)
+	_, err = a.State.Store.DB.Exec(`UPDATE attendance SET present = 1 - present WHERE academy = ? ORDER BY seq LIMIT 1`, head.Academy)
+	require.NoError(t, err)
+	noDifference(t, a)
+	_, err = a.State.Store.DB.Exec(`DELETE FROM attendance WHERE academy = ? ORDER BY seq LIMIT 1`, head.Academy)
+	require.NoError(t, err)
+	_, err = a.State.Store.DB.Exec(`DELETE FROM event WHERE academy = ? AND seq = 1`, head.Academy)
+	require.NoError(t, err)
+	r, err = a.Academies.Rebuild(ctx, head.Academy)
+	require.NoError(t, err)
+	assert.Contains(t, fmt.Sprint(r.Different), "the log holds")
+}

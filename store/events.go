@@ -727,3 +727,17 @@ func eachReport(ctx context.Context, tx *sql.Tx, join string, args []any, fill f
 func (s *Store) readOnly(ctx context.Context) (*sql.Tx, error) {
 	return s.DB.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 }
+
+// ReadPart gives a part of the log to a reader, event by event in each kind, and says how many
+// events there are in it.
+func (s *Store) ReadPart(ctx context.Context, academyID string, after, upTo int64, to Reader) (events int64, err error) {
+	tx, err := s.readOnly(ctx)
+	if err != nil {
+		return 0, err
+	}
+	defer tx.Rollback()
+	if err := tx.QueryRowContext(ctx, `SELECT COUNT(*) FROM event WHERE academy = ? AND seq > ? AND seq <= ?`, academyID, after, upTo).Scan(&events); err != nil {
+		return 0, err
+	}
+	return events, readEvents(ctx, tx, academyID, span{after, upTo}, to)
+}

@@ -197,9 +197,9 @@ type Rebuilt struct {
 // Rebuild projects an academy's whole log anew and compares it with what this
 // server held, projected event by event as they came. There must be no difference.
 func (a *Service) Rebuild(ctx context.Context, academyID string) (Rebuilt, error) {
-	held, anew, err := a.Reprojected(ctx, academyID)
+	held, anew, gaps, err := a.Reprojected(ctx, academyID)
 	if err != nil {
 		return Rebuilt{}, err
 	}
-	return Rebuilt{Students: len(anew.Students()), Events: anew.Events, Different: held.Differences(anew)}, nil
+	return Rebuilt{Students: len(anew.Students()), Events: anew.Events, Different: append(held.Differences(anew), gaps...)}, nil
 }

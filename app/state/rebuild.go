@@ -5,30 +5,33 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
-
-	"vereda/store"
 )
 
-// Reprojected is an academy as this server holds it, and as its whole log says
-// anew, up to the same event.
-func (s *State) Reprojected(ctx context.Context, academyID string) (held, anew *Snapshot, err error) {
+// piece is how many events are projected at once when a log is looked through.
+const piece = 5000
+
+// Reprojected is an academy as this server holds it, and as its log says anew, projected piece by piece
+// up to the same event. gaps says of a sequence that is not whole.
+func (s *State) Reprojected(ctx context.Context, academyID string) (held, anew *Snapshot, gaps []string, err error) {
 	if held, err = s.Read(ctx, academyID); err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
-	b := after(newLog())
-	contents, err := s.Store.Read(ctx, academyID, store.Contents{}, b)
-	if err != nil {
-		return nil, nil, err
+	log := newLog()
+	for at := int64(0); at < held.Last; at += piece {
+		upTo := min(at+piece, held.Last)
+		next := after(log)
+		n, err := s.Store.ReadPart(ctx, academyID, at, upTo, next)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		if n != upTo-at {
+			gaps = append(gaps, fmt.Sprintf("the log holds %d events between %d and %d", n, at, upTo))
+		}
+		log = next.done(upTo)
 	}
 	whole := *held
-	whole.Log = b.done(contents.Head.Last)
-	if whole.Last != held.Last { // something happened in between: bring what is held up to it
-		if held, err = s.Read(ctx, academyID); err != nil {
-			return nil, nil, err
-		}
-		whole.Set = held.Set
-	}
-	return held, &whole, nil
+	whole.Log = log
+	return held, &whole, gaps, nil
 }
 
 // Differences names what two projections of one log do not agree on: classes
