@@ -90,3 +90,21 @@ func BenchmarkRepair(b *testing.B) {
 		}
 	}
 }
+
+// A large season in which a unit is wanted before what it stands on can be taught: finding
+// out which conditions are in conflict.
+func BenchmarkConflict(b *testing.B) {
+	p := generated(largeSeason, 1)
+	for _, u := range p.Units[120:] {
+		if len(u.Requires) > 0 {
+			p.Wanted = append(p.Wanted, Wanted{Unit: u.ID, Track: u.Tracks[0], Week: 1})
+		}
+	}
+	b.ReportAllocs()
+	for b.Loop() {
+		_, err := Solve(p, nil)
+		if err == nil {
+			b.Fatal("there is no conflict")
+		}
+	}
+}

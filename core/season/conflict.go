@@ -26,8 +26,9 @@ type condition struct {
 
 // conflict finds conditions of a problem that cannot be met together. Taking them
 // away one by one leaves a set of which none can be spared; sets with fewer are then looked
-// for directly, all of them while that is at most mostSets.
+// for directly, all of them while that stays within the seconds wished for.
 func (p Problem) conflict() *Conflict {
+	p = p.pertinent()
 	all := p.conditions()
 	kept := make([]bool, len(all))
 	for i := range kept {
@@ -56,11 +57,44 @@ func (p Problem) conflict() *Conflict {
 	return c
 }
 
+// mostSets bounds how many sets are tried for a second that was wished for: on a large season they take
+// about that long. There is no clock here.
 const mostSets = 4000
+
+// sets is how many sets may be tried within what was wished for.
+func (p Problem) sets() int {
+	if p.Seconds <= 0 {
+		return mostSets
+	}
+	return max(mostSets/20, int(mostSets*min(1, p.Seconds)))
+}
+
+// pertinent is the problem without what has no part in a conflict: students, and units that are neither
+// fixed nor wanted nor stood on by those. Whether the rest can be met does not hang on them, and a large season is looked
+// at a thousand times.
+func (p Problem) pertinent() Problem {
+	in := p.involved()
+	for _, f := range p.Fixed {
+		for _, it := range f.Items {
+			in[it.Unit] = true // of what was held, its minutes and order count
+		}
+	}
+	out := func(id string) bool { return !in[id] }
+	p.Students = nil
+	p.Units = slices.DeleteFunc(slices.Clone(p.Units), func(u Unit) bool { return !in[u.ID] })
+	for i, u := range p.Units {
+		p.Units[i].Requires = slices.DeleteFunc(slices.Clone(u.Requires), out)
+	}
+	p.Tracks = slices.Clone(p.Tracks)
+	for i, t := range p.Tracks {
+		p.Tracks[i].Assumed = slices.DeleteFunc(slices.Clone(t.Assumed), out)
+	}
+	return p
+}
 
 // smaller looks for a conflict of fewer than n conditions, the fewest first.
 func (p Problem) smaller(all []condition, n int) (found []int, proven bool) {
-	left := mostSets
+	left := p.sets()
 	for size := 1; size < n; size++ {
 		set := make([]int, 0, size)
 		var pick func(from int) bool

@@ -27,14 +27,26 @@ type state struct {
 type memo struct {
 	keys []uint64
 	vals [][2]float64
+	bits int // of the slots
 }
 
-const memoBits = 18
+// memoBits makes a memo of 6 MB. Where nobody needs anything, as while a conflict is looked for, there are no
+// values worth remembering, and a thousand states are made.
+const (
+	memoBits  = 18
+	memoSmall = 4
+)
 
-func newMemo() *memo { return &memo{make([]uint64, 1<<memoBits), make([][2]float64, 1<<memoBits)} }
+func newMemo(m *model) *memo {
+	bits := memoBits
+	if len(m.p.Students) == 0 {
+		bits = memoSmall
+	}
+	return &memo{make([]uint64, 1<<bits), make([][2]float64, 1<<bits), bits}
+}
 
 func newState(m *model) *state {
-	st := &state{m: m, sq: make([][]item, len(m.squares)), used: make([]int, len(m.squares)), occs: make([][]occ, len(m.units)), mark: make([]uint64, len(m.units)), val: make([]float64, len(m.units)), memo: newMemo(), marked: make([]bool, len(m.units))}
+	st := &state{m: m, sq: make([][]item, len(m.squares)), used: make([]int, len(m.squares)), occs: make([][]occ, len(m.units)), mark: make([]uint64, len(m.units)), val: make([]float64, len(m.units)), memo: newMemo(m), marked: make([]bool, len(m.units))}
 	st.softScore = newSoftScore(m)
 	st.staffing = newStaffing(m)
 	for u := range m.units {
@@ -136,7 +148,7 @@ func (st *state) settle() {
 func (st *state) valueAt(u int32, mark uint64, occs []occ) [2]float64 {
 	st.work++
 	k := (mark ^ st.m.units[u].salt) | 1
-	slot := k * 0x9e3779b97f4a7c15 >> (64 - memoBits)
+	slot := k * 0x9e3779b97f4a7c15 >> (64 - st.memo.bits)
 	if st.memo.keys[slot] == k {
 		return st.memo.vals[slot]
 	}
