@@ -180,7 +180,7 @@ function Letters() {
               onClick={() => show(open === i ? null : i)}
             >
               <b>{l.to}</b> <span className="text-soft">{l.subject}</span>{" "}
-              <span className={l.state === "failed" ? "text-clay" : "text-soft"}>{letterState[l.state]}</span>
+              <span className={l.state === "failed" ? "text-clay" : "text-soft"}>· {letterState[l.state]}</span>
             </button>
             {l.failure && <p className="text-[12.5px] text-clay">The mail server did not take it: {l.failure}</p>}
             {open === i && <pre className="mt-1 text-[12.5px] whitespace-pre-wrap">{l.text}</pre>}
