@@ -118,7 +118,7 @@ func (s *Server) versions() {
 		id, err := s.app.Curricula.Publish(ctx, u, in.ID, in.Body.Published)
 		return Done{Change: id}, err
 	})
-	operation(s, post, "/curricula/{id}/students", "move-students", "Move students to this version; a fact in the ledger", func(ctx context.Context, u state.User, in *struct {
+	operation(s, post, "/curricula/{id}/students", "move-students", "Move students to this version; an event in the ledger", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Body struct {
 			Students []string `json:"students"`

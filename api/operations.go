@@ -136,9 +136,9 @@ func (s *Server) classes() {
 	operation(s, put, "/classes/{id}/attendance/{student}", "check-in", "Check a student in", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Student string `path:"student"`
-		Fact    string `query:"fact" maxLength:"60" doc:"The sender's own identifier: sending twice is the same as once"`
+		Event   string `query:"event" maxLength:"60" doc:"The sender's own identifier: sending twice is the same as once"`
 	}) (nothing, error) {
-		return nothing{}, s.app.Classes.CheckIn(ctx, u, in.ID, in.Student, in.Fact)
+		return nothing{}, s.app.Classes.CheckIn(ctx, u, in.ID, in.Student, in.Event)
 	})
 	operation(s, remove, "/classes/{id}/attendance/{student}", "check-out", "Take a check-in back", func(ctx context.Context, u state.User, in *struct {
 		ByID

@@ -167,7 +167,7 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 
 	r, err := h.app.Academies.Rebuild(context.Background(), "lantern-street")
 	require.NoError(t, err)
-	assert.Empty(t, r.Different, "the standings kept are what the facts say")
+	assert.Empty(t, r.Different, "what is held is what the log says")
 	assert.Equal(t, 30, r.Students)
 }
 

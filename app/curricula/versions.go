@@ -215,7 +215,7 @@ func (a *Service) Publish(ctx context.Context, u state.User, id string, publishe
 }
 
 // MoveStudents puts students on a version of their next rank's curriculum. Each
-// move is a fact of the ledger.
+// move is an event of the ledger.
 func (a *Service) MoveStudents(ctx context.Context, u state.User, id string, students []string) error {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {

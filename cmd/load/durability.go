@@ -91,7 +91,7 @@ func writeOn(d *device, n int, e evening, acked *acknowledged, stop *atomic.Bool
 		student := e.students[(n*9+i)%len(e.students)]
 		id := fmt.Sprintf("d-%d-%d", n, i)
 		send := func() error {
-			_, _, err := d.send("PUT", "/api/classes/"+e.class+"/attendance/"+student+"?fact="+id, nil)
+			_, _, err := d.send("PUT", "/api/classes/"+e.class+"/attendance/"+student+"?event="+id, nil)
 			return err
 		}
 		if i%3 == 1 {

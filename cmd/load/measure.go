@@ -130,7 +130,7 @@ func atOnce(h *house, devices []*device, e evening) error {
 		for i, s := range some {
 			wg.Go(func() {
 				<-begin
-				_, took[i], errs[i] = devices[i%8].send("PUT", "/api/classes/"+e.class+"/attendance/"+s+"?fact=at-once-"+s, nil)
+				_, took[i], errs[i] = devices[i%8].send("PUT", "/api/classes/"+e.class+"/attendance/"+s+"?event=at-once-"+s, nil)
 			})
 		}
 		close(begin)
@@ -150,7 +150,7 @@ func atOnce(h *house, devices []*device, e evening) error {
 func oneByOne(devices []*device, e evening) error {
 	var in []time.Duration
 	for i, s := range e.students[:50] {
-		_, took, err := devices[i%8].send("PUT", "/api/classes/"+e.class+"/attendance/"+s+"?fact=one-"+s, nil)
+		_, took, err := devices[i%8].send("PUT", "/api/classes/"+e.class+"/attendance/"+s+"?event=one-"+s, nil)
 		if err != nil {
 			return err
 		}
@@ -239,7 +239,7 @@ func elsewhere(devices []*device, e evening) error {
 	for i := range 10 {
 		start := time.Now()
 		s := e.students[300+i]
-		if _, _, err := devices[0].send("PUT", "/api/classes/"+e.class+"/attendance/"+s+"?fact=else-"+s, nil); err != nil {
+		if _, _, err := devices[0].send("PUT", "/api/classes/"+e.class+"/attendance/"+s+"?event=else-"+s, nil); err != nil {
 			return err
 		}
 		select {

@@ -110,7 +110,7 @@ func TestStandings(t *testing.T) {
 	assert.Equal(t, 14.0, s.HalfLife)
 }
 
-// The order in which facts arrive does not matter.
+// The order in which events arrive does not matter.
 func TestStandingsDoNotDependOnOrder(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		attended := rapid.SliceOfN(rapid.Custom(func(t *rapid.T) Attended {

@@ -1,4 +1,4 @@
-// Package ledger keeps what each student has covered and passed. Facts say
+// Package ledger keeps what each student has covered and passed. Events say
 // what happened; standings follow from them and from nothing else.
 package ledger
 

@@ -510,7 +510,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Move students to this version; a fact in the ledger */
+        /** Move students to this version; an event in the ledger */
         post: operations["move-students"];
         delete?: never;
         options?: never;
@@ -5464,7 +5464,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description The sender's own identifier: sending twice is the same as once */
-                fact?: string;
+                event?: string;
             };
             header?: never;
             path: {

@@ -13,7 +13,7 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
   const id = page.summary.session;
   const checkIn = useAction(
     (a: S["Attendee"]) =>
-      unwrap(client.PUT("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id }, query: { fact: newId() } } })),
+      unwrap(client.PUT("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id }, query: { event: newId() } } })),
     (_, a) => `${a.name} is here.`,
     () => setName(""),
   );
