@@ -140,6 +140,11 @@ func breaches(p Problem, placements []Placement) []string {
 			if y.Week == x.Week && !y.Held && o.Track == c.Track && track[c.Track].Mode == "same" && o.TeachMinutes >= c.TeachMinutes {
 				if len(x.Items) > len(y.Items) || !slices.Equal(x.Items, y.Items[:len(x.Items)]) {
 					bad("%s differs from %s", at, y.Class)
+				} else if len(x.Items) < len(y.Items) { // a shorter class leaves out only what has no room there
+					next := y.Items[len(x.Items)]
+					if cost := map[string]int{Teach: unit[next.Unit].Minutes, Review: unit[next.Unit].ReviewMinutes}[next.Kind]; minutes+cost <= c.TeachMinutes {
+						bad("%s leaves out %s, which fits", at, next.Unit)
+					}
 				}
 			}
 		}
