@@ -58,23 +58,17 @@ func TestOneRecordThatCannotBeReadTakesNothingDown(t *testing.T) {
 func TestPlanningWritesNothingOver(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	s, err := a.State.Read(ctx, head.Academy)
-	require.NoError(t, err)
-	winter, err := s.FindSeason(id)
-	require.NoError(t, err)
+	_, winter := readSeason(t, a, id)
 	done := make(chan error, 1)
 	go func() {
 		_, err := a.Seasons.PlanSeason(ctx, head, id, 0.6)
 		done <- err
 	}()
 	closures := []academy.Closure{{Week: 3, Why: "Holiday"}}
-	_, err = a.Seasons.SetClosures(ctx, head, id, closures, winter.Closures)
+	_, err := a.Seasons.SetClosures(ctx, head, id, closures, winter.Closures)
 	require.NoError(t, err)
 	require.NoError(t, <-done)
-	s, err = a.State.Read(ctx, head.Academy)
-	require.NoError(t, err)
-	winter, err = s.FindSeason(id)
-	require.NoError(t, err)
+	_, winter = readSeason(t, a, id)
 	assert.Equal(t, closures, winter.Closures)
 	for _, x := range winter.Plan.Placements {
 		assert.NotEqual(t, 3, x.Week, "planned on what is there now")
@@ -86,10 +80,7 @@ func TestPlanningWritesNothingOver(t *testing.T) {
 func TestAHeldUnitLeavesItsTracks(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	s, err := a.State.Read(ctx, head.Academy)
-	require.NoError(t, err)
-	winter, err := s.FindSeason(id)
-	require.NoError(t, err)
+	s, winter := readSeason(t, a, id)
 	held := 0
 	for _, x := range winter.Plan.Placements {
 		c, _ := s.Class(x.Class)
@@ -106,7 +97,7 @@ func TestAHeldUnitLeavesItsTracks(t *testing.T) {
 		break
 	}
 	require.Equal(t, 1, held, "today's class is held")
-	_, err = a.Seasons.PlanSeason(ctx, head, id, 0)
+	_, err := a.Seasons.PlanSeason(ctx, head, id, 0)
 	require.NoError(t, err)
 	assert.Empty(t, page(t, a, id).Breaks)
 }
@@ -115,16 +106,13 @@ func TestAHeldUnitLeavesItsTracks(t *testing.T) {
 func TestADayOffIsADayOff(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
-	s, err := a.State.Read(ctx, head.Academy)
-	require.NoError(t, err)
-	winter, err := s.FindSeason(id)
-	require.NoError(t, err)
+	s, winter := readSeason(t, a, id)
 	c, _ := s.Class("nogi-weekend")
 	saturday := winter.DayOf(2, c)
 	terms := *s.Person["ines-falk"].Coach
 	terms.Available = []string{"nogi-weekend", "fund-early", "fund-late"}
 	terms.Out = []academy.Span{{From: saturday, To: saturday}}
-	_, err = a.Seasons.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", terms, s.Version(documents.Person, "ines-falk"))
+	_, err := a.Seasons.SaveCoach(ctx, head, "ines-falk", "ines@lantern-street.example", terms, s.Version(documents.Person, "ines-falk"))
 	require.NoError(t, err)
 	gives := func(class string) error {
 		_, err := a.Seasons.TryMove(ctx, head, id, moveLead(2, class, "ines-falk"))

@@ -40,6 +40,16 @@ func page(t *testing.T, a *app.App, id string) seasons.SeasonPage {
 	return p
 }
 
+// readSeason is a season as the database has it now, with what stands around it.
+func readSeason(t *testing.T, a *app.App, id string) (*state.Snapshot, academy.Season) {
+	t.Helper()
+	s, err := a.State.Read(t.Context(), head.Academy)
+	require.NoError(t, err)
+	found, err := s.FindSeason(id)
+	require.NoError(t, err)
+	return s, found
+}
+
 func TestPlanningRunsByItselfAndCanBeStopped(t *testing.T) {
 	a, id := laid(t)
 	ctx := t.Context()
