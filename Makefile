@@ -14,7 +14,7 @@ demo: setup-demo bin/vereda
 
 # What several do at once is looked at by the race detector too: all of it but the planner, which runs by itself and
 # would take ten minutes so.
-raced := ./app/... ./store ./core ./core/academy ./core/assign ./core/calendar ./core/curriculum ./core/ledger ./core/library ./core/mat ./core/safety ./core/validation
+raced := ./app/... ./store ./core ./core/academy ./core/assign ./core/calendar ./core/curriculum ./core/ledger ./core/library ./core/mat ./core/safety ./core/season ./core/season/model ./core/season/rules ./core/validation
 
 test: setup-test lint check-generated bin/vereda
 	@cd ui && npx vitest run --reporter=dot

@@ -12,7 +12,7 @@ import (
 	"vereda/app/seasons"
 	"vereda/app/state"
 	"vereda/core/academy"
-	"vereda/core/season"
+	"vereda/core/season/repair"
 	"vereda/exchange"
 )
 
@@ -28,7 +28,7 @@ type (
 	}
 	moveIn struct {
 		ByID
-		Body season.Move
+		Body repair.Move
 	}
 	helpIn struct {
 		ByID
@@ -133,7 +133,7 @@ func (s *Server) byHand() {
 			Pinned bool `json:"pinned"`
 		}
 	}) (Done, error) {
-		id, err := s.app.Seasons.Pin(ctx, u, in.ID, season.Spot{Week: in.Week, Class: in.Class}, in.Body.Pinned)
+		id, err := s.app.Seasons.Pin(ctx, u, in.ID, repair.Spot{Week: in.Week, Class: in.Class}, in.Body.Pinned)
 		return Done{Change: id}, err
 	})
 	operation(s, get, "/seasons/{id}/misses", "who-misses-what", "Students by units with the chance covered", func(ctx context.Context, u state.User, in *ByID) (seasons.MissesPage, error) {

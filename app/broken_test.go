@@ -12,7 +12,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
-	"vereda/core/season"
+	"vereda/core/season/repair"
 )
 
 // A season that begins before there were years is refused; one that got in all the same is
@@ -129,8 +129,8 @@ func TestADayOffIsADayOff(t *testing.T) {
 }
 
 // moveLead gives a class of a week to a coach.
-func moveLead(week int, class, coach string) season.Move {
-	return season.Move{To: &season.Spot{Week: week, Class: class}, Lead: coach}
+func moveLead(week int, class, coach string) repair.Move {
+	return repair.Move{To: &repair.Spot{Week: week, Class: class}, Lead: coach}
 }
 
 // recordOf says that a class reached all a unit teaches.

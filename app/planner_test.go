@@ -18,6 +18,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/season"
+	"vereda/core/season/repair"
 	"vereda/exchange"
 	"vereda/standin/mail"
 )
@@ -74,7 +75,7 @@ func TestPlanningRunsByItselfAndCanBeStopped(t *testing.T) {
 	require.NoError(t, err)
 
 	// Nothing a person pinned moves when the season is planned again.
-	at := season.Spot{Week: 3, Class: "nogi-weekend"}
+	at := repair.Spot{Week: 3, Class: "nogi-weekend"}
 	before := page(t, a, id)
 	_, err = a.Seasons.Pin(ctx, head, id, at, true)
 	require.NoError(t, err)
@@ -101,7 +102,7 @@ func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
 	before := page(t, a, id)
 	assert.Empty(t, before.Breaks)
 	// The knee cut stands on the underhook, which stands on more: too early in week 1.
-	v := season.Move{Unit: "u-side-mount", Kind: season.Teach, To: &season.Spot{Week: 1, Class: "fund-late"}}
+	v := repair.Move{Unit: "u-side-mount", Kind: season.Teach, To: &repair.Spot{Week: 1, Class: "fund-late"}}
 	unit := ""
 	for _, u := range before.Units {
 		if strings.Contains(u.Name, "Side pin to mount") {
@@ -126,7 +127,7 @@ func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, before, page(t, a, id))
 
-	for _, bad := range []season.Move{{Unit: "attic", To: v.To}, {Unit: unit, From: &season.Spot{Week: 1, Class: "attic"}}, {Unit: unit, To: &season.Spot{Week: 1, Class: "nogi-early"}}, {Lead: "attic", To: v.To}} {
+	for _, bad := range []repair.Move{{Unit: "attic", To: v.To}, {Unit: unit, From: &repair.Spot{Week: 1, Class: "attic"}}, {Unit: unit, To: &repair.Spot{Week: 1, Class: "nogi-early"}}, {Lead: "attic", To: v.To}} {
 		_, err := a.Seasons.TryMove(ctx, head, id, bad)
 		assert.Error(t, err, "%+v", bad)
 	}

@@ -12,7 +12,7 @@ import (
 	"vereda/app/seasons"
 	"vereda/app/state"
 	"vereda/core/academy"
-	"vereda/core/season"
+	"vereda/core/season/repair"
 )
 
 func units(t *testing.T, a *app.App, season string) seasons.UnitsPage {
@@ -151,13 +151,13 @@ func TestCoachesComeAndGo(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotContains(t, others(), oren)
 
-	to := season.Spot{Week: 2, Class: "fund-early"}
-	trial, err := a.Seasons.TryMove(ctx, head, id, season.Move{To: &to, Lead: "oren-vask"})
+	to := repair.Spot{Week: 2, Class: "fund-early"}
+	trial, err := a.Seasons.TryMove(ctx, head, id, repair.Move{To: &to, Lead: "oren-vask"})
 	require.NoError(t, err)
 	assert.Regexp(t, `^Give Fundamentals, early week on \w+ \d+ \w+ \d+ to Oren Vask$`, trial.Summary)
 	assert.Equal(t, "Gave"+trial.Summary[len("Give"):], trial.Done)
 	assert.InDelta(t, trial.Before, trial.After, 1e-12, "who leads changes nobody's chance")
-	given, err := a.Seasons.MakeMove(ctx, head, id, season.Move{To: &to, Lead: "oren-vask"})
+	given, err := a.Seasons.MakeMove(ctx, head, id, repair.Move{To: &to, Lead: "oren-vask"})
 	require.NoError(t, err)
 	_, err = a.Seasons.RemoveCoach(ctx, head, "oren-vask")
 	var refused *state.ValidationError

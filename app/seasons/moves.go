@@ -11,18 +11,21 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
+	"vereda/core/season/explain"
+	"vereda/core/season/repair"
+	"vereda/core/season/rules"
 )
 
 // Trial is what a move by hand would lead to.
 type Trial struct {
-	Summary string        `json:"summary" doc:"The move, as what would be done"`
-	Done    string        `json:"done" doc:"The same, as what was done"`
-	Before  float64       `json:"before"`
-	After   float64       `json:"after"`
-	Breaks  []BreachLine  `json:"breaks" doc:"Rules broken afterwards that are not broken now"`
-	Loses   []season.Gain `json:"loses" doc:"Students by what they lose, most first: mean chance covered of their needs"`
-	Gains   []season.Gain `json:"gains"`
-	Changes []ChangeLine  `json:"changes"`
+	Summary string         `json:"summary" doc:"The move, as what would be done"`
+	Done    string         `json:"done" doc:"The same, as what was done"`
+	Before  float64        `json:"before"`
+	After   float64        `json:"after"`
+	Breaks  []BreachLine   `json:"breaks" doc:"Rules broken afterwards that are not broken now"`
+	Loses   []explain.Gain `json:"loses" doc:"Students by what they lose, most first: mean chance covered of their needs"`
+	Gains   []explain.Gain `json:"gains"`
+	Changes []ChangeLine   `json:"changes"`
 }
 
 // BreachLine is a broken rule with its place.
@@ -36,7 +39,7 @@ type BreachLine struct {
 }
 
 // TryMove says what a move by hand would lead to, and keeps nothing.
-func (a *Service) TryMove(ctx context.Context, u state.User, id string, v season.Move) (Trial, error) {
+func (a *Service) TryMove(ctx context.Context, u state.User, id string, v repair.Move) (Trial, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return Trial{}, err
@@ -45,12 +48,12 @@ func (a *Service) TryMove(ctx context.Context, u state.User, id string, v season
 	if err != nil {
 		return Trial{}, err
 	}
-	t := Trial{Summary: f.moveWords(s, v, false), Done: f.moveWords(s, v, true), Breaks: f.newBreaches(p, *s.Plan, moved), Changes: f.changeLines(s, season.Diff(*s.Plan, moved)), Loses: []season.Gain{}, Gains: []season.Gain{}}
+	t := Trial{Summary: f.moveWords(s, v, false), Done: f.moveWords(s, v, true), Breaks: f.newBreaches(p, *s.Plan, moved), Changes: f.changeLines(s, repair.Diff(*s.Plan, moved)), Loses: []explain.Gain{}, Gains: []explain.Gain{}}
 	var before, after []season.Covered
 	t.Before, before = season.Coverage(p, s.Plan.Placements)
 	t.After, after = season.Coverage(p, moved.Placements)
 	for _, st := range p.Students {
-		g := season.Gain{Student: f.NameOf(st.ID), With: meanOf(before, st.ID), Without: meanOf(after, st.ID)}
+		g := explain.Gain{Student: f.NameOf(st.ID), With: meanOf(before, st.ID), Without: meanOf(after, st.ID)}
 		switch {
 		case g.Without < g.With-0.0005:
 			t.Loses = append(t.Loses, g)
@@ -58,8 +61,8 @@ func (a *Service) TryMove(ctx context.Context, u state.User, id string, v season
 			t.Gains = append(t.Gains, g)
 		}
 	}
-	slices.SortStableFunc(t.Loses, func(x, y season.Gain) int { return cmp.Compare(x.Without-x.With, y.Without-y.With) })
-	slices.SortStableFunc(t.Gains, func(x, y season.Gain) int { return cmp.Compare(y.Without-y.With, x.Without-x.With) })
+	slices.SortStableFunc(t.Loses, func(x, y explain.Gain) int { return cmp.Compare(x.Without-x.With, y.Without-y.With) })
+	slices.SortStableFunc(t.Gains, func(x, y explain.Gain) int { return cmp.Compare(y.Without-y.With, x.Without-x.With) })
 	return t, nil
 }
 
@@ -75,7 +78,7 @@ func meanOf(all []season.Covered, student string) float64 {
 }
 
 // MakeMove keeps a move by hand, and pins the classes it was made in.
-func (a *Service) MakeMove(ctx context.Context, u state.User, id string, v season.Move) (string, error) {
+func (a *Service) MakeMove(ctx context.Context, u state.User, id string, v repair.Move) (string, error) {
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		s, _, moved, err := a.moved(f, id, v)
 		if err != nil {
@@ -90,7 +93,7 @@ func (a *Service) MakeMove(ctx context.Context, u state.User, id string, v seaso
 	})
 }
 
-func (a *Service) moved(f *snapshot, id string, v season.Move) (academy.Season, season.Problem, season.Plan, error) {
+func (a *Service) moved(f *snapshot, id string, v repair.Move) (academy.Season, season.Problem, season.Plan, error) {
 	s, err := f.FindSeason(id)
 	if err != nil {
 		return s, season.Problem{}, season.Plan{}, err
@@ -98,7 +101,7 @@ func (a *Service) moved(f *snapshot, id string, v season.Move) (academy.Season, 
 	if s.Plan == nil {
 		return s, season.Problem{}, season.Plan{}, state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
 	}
-	for _, at := range []*season.Spot{v.From, v.To} {
+	for _, at := range []*repair.Spot{v.From, v.To} {
 		if at == nil {
 			continue
 		}
@@ -108,7 +111,7 @@ func (a *Service) moved(f *snapshot, id string, v season.Move) (academy.Season, 
 	}
 	p, left := f.problem(s, f.Today())
 	p = unpinned(p)
-	moved, err := season.Moved(p, *s.Plan, v)
+	moved, err := repair.Moved(p, *s.Plan, v)
 	if err != nil {
 		return s, p, moved, state.Invalid("move", "%v", err)
 	}
@@ -123,8 +126,8 @@ func unpinned(p season.Problem) season.Problem {
 }
 
 // moveWords says a move, as what was done or what would be.
-func (f *snapshot) moveWords(s academy.Season, v season.Move, done bool) string {
-	at := func(x *season.Spot) string {
+func (f *snapshot) moveWords(s academy.Season, v repair.Move, done bool) string {
+	at := func(x *repair.Spot) string {
 		c, _ := f.Class(x.Class)
 		return fmt.Sprintf("%s on %s", c.Name, s.DayOf(x.Week, c).Words())
 	}
@@ -150,9 +153,9 @@ func (f *snapshot) moveWords(s academy.Season, v season.Move, done bool) string 
 
 // newBreaches lists the rules a plan breaks that the one before it does not.
 func (f *snapshot) newBreaches(p season.Problem, before, after season.Plan) []BreachLine {
-	had := season.Breaches(p, before.Placements)
-	var fresh []season.Breach
-	for _, b := range season.Breaches(p, after.Placements) {
+	had := rules.Breaches(p, before.Placements)
+	var fresh []rules.Breach
+	for _, b := range rules.Breaches(p, after.Placements) {
 		if !slices.Contains(had, b) {
 			fresh = append(fresh, b)
 		}
@@ -160,7 +163,7 @@ func (f *snapshot) newBreaches(p season.Problem, before, after season.Plan) []Br
 	return f.breachLines(fresh)
 }
 
-func (f *snapshot) breachLines(found []season.Breach) []BreachLine {
+func (f *snapshot) breachLines(found []rules.Breach) []BreachLine {
 	all := []BreachLine{}
 	for _, b := range found {
 		c, _ := f.Class(b.Class)
@@ -170,7 +173,7 @@ func (f *snapshot) breachLines(found []season.Breach) []BreachLine {
 }
 
 // Pin keeps a class as it is when the season is planned again, or lets it go.
-func (a *Service) Pin(ctx context.Context, u state.User, id string, at season.Spot, pinned bool) (string, error) {
+func (a *Service) Pin(ctx context.Context, u state.User, id string, at repair.Spot, pinned bool) (string, error) {
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		s, err := f.FindSeason(id)
 		if err != nil {
@@ -180,7 +183,7 @@ func (a *Service) Pin(ctx context.Context, u state.User, id string, at season.Sp
 		if !ok || at.Week < 1 || at.Week > s.Weeks {
 			return state.NotFound("class", at.Class)
 		}
-		s.Pins = slices.DeleteFunc(slices.Clone(s.Pins), func(p season.Spot) bool { return p == at })
+		s.Pins = slices.DeleteFunc(slices.Clone(s.Pins), func(p repair.Spot) bool { return p == at })
 		b.Summary = fmt.Sprintf("Let %s on %s move again", c.Name, s.DayOf(at.Week, c).Words())
 		if pinned {
 			s.Pins = append(s.Pins, at)
@@ -259,8 +262,8 @@ func (a *Service) Misses(ctx context.Context, u state.User, id string) (MissesPa
 type HelpLine struct {
 	Found    bool         `json:"found"`
 	Summary  string       `json:"summary"`
-	Move     *season.Move `json:"move,omitempty" doc:"What would be put where; what goes for it is taken out first"`
-	Out      *season.Move `json:"out,omitempty"`
+	Move     *repair.Move `json:"move,omitempty" doc:"What would be put where; what goes for it is taken out first"`
+	Out      *repair.Move `json:"out,omitempty"`
 	Before   float64      `json:"before"`
 	After    float64      `json:"after"`
 	Now      float64      `json:"now" doc:"Coverage of the season as it is"`
@@ -281,7 +284,7 @@ func (a *Service) Help(ctx context.Context, u state.User, id, student, unit stri
 		return HelpLine{}, state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
 	}
 	p, _ := f.problem(s, f.Today())
-	h, ok := season.Helps(p, *s.Plan, student, unit)
+	h, ok := repair.Helps(p, *s.Plan, student, unit)
 	line := HelpLine{Found: ok, Before: h.Before, After: h.After, Now: s.Plan.Coverage, Coverage: h.Coverage}
 	if !ok {
 		line.Summary = "No single change that keeps the rules would raise it."
@@ -289,12 +292,12 @@ func (a *Service) Help(ctx context.Context, u state.User, id, student, unit stri
 	}
 	c, _ := f.Class(h.Class)
 	in, _ := f.Unit(h.In.Unit)
-	at := season.Spot{Week: h.Week, Class: h.Class}
-	line.Move = &season.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}
+	at := repair.Spot{Week: h.Week, Class: h.Class}
+	line.Move = &repair.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}
 	line.Summary = fmt.Sprintf("%s %s in %s on %s", titled(h.In.Kind), in.Name, c.Name, s.DayOf(h.Week, c).Words())
 	if h.Out != nil {
 		out, _ := f.Unit(h.Out.Unit)
-		line.Out = &season.Move{Unit: h.Out.Unit, From: &at}
+		line.Out = &repair.Move{Unit: h.Out.Unit, From: &at}
 		line.Summary += fmt.Sprintf(" instead of %s %s", h.Out.Kind, out.Name)
 	}
 	line.Summary += "."
@@ -319,18 +322,18 @@ func (a *Service) TakeHelp(ctx context.Context, u state.User, id, student, unit 
 			return state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
 		}
 		p, left := f.problem(s, f.Today())
-		h, ok := season.Helps(p, *s.Plan, student, unit)
+		h, ok := repair.Helps(p, *s.Plan, student, unit)
 		if !ok {
 			return state.Invalid("plan", "no single change that keeps the rules would help")
 		}
-		at := season.Spot{Week: h.Week, Class: h.Class}
+		at := repair.Spot{Week: h.Week, Class: h.Class}
 		plan := *s.Plan
 		if h.Out != nil {
-			if plan, err = season.Moved(unpinned(p), plan, season.Move{Unit: h.Out.Unit, From: &at}); err != nil {
+			if plan, err = repair.Moved(unpinned(p), plan, repair.Move{Unit: h.Out.Unit, From: &at}); err != nil {
 				return state.Invalid("plan", "%v", err)
 			}
 		}
-		if plan, err = season.Moved(unpinned(p), plan, season.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}); err != nil {
+		if plan, err = repair.Moved(unpinned(p), plan, repair.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}); err != nil {
 			return state.Invalid("plan", "%v", err)
 		}
 		plan.Unplaced = append(plan.Unplaced, left...)

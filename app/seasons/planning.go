@@ -11,6 +11,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/core/season"
+	"vereda/core/season/search"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -48,7 +49,7 @@ func (a *Service) keepPlanned(ctx context.Context, u state.User, id string, comp
 }
 
 // planAndKeep plans a season and keeps the plan.
-func (a *Service) planAndKeep(ctx context.Context, u state.User, id string, seconds float64, watch season.Watch) (plan season.Plan, change string, err error) {
+func (a *Service) planAndKeep(ctx context.Context, u state.User, id string, seconds float64, watch search.Watch) (plan season.Plan, change string, err error) {
 	change, err = a.keepPlanned(ctx, u, id, func(f *snapshot) (err error) {
 		plan, err = a.solve(f, id, seconds, watch)
 		return err
@@ -65,7 +66,7 @@ func (a *Service) planAndKeep(ctx context.Context, u state.User, id string, seco
 }
 
 // solve computes a plan for a season and keeps nothing.
-func (a *Service) solve(f *snapshot, id string, seconds float64, watch season.Watch) (season.Plan, error) {
+func (a *Service) solve(f *snapshot, id string, seconds float64, watch search.Watch) (season.Plan, error) {
 	s, err := f.FindSeason(id)
 	if err != nil {
 		return season.Plan{}, err
@@ -76,7 +77,7 @@ func (a *Service) solve(f *snapshot, id string, seconds float64, watch season.Wa
 	}
 	// The planner counts steps, and this server may be slower than they suppose.
 	end := time.Now().Add(2*time.Second + time.Duration(3*p.Seconds*float64(time.Second)))
-	plan, err := season.Solve(p, func(x season.Progress) bool {
+	plan, err := search.Solve(p, func(x search.Progress) bool {
 		return time.Now().Before(end) && !a.stopping.Load() && (watch == nil || watch(x))
 	})
 	if err != nil {
@@ -148,7 +149,7 @@ func (a *Service) planning(ctx context.Context, u state.User, id string, seconds
 			}
 		}()
 		var plan season.Plan
-		plan, run.Change, err = a.planAndKeep(ctx, u, id, seconds, func(p season.Progress) bool {
+		plan, run.Change, err = a.planAndKeep(ctx, u, id, seconds, func(p search.Progress) bool {
 			run.Coverage, run.Share = p.Coverage, min(1, float64(p.Work)/float64(max(1, p.Of)))
 			return report()
 		})
@@ -242,7 +243,7 @@ func (a *Service) CompareWays(ctx context.Context, u state.User, id string, only
 }
 
 func (w *Way) fill(p season.Problem) error {
-	plan, err := season.Solve(p, nil)
+	plan, err := search.Solve(p, nil)
 	if err != nil {
 		return err
 	}

@@ -16,6 +16,8 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
+	"vereda/core/season/repair"
+	"vereda/core/season/rules"
 	"vereda/core/validation"
 	"vereda/exchange"
 	"vereda/store"
@@ -81,7 +83,7 @@ func (f *snapshot) breaks(s academy.Season, today calendar.Day) []BreachLine {
 
 // breaksIn is breaks for a problem at hand.
 func (f *snapshot) breaksIn(p season.Problem, plan season.Plan) []BreachLine {
-	return f.breachLines(season.Breaches(unpinned(p), held(p, plan.Placements)))
+	return f.breachLines(rules.Breaches(unpinned(p), held(p, plan.Placements)))
 }
 
 // held marks what was held, of which no rule is asked.
@@ -94,15 +96,15 @@ func held(p season.Problem, placements []season.Placement) []season.Placement {
 }
 
 // unpublished is what differs between the published plan and the plan.
-func (f *snapshot) unpublished(s academy.Season) []season.Change {
+func (f *snapshot) unpublished(s academy.Season) []repair.Change {
 	if s.Published == nil {
-		return season.Diff(season.Plan{}, *s.Plan)
+		return repair.Diff(season.Plan{}, *s.Plan)
 	}
-	return season.Diff(s.Published.Plan, *s.Plan)
+	return repair.Diff(s.Published.Plan, *s.Plan)
 }
 
 // notices writes to every coach whose classes change what changes for them.
-func (f *snapshot) notices(s academy.Season, changes []season.Change) []Notice {
+func (f *snapshot) notices(s academy.Season, changes []repair.Change) []Notice {
 	all := []Notice{}
 	for _, p := range f.People {
 		if p.Coach == nil {

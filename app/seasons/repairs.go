@@ -13,6 +13,9 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
+	"vereda/core/season/bound"
+	"vereda/core/season/repair"
+	"vereda/core/season/search"
 )
 
 // Happening is what makes a plan need mending.
@@ -64,7 +67,7 @@ func (a *Service) ProposeRepair(ctx context.Context, u state.User, id string, h 
 	return p, nil
 }
 
-func (f *snapshot) changeLines(s academy.Season, changes []season.Change) []ChangeLine {
+func (f *snapshot) changeLines(s academy.Season, changes []repair.Change) []ChangeLine {
 	all := []ChangeLine{}
 	for _, x := range changes {
 		class, _ := f.Class(x.Class)
@@ -102,7 +105,7 @@ type mended struct {
 	season   academy.Season
 	coach    *academy.Person // with the days they are out, when that is what happened
 	says     string
-	repaired season.Repaired
+	repaired repair.Repaired
 }
 
 func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
@@ -119,7 +122,7 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 	}
 	old := *s.Plan
 	set := f
-	var drop []season.Disruption
+	var drop []repair.Disruption
 	switch cmp.Or(h.Kind, "cancelled") {
 	case "cancelled", "closed":
 		err = a.close(f, &m, h)
@@ -143,17 +146,17 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 		return m, err
 	}
 	p, left := set.problem(m.season, f.Today())
-	p, old, err = season.Disrupted(p, old, drop)
+	p, old, err = repair.Disrupted(p, old, drop)
 	if err != nil {
 		return m, state.Invalid("unit", "%v", err)
 	}
 	old.Bound = 0 // who comes may have changed since it was computed
-	m.repaired, err = season.Repair(p, old, max(1, s.WeekOf(f.Today())))
+	m.repaired, err = repair.Repair(p, old, max(1, s.WeekOf(f.Today())))
 	if err != nil {
 		return m, state.Invalid("plan", "%v", f.inWords(err))
 	}
 	p.Seconds = 0.2
-	m.repaired.Plan.Bound = season.Bound(p, m.repaired.Plan.Coverage)
+	m.repaired.Plan.Bound = bound.Of(p, m.repaired.Plan.Coverage)
 	m.repaired.Plan.Unplaced = append(m.repaired.Plan.Unplaced, left...)
 	return m, nil
 }
@@ -211,7 +214,7 @@ func (a *Service) sendOut(f *snapshot, m *mended, h Happening) error {
 }
 
 // unreached takes a unit out of a class that was held without reaching it.
-func (a *Service) unreached(f *snapshot, m *mended, h Happening) ([]season.Disruption, error) {
+func (a *Service) unreached(f *snapshot, m *mended, h Happening) ([]repair.Disruption, error) {
 	class, ok := f.Class(h.Class)
 	if !ok {
 		return nil, state.NotFound("class", h.Class)
@@ -222,12 +225,12 @@ func (a *Service) unreached(f *snapshot, m *mended, h Happening) ([]season.Disru
 		return nil, state.Invalid("week", "%s on %s is still to come: move the unit instead", class.Name, on)
 	}
 	m.says = fmt.Sprintf("Noted that %s on %s did not reach %s", class.Name, on, unit.Name)
-	return []season.Disruption{{Kind: "not_reached", Week: h.Week, Class: h.Class, Unit: h.Unit}}, nil
+	return []repair.Disruption{{Kind: "not_reached", Week: h.Week, Class: h.Class, Unit: h.Unit}}, nil
 }
 
 // inWords is an error of the planner with the academy's names in place of identifiers.
 func (f *snapshot) inWords(err error) string {
-	var conflict *season.Conflict
+	var conflict *search.Conflict
 	if !errors.As(err, &conflict) {
 		return err.Error()
 	}

@@ -9,6 +9,9 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/season"
+	"vereda/core/season/explain"
+	"vereda/core/season/model"
+	"vereda/core/season/repair"
 )
 
 // SeasonPage is a season as one picture: weeks across, classes down.
@@ -250,7 +253,7 @@ func (f *snapshot) seasonCell(page *SeasonPage, s academy.Season, c academy.Clas
 	if cell.On < page.Today {
 		cell.State = "past"
 	}
-	cell.Pinned = slices.Contains(s.Pins, season.Spot{Week: week, Class: c.ID})
+	cell.Pinned = slices.Contains(s.Pins, repair.Spot{Week: week, Class: c.ID})
 	for _, b := range page.Breaks {
 		if b.Week == week && b.Class == c.ID {
 			cell.Breaks = append(cell.Breaks, b.What)
@@ -263,11 +266,11 @@ func (f *snapshot) seasonCell(page *SeasonPage, s academy.Season, c academy.Clas
 func scoreLines(scores map[string]float64) []ScoreLine {
 	all := []ScoreLine{}
 	for _, x := range []ScoreLine{
-		{"spacing", 0, season.WeightSpacing, "Of the times a unit should come back to a track, the share that does"},
-		{"school", 0, season.WeightSchool, "Of two weeks in a row, the share that stays in an area (block) or leaves it (spiral)"},
-		{"focus", 0, season.WeightFocus, "Classes with at most three units"},
-		{"continuity", 0, season.WeightContinuity, "Of two weeks in a row in one area, the share with the same coach"},
-		{"fairness", 0, season.WeightFairness, "How close the coaches' shares of classes are to what was asked"},
+		{"spacing", 0, model.WeightSpacing, "Of the times a unit should come back to a track, the share that does"},
+		{"school", 0, model.WeightSchool, "Of two weeks in a row, the share that stays in an area (block) or leaves it (spiral)"},
+		{"focus", 0, model.WeightFocus, "Classes with at most three units"},
+		{"continuity", 0, model.WeightContinuity, "Of two weeks in a row in one area, the share with the same coach"},
+		{"fairness", 0, model.WeightFairness, "How close the coaches' shares of classes are to what was asked"},
 	} {
 		if v, ok := scores[x.Name]; ok {
 			x.Value = v
@@ -360,16 +363,16 @@ type WhyPage struct {
 
 // WhyItem explains one unit of it.
 type WhyItem struct {
-	Unit       string        `json:"unit"`
-	Name       string        `json:"name"`
-	Kind       string        `json:"kind"`
-	Techniques []state.Named `json:"techniques"`
-	WaitsFor   []StandLine   `json:"waits_for"`
-	Opens      []string      `json:"opens"`
-	Gains      []season.Gain `json:"gains"`
-	Worth      float64       `json:"worth"`
-	Instead    string        `json:"instead,omitempty"`
-	InsteadGot float64       `json:"instead_coverage"`
+	Unit       string         `json:"unit"`
+	Name       string         `json:"name"`
+	Kind       string         `json:"kind"`
+	Techniques []state.Named  `json:"techniques"`
+	WaitsFor   []StandLine    `json:"waits_for"`
+	Opens      []string       `json:"opens"`
+	Gains      []explain.Gain `json:"gains"`
+	Worth      float64        `json:"worth"`
+	Instead    string         `json:"instead,omitempty"`
+	InsteadGot float64        `json:"instead_coverage"`
 }
 
 // StandLine is something it stands on.
@@ -414,7 +417,7 @@ func (a *Service) Why(ctx context.Context, u state.User, id string, week int, cl
 	page.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
 	page.Lead = f.NameOf(page.Cell.LeadID)
 	for i, it := range page.Cell.Items {
-		r, ok := season.Why(p, *s.Plan, week, class, it.Unit)
+		r, ok := explain.Why(p, *s.Plan, week, class, it.Unit)
 		if !ok {
 			continue
 		}
@@ -437,9 +440,9 @@ func minutesOf(u academy.Unit, kind string) int {
 	return u.Minutes
 }
 
-func (f *snapshot) whyItem(it state.CellItem, r season.Reason) WhyItem {
+func (f *snapshot) whyItem(it state.CellItem, r explain.Reason) WhyItem {
 	unit, _ := f.Unit(it.Unit)
-	w := WhyItem{Unit: it.Unit, Name: it.Name, Kind: it.Kind, Techniques: f.named(unit.Techniques), WaitsFor: []StandLine{}, Opens: []string{}, Gains: []season.Gain{}, Worth: r.Worth}
+	w := WhyItem{Unit: it.Unit, Name: it.Name, Kind: it.Kind, Techniques: f.named(unit.Techniques), WaitsFor: []StandLine{}, Opens: []string{}, Gains: []explain.Gain{}, Worth: r.Worth}
 	for _, x := range r.WaitsFor {
 		u, _ := f.Unit(x.Unit)
 		w.WaitsFor = append(w.WaitsFor, StandLine{u.Name, x.Week})

@@ -9,32 +9,35 @@ import (
 	"github.com/spf13/cobra"
 
 	"vereda/core/season"
+	"vereda/core/season/explain"
+	"vereda/core/season/repair"
+	"vereda/core/season/search"
 )
 
 // seasonAnswer is what vereda season plan writes.
 type seasonAnswer struct {
 	season.Plan
-	Reasons []season.PlacedReason `json:"reasons" required:"false"`
-	Elapsed int64                 `json:"elapsed_ms" required:"false"`
+	Reasons []explain.PlacedReason `json:"reasons" required:"false"`
+	Elapsed int64                  `json:"elapsed_ms" required:"false"`
 }
 
 // seasonRepair is what vereda season repair reads.
 type seasonRepair struct {
 	Season    season.Problem      `json:"season"`
 	Plan      seasonAnswer        `json:"plan" doc:"As season plan wrote it; placements are enough"`
-	Changes   []season.Disruption `json:"changes"`
+	Changes   []repair.Disruption `json:"changes"`
 	FirstWeek int                 `json:"first_week" minimum:"1" doc:"The first week that may move"`
 }
 
 // repairAnswer is what it writes.
 type repairAnswer struct {
-	season.Repaired
+	repair.Repaired
 	Elapsed int64 `json:"elapsed_ms"`
 }
 
 // conflictAnswer is written instead of either when the rules cannot all be kept.
 type conflictAnswer struct {
-	*season.Conflict
+	*search.Conflict
 }
 
 func seasonCommand() *cobra.Command {
@@ -59,25 +62,25 @@ func planSeason(name string, in io.Reader, out io.Writer) error {
 		return badInput{fmt.Errorf("%s: %s", name, bad[0])}
 	}
 	start := time.Now()
-	plan, err := season.Solve(p, patience(p, start))
-	if conflict := new(season.Conflict); errors.As(err, &conflict) {
+	plan, err := search.Solve(p, patience(p, start))
+	if conflict := new(search.Conflict); errors.As(err, &conflict) {
 		return told(writeJSON(out, conflictAnswer{conflict}))
 	}
 	if err != nil {
 		return err
 	}
 	elapsed := time.Since(start).Milliseconds()
-	return writeJSON(out, seasonAnswer{plan, season.Reasons(p, plan), elapsed})
+	return writeJSON(out, seasonAnswer{plan, explain.Reasons(p, plan), elapsed})
 }
 
 // patience ends a search that takes three times as long as was wished: the
 // planner counts steps, and this machine may be slower than the steps suppose.
-func patience(p season.Problem, start time.Time) season.Watch {
+func patience(p season.Problem, start time.Time) search.Watch {
 	seconds := p.Seconds
 	if seconds == 0 {
 		seconds = 1
 	}
-	return func(season.Progress) bool { return time.Since(start).Seconds() < 3*seconds }
+	return func(search.Progress) bool { return time.Since(start).Seconds() < 3*seconds }
 }
 
 func repairSeason(name string, in io.Reader, out io.Writer) error {
@@ -88,7 +91,7 @@ func repairSeason(name string, in io.Reader, out io.Writer) error {
 	if r.FirstWeek < 1 {
 		return badInput{fmt.Errorf("%s: first_week: %d: weeks start at 1", name, r.FirstWeek)}
 	}
-	p, plan, err := season.Disrupted(r.Season, r.Plan.Plan, r.Changes)
+	p, plan, err := repair.Disrupted(r.Season, r.Plan.Plan, r.Changes)
 	if err != nil {
 		return badInput{fmt.Errorf("%s: %w", name, err)}
 	}
@@ -96,8 +99,8 @@ func repairSeason(name string, in io.Reader, out io.Writer) error {
 		return badInput{fmt.Errorf("%s: season: %s", name, bad[0])}
 	}
 	start := time.Now()
-	mended, err := season.Repair(p, plan, r.FirstWeek)
-	if conflict := new(season.Conflict); errors.As(err, &conflict) {
+	mended, err := repair.Repair(p, plan, r.FirstWeek)
+	if conflict := new(search.Conflict); errors.As(err, &conflict) {
 		return told(writeJSON(out, conflictAnswer{conflict}))
 	}
 	if err != nil {

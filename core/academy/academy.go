@@ -14,6 +14,7 @@ import (
 	"vereda/core/mat"
 	"vereda/core/safety"
 	"vereda/core/season"
+	"vereda/core/season/repair"
 	"vereda/core/validation"
 )
 
@@ -156,7 +157,7 @@ type Season struct {
 	Closures []Closure    `json:"closures"`
 	Plan     *season.Plan `json:"plan,omitempty"`
 	// Pins are classes whose content stays when the season is planned again.
-	Pins      []season.Spot   `json:"pins,omitempty"`
+	Pins      []repair.Spot   `json:"pins,omitempty"`
 	Wanted    []season.Wanted `json:"wanted,omitempty"`
 	Chances   []SetChance     `json:"chances,omitempty" doc:"Set by hand instead of estimated"`
 	Published *Published      `json:"published,omitempty"`

@@ -11,6 +11,7 @@ import (
 	"vereda/core/library"
 	"vereda/core/safety"
 	"vereda/core/season"
+	"vereda/core/season/repair"
 	"vereda/core/validation"
 )
 
@@ -258,10 +259,10 @@ func planProblems(at string, p *season.Plan, weeks int) []validation.Problem {
 	}
 	var found validation.Found
 	found.Count(at, len(p.Placements), 60*200)
-	seen := map[season.Spot]bool{}
+	seen := map[repair.Spot]bool{}
 	for i, x := range p.Placements {
 		field := fmt.Sprintf("%s.placements[%d]", at, i)
-		spot := season.Spot{Week: x.Week, Class: x.Class}
+		spot := repair.Spot{Week: x.Week, Class: x.Class}
 		if x.Week < 1 || x.Week > weeks {
 			found.Bad(field+".week", "week %d is not in a season of %d weeks", x.Week, weeks)
 		}

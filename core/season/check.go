@@ -3,6 +3,7 @@ package season
 import (
 	"fmt"
 	"slices"
+
 	"vereda/core/validation"
 )
 
@@ -12,7 +13,7 @@ const (
 	mostWeeks   = 60
 	mostCoaches = 63
 	mostClasses = 64
-	mostNeed    = 20
+	MostNeed    = 20
 )
 
 // Check says what is wrong with a problem as it is written: names that lead
@@ -155,8 +156,8 @@ func (c *checker) people() {
 			if !(n.Weight >= 0 && n.Weight <= 1e6) {
 				c.bad(at+".weight", "%g is outside 0 to 1000000", n.Weight)
 			}
-			if !(n.Need >= 0 && n.Need <= mostNeed) || !(n.Had >= 0) {
-				c.bad(at+".need", "%g needed and %g had: from 0 to %d exposures", n.Need, n.Had, mostNeed)
+			if !(n.Need >= 0 && n.Need <= MostNeed) || !(n.Had >= 0) {
+				c.bad(at+".need", "%g needed and %g had: from 0 to %d exposures", n.Need, n.Had, MostNeed)
 			}
 		}
 	}
@@ -187,10 +188,10 @@ func (c *checker) given() {
 		if !c.classes[f.Class] || f.Week < 1 || f.Week > c.p.Weeks {
 			c.bad(at, "class %q in week %d is not in the season", f.Class, f.Week)
 		}
-		if taken[key(f.Week, f.Class)] {
+		if taken[Key(f.Week, f.Class)] {
 			c.bad(at, "class %q in week %d is fixed twice", f.Class, f.Week)
 		}
-		taken[key(f.Week, f.Class)] = true
+		taken[Key(f.Week, f.Class)] = true
 		if f.Lead != "" && !c.coaches[f.Lead] && !f.Held {
 			c.bad(at+".lead", "coach %q is not among the coaches", f.Lead)
 		}

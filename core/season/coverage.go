@@ -1,6 +1,8 @@
 package season
 
-import "math"
+import (
+	"math"
+)
 
 // Presence is one chance to meet a unit: the chance of being there and the
 // exposure it gives in half units.
@@ -13,31 +15,31 @@ type Presence struct {
 // need half units: the exact Poisson-binomial tail, by adding one presence at a
 // time to the distribution of the sum, kept up to need. Costs presences × need.
 func ChanceCovered(presences []Presence, need int) float64 {
-	d := newTally(need)
+	d := NewTally(need)
 	for _, p := range presences {
-		d.add(p.Chance, p.Halves)
+		d.Add(p.Chance, p.Halves)
 	}
-	return d.reached()
+	return d.Reached()
 }
 
 // tally is the distribution of a sum of exposures in half units; the last
 // entry holds "at least need".
 type tally []float64
 
-func newTally(need int) tally {
+func NewTally(need int) tally {
 	d := make(tally, max(0, need)+1)
 	d[0] = 1
 	return d
 }
 
-func (d tally) add(chance float64, halves int) {
+func (d tally) Add(chance float64, halves int) {
 	if halves > 0 {
-		addExposure(d, len(d)-1, halves, chance)
+		AddExposure(d, len(d)-1, halves, chance)
 	}
 }
 
-// addExposure moves a distribution on by one presence.
-func addExposure(row []float64, top, step int, p float64) {
+// AddExposure moves a distribution on by one presence.
+func AddExposure(row []float64, top, step int, p float64) {
 	if p <= 0 {
 		return
 	}
@@ -48,7 +50,7 @@ func addExposure(row []float64, top, step int, p float64) {
 	}
 }
 
-func (d tally) reached() float64 { return d[len(d)-1] }
+func (d tally) Reached() float64 { return d[len(d)-1] }
 
 // progress is the expected share of the way to the need, 0 to 1: smoother than
 // reached, and so what the first steps of the planner climb by.
@@ -71,8 +73,8 @@ func halves(kind string) int {
 	return 1
 }
 
-// missing turns what is still needed into half units, rounded up.
-func (n Need) missing() int { return max(0, int(math.Ceil((n.Need-n.Had)*2-1e-9))) }
+// Missing turns what is still needed into half units, rounded up.
+func (n Need) Missing() int { return max(0, int(math.Ceil((n.Need-n.Had)*2-1e-9))) }
 
 // Covered is the chance covered of one open need in a plan.
 type Covered struct {
@@ -91,11 +93,11 @@ func Coverage(p Problem, placements []Placement) (float64, []Covered) {
 	known := map[string]bool{}
 	for _, f := range p.Fixed {
 		if f.Known {
-			known[key(f.Week, f.Class)] = true
+			known[Key(f.Week, f.Class)] = true
 		}
 	}
 	for _, x := range placements {
-		if known[key(x.Week, x.Class)] {
+		if known[Key(x.Week, x.Class)] {
 			continue // what students had of it is in had
 		}
 		for _, it := range x.Items {
@@ -107,12 +109,12 @@ func Coverage(p Problem, placements []Placement) (float64, []Covered) {
 	sum, weights := 0.0, 0.0
 	for _, s := range p.Students {
 		for _, n := range s.Open {
-			d := newTally(n.missing())
+			d := NewTally(n.Missing())
 			for i, it := range offered[n.Unit] {
-				d.add(s.Chance[classes[n.Unit][i]], halves(it.Kind))
+				d.Add(s.Chance[classes[n.Unit][i]], halves(it.Kind))
 			}
-			all = append(all, Covered{s.ID, n.Unit, d.reached(), n.Weight})
-			sum += n.Weight * d.reached()
+			all = append(all, Covered{s.ID, n.Unit, d.Reached(), n.Weight})
+			sum += n.Weight * d.Reached()
 			weights += n.Weight
 		}
 	}
@@ -122,7 +124,7 @@ func Coverage(p Problem, placements []Placement) (float64, []Covered) {
 	return sum / weights, all
 }
 
-func closed(p Problem, week int, class string) bool {
+func Closed(p Problem, week int, class string) bool {
 	for _, c := range p.Closures {
 		if c.Week == week && (c.Class == "" || c.Class == class) {
 			return true

@@ -1,15 +1,21 @@
-// Package season lays out what each class of a season teaches and who leads it.
+// Package season is what a season is made of: the problem (weeks, tracks, classes, units, students, coaches), the plan that
+// answers it, what makes a problem sound (Check) and what a plan is worth (Coverage). What works on it has rooms of its own,
+// each standing on those before it:
 //
-// The rule that makes it hard: what is worth teaching in a class depends on
-// everything taught before it and on who is likely to be there. The measure is
-// expected coverage: the chance, averaged over students and what they still
-// need, that by the end of the season they have met a unit often enough.
+//	model      the problem as numbers, a state of the plan that is changed step by step, what it scores
+//	staffing   who leads which class
+//	rules      which hard rules a plan breaks, in words
+//	bound      a coverage no plan can exceed
+//	search     a first plan, a better one, the best of a small season; which conditions are in conflict
+//	explain    why an item stands where it does
+//	repair     a plan after something happened, and after a change by hand
 package season
 
 import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 )
 
 // Problem is everything the planner knows. Weeks and weekdays start at 1.
@@ -103,13 +109,13 @@ type Away struct {
 	Class string `json:"class,omitempty" doc:"All of the week's when left out"`
 }
 
-// covers says whether the coach is away from a class in a week.
-func (a Away) covers(week int, class string) bool {
+// Covers says whether the coach is away from a class in a week.
+func (a Away) Covers(week int, class string) bool {
 	return a.Week == week && (a.Class == "" || a.Class == class)
 }
 
-// words is when the coach is out.
-func (a Away) words() string {
+// Words is when the coach is out.
+func (a Away) Words() string {
 	if a.Class == "" {
 		return fmt.Sprintf("out in week %d", a.Week)
 	}
@@ -173,8 +179,8 @@ func (p Plan) Find(week int, class string) (Placement, bool) {
 	return p.Placements[i], true
 }
 
-// sortPlacements puts placements in the order they happen.
-func sortPlacements(p Problem, all []Placement) {
+// SortPlacements puts placements in the order they happen.
+func SortPlacements(p Problem, all []Placement) {
 	at := map[string]Class{}
 	for _, c := range p.Classes {
 		at[c.ID] = c
@@ -184,3 +190,6 @@ func sortPlacements(p Problem, all []Placement) {
 			cmp.Compare(at[a.Class].Start, at[b.Class].Start), cmp.Compare(a.Class, b.Class))
 	})
 }
+
+// Key names one class of one week.
+func Key(week int, class string) string { return strconv.Itoa(week) + "/" + class }

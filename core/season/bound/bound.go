@@ -1,0 +1,470 @@
+// Package bound proves a coverage that no plan of a season can exceed: a Lagrangian relaxation over the minutes of
+// the classes (bound.go), each unit's best choice by branch and bound (choice.go, shares.go), what a class can pack (packing.go),
+// and the proof that brings the two together (proof.go).
+package bound
+
+import (
+	"cmp"
+	"maps"
+	"math"
+	"slices"
+
+	"vereda/core/season"
+	"vereda/core/season/model"
+)
+
+// OfModel is a coverage no plan can exceed, given the weight of needs a plan is
+// known to cover.
+//
+// It forgets which week is which: a unit may be given in every audience as often as there are weeks, and what
+// it is worth then depends on how often alone, which is computed exactly. What ties the units together are the minutes
+// of each class. Each item in an audience gets a price, at first so much a minute of its class; every unit, left to itself, takes what
+// is best for it at these prices, every class packs its minutes with the items that pay most (packing); what all units gain, and what all
+// classes are paid, together bound every plan, whatever the prices (Lagrange). The prices are moved until the bound is low.
+//
+// It is too high, never too low: what a unit stands on counts only for the first day it can be taught, and the
+// classes may pack other items than the units choose. Pricing every week apart was tried and gave no lower bound for ten times the
+// work. Costs, for each unit, a search over how often it is given in each audience, cut off by what the rest could gain at most.
+func OfModel(m *model.Model, known float64) float64 {
+	if m.Weights == 0 {
+		return 1
+	}
+	x := NewRelaxation(m)
+	x.Prepare(known, patience(m.Problem)/2)
+	return min(1, x.Prove(patience(m.Problem)-min(x.work, patience(m.Problem)/2))/m.Weights)
+}
+
+// Relaxation is the relaxation: the minutes there are of each class, and what each
+// unit could be given.
+type Relaxation struct {
+	m           *model.Model
+	capacity    []float64    // minutes of each resource
+	price       []float64    // of a minute of each
+	Subproblems []Subproblem // per unit
+	Packing     Packing
+	Base        float64 // what units nobody can place are worth as they are
+	work        int     // steps spent, of about a microsecond
+}
+
+// Subproblem is one unit's side of the relaxation: where it may be given, and the
+// choices known so far that may be best for it at some price.
+type Subproblem struct {
+	Unit           int
+	Fixed          []model.Occasion
+	Dims           []dim
+	pool           []choice
+	Cost           []float64       // price of a teach and a review in each dim
+	Ground         float64         // value as fixed
+	branchAndBound *branchAndBound // the last search for its best choice, ready for another at the same prices
+}
+
+// dim is an audience a unit may be given in: what it uses, and how often at most.
+type dim struct {
+	audience int32
+	track    int
+	uses     []int32 // resources a minute of it takes; the last is its own
+	of       int     // mode split: the class; mode same: the length
+	most     int
+	Known    bool // reviews need no teach first: assumed in the track, or fixed there
+	minutes  [2]float64
+}
+
+// choice is how often a unit is given in each dim, teaches and reviews, and
+// what that is worth.
+type choice struct {
+	counts []uint8
+	value  float64
+	uses   []use // the counts that are not 0
+}
+
+type use struct {
+	at    int32
+	times float64
+}
+
+func NewRelaxation(m *model.Model) *Relaxation {
+	x := &Relaxation{m: m}
+	fixed := model.NewState(m)
+	byTrack := make([][]dim, len(m.Problem.Tracks))
+	for t := range m.Problem.Tracks {
+		byTrack[t] = x.open(t)
+	}
+	for u := range m.Units {
+		s := Subproblem{Unit: u, Fixed: fixed.Occasions[u], Ground: fixed.Values[u]}
+		for t := range m.Problem.Tracks {
+			if !m.Can[t][u] {
+				continue
+			}
+			for _, d := range byTrack[t] {
+				d.Known = fixed.First(t, int32(u)) != model.Never
+				d.minutes = [2]float64{float64(m.Units[u].Cost[model.Teach]), float64(m.Units[u].Cost[model.Review])}
+				s.Dims = append(s.Dims, d)
+			}
+		}
+		if len(s.Dims) == 0 || len(m.Units[u].Needs) == 0 {
+			x.Base += s.Ground
+			continue
+		}
+		s.order(m)
+		s.Cost = make([]float64, 2*len(s.Dims))
+		x.Subproblems = append(x.Subproblems, s)
+	}
+	x.Packing = newPacking(x)
+	return x
+}
+
+// order puts the dims most needed students are in first.
+func (s *Subproblem) order(m *model.Model) {
+	worth := func(d dim) float64 {
+		sum := 0.0
+		for _, n := range m.Units[s.Unit].Needs {
+			for _, c := range m.Audiences[d.audience].Classes {
+				sum += n.Weight * m.Chance[int(n.Student)*len(m.Problem.Classes)+int(c)]
+			}
+		}
+		return sum
+	}
+	slices.SortStableFunc(s.Dims, func(a, b dim) int { return cmp.Compare(worth(b), worth(a)) })
+}
+
+// open lists the audiences of a track. In mode split each class is one, with its
+// minutes as the resource. In mode same an item is heard by every class that is long enough, so
+// each length is an audience, and the shorter the classes an item reaches, the more resources it
+// takes: its own length's minutes and those of all longer ones.
+func (x *Relaxation) open(t int) []dim {
+	m := x.m
+	split := m.Problem.Tracks[t].Mode == "split"
+	lengths := map[int]bool{} // or classes, in mode split
+	for _, i := range m.ByTrack[t] {
+		if q := &m.Squares[i]; !q.Fixed {
+			for _, c := range q.Classes {
+				if split {
+					lengths[int(c)] = true
+				} else {
+					lengths[m.Problem.Classes[c].TeachMinutes] = true
+				}
+			}
+		}
+	}
+	var dims []dim
+	var uses []int32
+	for _, k := range slices.Backward(slices.Sorted(maps.Keys(lengths))) {
+		if split {
+			uses = nil
+		}
+		x.capacity = append(x.capacity, 0)
+		r := int32(len(x.capacity) - 1)
+		uses = append(slices.Clone(uses), r)
+		d := dim{track: t, uses: uses, of: k, audience: m.Reach(t, k)}
+		for _, i := range m.ByTrack[t] {
+			q := &m.Squares[i]
+			shortest := m.Problem.Classes[q.Classes[len(q.Classes)-1]].TeachMinutes
+			if q.Fixed || split && int(q.Classes[0]) != k || !split && shortest > k {
+				continue
+			}
+			d.most++
+			length := q.Minutes
+			if !split {
+				length = min(length, k)
+			}
+			x.capacity[r] += float64(fillable(m, t, length))
+		}
+		dims = append(dims, d)
+	}
+	return dims
+}
+
+// fillable is the most minutes of a class that items of a track can really
+// fill: 35 minutes are no more than 34 when nothing adds up to 35.
+func fillable(m *model.Model, t, minutes int) int {
+	can := make([]bool, minutes+1)
+	can[0] = true
+	for _, u := range m.Teaches[t] {
+		for j := minutes; j > 0; j-- {
+			for _, c := range m.Units[u].Cost {
+				can[j] = can[j] || j >= c && can[j-c]
+			}
+		}
+	}
+	for j := minutes; j > 0; j-- {
+		if can[j] {
+			return j
+		}
+	}
+	return 0
+}
+
+// Prepare finds choices and prices: greed for the first ones, then by turns
+// prices against the choices known and better choices at these prices.
+func (x *Relaxation) Prepare(known float64, patience int) {
+	minutes := 0.0
+	for _, c := range x.capacity {
+		minutes += c
+	}
+	x.price = make([]float64, len(x.capacity))
+	for r := range x.price {
+		x.price[r] = known / max(1, minutes)
+	}
+	for i := range x.Subproblems {
+		x.Subproblems[i].begin(x)
+	}
+	wide := 0.3
+	for range 16 {
+		x.settle(wide, 0.004, 250)
+		wide = max(0.05, wide*0.75)
+		more := false
+		for i := range x.Subproblems {
+			more = x.Subproblems[i].improve(x) || more
+		}
+		if !more || x.work > patience {
+			break
+		}
+	}
+}
+
+// patience is how many steps a bound may take.
+func patience(p season.Problem) int {
+	seconds := p.Seconds
+	if seconds == 0 {
+		seconds = 1
+	}
+	return int(min(seconds, 1)*700_000 + seconds*450_000)
+}
+
+// settle moves the price of a minute of each resource by subgradient steps against the
+// choices known, smoothed and scaled for each, ever shorter, and keeps the best met.
+func (x *Relaxation) settle(wide, narrow float64, steps int) {
+	n := len(x.price)
+	price, slope := slices.Clone(x.price), make([]float64, n)
+	mean := 0.0
+	for _, p := range price {
+		mean += p / float64(n)
+	}
+	low := math.Inf(1)
+	walk := newWalk(n, wide*mean, narrow*mean, steps)
+	pools := 0
+	for i := range x.Subproblems {
+		pools += len(x.Subproblems[i].pool)
+	}
+	x.work += steps * pools / 60
+	for range steps {
+		sum := x.Base
+		for r, c := range x.capacity {
+			slope[r] = c
+			sum += price[r] * c
+		}
+		for i := range x.Subproblems {
+			s := &x.Subproblems[i]
+			s.priced(price)
+			c, net := s.best()
+			sum += net
+			for _, k := range c.uses {
+				d := &s.Dims[k.at/2]
+				for _, r := range d.uses {
+					slope[r] -= k.times * d.minutes[k.at%2]
+				}
+			}
+		}
+		if sum < low-1e-9 {
+			low = sum
+			copy(x.price, price)
+		}
+		walk.step(price, slope)
+	}
+	for i := range x.Subproblems {
+		x.Subproblems[i].priced(x.price)
+	}
+}
+
+// priced sets what a unit's items cost at so much a minute.
+func (s *Subproblem) priced(price []float64) {
+	for i := range s.Dims {
+		sum := 0.0
+		for _, r := range s.Dims[i].uses {
+			sum += price[r]
+		}
+		s.Cost[2*i], s.Cost[2*i+1] = sum*s.Dims[i].minutes[0], sum*s.Dims[i].minutes[1]
+	}
+}
+
+// walk is a descent along slopes that jump: they are smoothed, scaled one by
+// one, and the pace falls by the same factor with each step.
+type walk struct {
+	lead, spread []float64
+	pace, shrink float64
+	fade         float64
+}
+
+func newWalk(n int, wide, narrow float64, steps int) *walk {
+	return &walk{lead: make([]float64, n), spread: make([]float64, n), pace: wide, shrink: math.Pow(narrow/max(wide, 1e-300), 1/float64(max(1, steps))), fade: 1}
+}
+
+// step moves prices down the slope, none under 0.
+func (w *walk) step(price, slope []float64) {
+	const inertia, memory = 0.7, 0.98
+	w.fade *= memory
+	for r, g := range slope {
+		w.lead[r] = inertia*w.lead[r] + (1-inertia)*g
+		w.spread[r] = memory*w.spread[r] + (1-memory)*g*g
+		price[r] = max(0, price[r]-w.pace*w.lead[r]/(1e-9+math.Sqrt(w.spread[r]/(1-w.fade))))
+	}
+	w.pace *= w.shrink
+}
+
+// best is the known choice worth most at the prices, and what it gains.
+func (s *Subproblem) best() (*choice, float64) {
+	at, most := 0, math.Inf(-1)
+	for i := range s.pool {
+		c := &s.pool[i]
+		net := c.value
+		for _, k := range c.uses {
+			net -= s.Cost[k.at] * k.times
+		}
+		if net > most {
+			at, most = i, net
+		}
+	}
+	return &s.pool[at], most
+}
+
+// begin fills the pool with nothing, and with what greed adds step by step.
+func (s *Subproblem) begin(x *Relaxation) {
+	counts := make([]uint8, 2*len(s.Dims))
+	s.Note(x, counts)
+	for range 14 {
+		at, most := -1, 0.0
+		now := s.worth(x, counts, model.SoftScoreStep)
+		for i := range counts {
+			if !s.may(counts, i) {
+				continue
+			}
+			counts[i]++
+			if gain := (s.worth(x, counts, model.SoftScoreStep) - now) / s.Dims[i/2].minutes[i%2]; gain > most {
+				at, most = i, gain
+			}
+			counts[i]--
+		}
+		if at < 0 {
+			return
+		}
+		counts[at]++
+		s.Note(x, counts)
+	}
+}
+
+// may says whether one more of a kind in a dim is possible.
+func (s *Subproblem) may(counts []uint8, i int) bool {
+	d := &s.Dims[i/2]
+	if int(counts[i&^1])+int(counts[i|1]) >= d.most {
+		return false
+	}
+	return i%2 == int(model.Teach) || s.taught(counts, i/2)
+}
+
+// taught says whether a dim's track is taught the unit at all.
+func (s *Subproblem) taught(counts []uint8, i int) bool {
+	if s.Dims[i].Known {
+		return true
+	}
+	for j := range s.Dims {
+		if s.Dims[j].track == s.Dims[i].track && counts[2*j] > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// sound says whether counts could stand: no review in a track without a teach.
+func (s *Subproblem) sound(counts []uint8) bool {
+	for i := range s.Dims {
+		if counts[2*i+1] > 0 && !s.taught(counts, i) {
+			return false
+		}
+	}
+	return true
+}
+
+// worth is the value of a choice, and with climb a share of the progress.
+func (s *Subproblem) worth(x *Relaxation, counts []uint8, climb float64) float64 {
+	all := append(make([]model.Occasion, 0, 24), s.Fixed...)
+	for i, n := range counts {
+		for range n {
+			all = append(all, model.Occasion{Audience: s.Dims[i/2].audience, Kind: uint8(i % 2)})
+		}
+	}
+	x.work += 1 + len(x.m.Units[s.Unit].Needs)*len(all)/90
+	covered, way := x.m.Value(s.Unit, all)
+	return covered + climb*way
+}
+
+// Note adds a choice to the pool.
+func (s *Subproblem) Note(x *Relaxation, counts []uint8) {
+	c := choice{counts: slices.Clone(counts), value: s.worth(x, counts, 0)}
+	for i, n := range counts {
+		if n > 0 {
+			c.uses = append(c.uses, use{int32(i), float64(n)})
+		}
+	}
+	s.pool = append(s.pool, c)
+}
+
+// improve climbs from the best known choice by single steps and exchanges, and
+// says whether it found a better one.
+func (s *Subproblem) improve(x *Relaxation) bool {
+	start, most := s.best()
+	counts := slices.Clone(start.counts)
+	cost, spent := s.Cost, 0.0
+	for i := range cost {
+		spent += float64(counts[i]) * cost[i]
+	}
+	found := false
+	top := x.m.Units[s.Unit].Most
+	for range 8 {
+		var next []uint8
+		look := func(spent float64) {
+			if top-spent <= most+1e-9 {
+				return
+			}
+			if net := s.worth(x, counts, 0) - spent; net > most+1e-9 && s.sound(counts) {
+				most, next = net, slices.Clone(counts)
+			}
+		}
+		for i := range counts {
+			if s.may(counts, i) {
+				counts[i]++
+				look(spent + cost[i])
+				counts[i]--
+			}
+			if counts[i] == 0 {
+				continue
+			}
+			counts[i]--
+			look(spent - cost[i])
+			for j := range counts {
+				if j != i && s.may(counts, j) {
+					counts[j]++
+					look(spent - cost[i] + cost[j])
+					counts[j]--
+				}
+			}
+			counts[i]++
+		}
+		if next == nil {
+			break
+		}
+		counts, found = next, true
+		spent = 0
+		for i := range counts {
+			spent += float64(counts[i]) * cost[i]
+		}
+		s.Note(x, counts)
+	}
+	return found
+}
+
+// Of is a coverage no plan of the problem can exceed; coverage is what a
+// plan is known to reach. It is what Solve gives with its plan, for plans made otherwise.
+func Of(p season.Problem, coverage float64) float64 {
+	m := model.New(p)
+	return max(coverage, OfModel(m, coverage*m.Weights))
+}

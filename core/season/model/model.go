@@ -1,0 +1,518 @@
+// Package model is a season's problem as numbers, and a state of its plan that is changed and valued step by step:
+// what a change costs depends on the units it touches, not on the season.
+package model
+
+import (
+	"cmp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"vereda/core/season"
+)
+
+// The planner works on numbers: units, tracks, classes and coaches are their
+// places in the problem's lists.
+
+const (
+	Teach  uint8 = 0
+	Review uint8 = 1
+)
+
+var KindNames = [2]string{season.Teach, season.Review}
+
+func KindOf(name string) uint8 {
+	if name == season.Review {
+		return Review
+	}
+	return Teach
+}
+
+// Never is the day of what is not taught.
+const Never = 1 << 30
+
+// Item is a unit in a square. Its audience is who hears it.
+type Item struct {
+	Unit, Audience int32
+	Kind           uint8
+}
+
+// Audience is a set of classes that hear an item together: one class in mode
+// split; in mode same all of the track's open classes that are long enough.
+type Audience struct {
+	track   int
+	Classes []int32
+	Mark    [2]uint64 // of a teach and of a review in it; their sums tell what a unit is given
+}
+
+// Square is one thing to decide: a week of a track in mode same, one class of
+// one week in mode split.
+type Square struct {
+	Track, Week int
+	Day         int     // week × 8 + weekday; week × 8 in mode same, where only the week orders
+	Classes     []int32 // the longest first
+	Audiences   []int32 // audiences[i]: the first i+1 classes
+	Uneven      bool    // its classes differ in length, so the order of its items matters
+	Minutes     int     // of its longest class
+	Fixed       bool    // stays as it is
+	Held        bool    // it happened: no rule is asked of it
+	Given       []Item
+	lead        []int32 // per class, the coach who is fixed; −1 when free
+	before      int32   // the same line a week earlier; −1 for none
+	after       int32
+}
+
+type Unit struct {
+	Cost     [2]int // minutes of a teach and a review
+	Requires []int32
+	Opens    []int32 // units that require it
+	Area     int32
+	MayLead  uint64 // coaches signed off for it
+	Needs    []Need
+	Most     float64 // the weight of all its needs
+	Salt     uint64
+}
+
+// Need is one student's open need: halves are still missing.
+type Need struct {
+	Student int32
+	Halves  int32
+	Weight  float64
+}
+
+// Model is a problem made ready. It is never changed once built, so several
+// searches may share it.
+type Model struct {
+	Problem    season.Problem
+	UnitAt     map[string]int
+	TrackAt    map[string]int
+	ClassAt    map[string]int
+	CoachAt    map[string]int
+	Units      []Unit
+	Squares    []Square
+	Audiences  []Audience
+	audienceAt map[string]int32
+	ByWeek     [][]int32 // squares of a week
+	ByTrack    [][]int32 // squares of a track
+	Chance     []float64 // student × classes + class
+	Assumed    [][]bool  // track, unit
+	Can        [][]bool  // track, unit: may ever be taught or reviewed there
+	Teaches    [][]int32 // per track, the units that can be in it
+	Least      []int     // per track, the fewest minutes anything takes
+	WantedBy   [][]int32 // track, unit: the last week of the first teach; 0 for any
+	There      []uint64  // class × (weeks+1) + week: coaches available and not out
+	Weights    float64
+}
+
+func New(p season.Problem) *Model {
+	if len(p.Spacing.Weeks) == 0 {
+		p.Spacing = season.DefaultSpacing
+	}
+	m := &Model{Problem: p, audienceAt: map[string]int32{},
+		UnitAt: PlacesOf(p.Units, func(u season.Unit) string { return u.ID }), TrackAt: PlacesOf(p.Tracks, func(t season.Track) string { return t.ID }),
+		ClassAt: PlacesOf(p.Classes, func(c season.Class) string { return c.ID }), CoachAt: PlacesOf(p.Coaches, func(c season.Coach) string { return c.ID })}
+	m.readUnits()
+	m.readTracks()
+	m.readCoaches()
+	m.readStudents()
+	m.lay()
+	return m
+}
+
+func PlacesOf[T any](all []T, id func(T) string) map[string]int {
+	at := make(map[string]int, len(all))
+	for i, x := range all {
+		at[id(x)] = i
+	}
+	return at
+}
+
+func (m *Model) readUnits() {
+	areas := map[string]int32{}
+	m.Units = make([]Unit, len(m.Problem.Units))
+	for i, u := range m.Problem.Units {
+		if _, ok := areas[u.Area]; !ok {
+			areas[u.Area] = int32(len(areas))
+		}
+		x := &m.Units[i]
+		x.Cost, x.Area, x.Salt = [2]int{u.Minutes, u.ReviewMinutes}, areas[u.Area], Mix(uint64(i)+1)
+		for k, c := range m.Problem.Coaches {
+			if u.Signoff == "" || slices.Contains(c.Signoffs, u.Signoff) {
+				x.MayLead |= 1 << k
+			}
+		}
+		for _, r := range u.Requires {
+			r := int32(m.UnitAt[r])
+			if !slices.Contains(x.Requires, r) {
+				x.Requires = append(x.Requires, r)
+				m.Units[r].Opens = append(m.Units[r].Opens, int32(i))
+			}
+		}
+	}
+}
+
+// readTracks finds which units a track can ever hold: those meant for it whose
+// requirements, and theirs, can be held too or are assumed.
+func (m *Model) readTracks() {
+	n := len(m.Problem.Units)
+	m.Assumed, m.Can, m.Teaches, m.WantedBy = make([][]bool, len(m.Problem.Tracks)), make([][]bool, len(m.Problem.Tracks)), make([][]int32, len(m.Problem.Tracks)), make([][]int32, len(m.Problem.Tracks))
+	for t, track := range m.Problem.Tracks {
+		m.Assumed[t], m.Can[t], m.WantedBy[t] = make([]bool, n), make([]bool, n), make([]int32, n)
+		for _, u := range track.Assumed {
+			m.Assumed[t][m.UnitAt[u]] = true
+		}
+		var may func(u int32) bool
+		known := map[int32]bool{}
+		may = func(u int32) bool {
+			if had, ok := known[u]; ok {
+				return had
+			}
+			ok := slices.Contains(m.Problem.Units[u].Tracks, track.ID)
+			for _, r := range m.Units[u].Requires {
+				ok = ok && (m.Assumed[t][r] || may(r))
+			}
+			known[u] = ok
+			return ok
+		}
+		for u := range m.Problem.Units {
+			if m.Can[t][u] = may(int32(u)); m.Can[t][u] {
+				m.Teaches[t] = append(m.Teaches[t], int32(u))
+			}
+		}
+	}
+	// What was held in a track was possible there, whatever the lists say.
+	for _, f := range m.Problem.Fixed {
+		if t := m.TrackAt[m.Problem.Classes[m.ClassAt[f.Class]].Track]; f.Held {
+			for _, it := range f.Items {
+				if u := m.UnitAt[it.Unit]; it.Kind == season.Teach {
+					for _, d := range m.Units[u].Opens {
+						m.allow(t, int(d))
+					}
+				}
+			}
+		}
+	}
+}
+
+// allow lets a track hold a unit after all when nothing it stands on is out of reach.
+func (m *Model) allow(t, u int) {
+	if m.Can[t][u] || !slices.Contains(m.Problem.Units[u].Tracks, m.Problem.Tracks[t].ID) {
+		return
+	}
+	for _, r := range m.Units[u].Requires {
+		if !m.Assumed[t][r] && !m.Can[t][r] && !m.HeldIn(t, int(r)) {
+			return
+		}
+	}
+	m.Can[t][u] = true
+	m.Teaches[t] = append(m.Teaches[t], int32(u))
+	slices.Sort(m.Teaches[t])
+	for _, d := range m.Units[u].Opens {
+		m.allow(t, int(d))
+	}
+}
+
+func (m *Model) HeldIn(t, u int) bool {
+	for _, f := range m.Problem.Fixed {
+		if f.Held && m.TrackAt[m.Problem.Classes[m.ClassAt[f.Class]].Track] == t && slices.Contains(f.Items, season.Item{Unit: m.Problem.Units[u].ID, Kind: season.Teach}) {
+			return true
+		}
+	}
+	return false
+}
+
+func (m *Model) readCoaches() {
+	m.There = make([]uint64, len(m.Problem.Classes)*(m.Problem.Weeks+1))
+	for k, c := range m.Problem.Coaches {
+		for _, class := range c.Available {
+			for w := 1; w <= m.Problem.Weeks; w++ {
+				if !slices.ContainsFunc(c.Out, func(o season.Away) bool { return o.Covers(w, class) }) {
+					m.There[m.ClassAt[class]*(m.Problem.Weeks+1)+w] |= 1 << k
+				}
+			}
+		}
+	}
+}
+
+func (m *Model) readStudents() {
+	n := len(m.Problem.Classes)
+	m.Chance = make([]float64, len(m.Problem.Students)*n)
+	for i, s := range m.Problem.Students {
+		for class, c := range s.Chance {
+			m.Chance[i*n+m.ClassAt[class]] = c
+		}
+		for _, o := range s.Open {
+			u := &m.Units[m.UnitAt[o.Unit]]
+			u.Needs = append(u.Needs, Need{int32(i), int32(o.Missing()), o.Weight})
+			u.Most += o.Weight
+			m.Weights += o.Weight
+		}
+	}
+}
+
+// lay cuts the season into squares and puts in what is fixed.
+func (m *Model) lay() {
+	fixed := map[string]season.Placement{}
+	for _, f := range m.Problem.Fixed {
+		fixed[season.Key(f.Week, f.Class)] = f
+	}
+	shut := map[string]bool{}
+	for _, c := range m.Problem.Closures {
+		shut[season.Key(c.Week, c.Class)] = true
+	}
+	for w := 1; w <= m.Problem.Weeks; w++ {
+		for t, track := range m.Problem.Tracks {
+			m.layWeek(w, t, track, fixed, shut)
+		}
+	}
+	slices.SortStableFunc(m.Squares, func(x, y Square) int { return cmp.Compare(x.Day, y.Day) })
+	m.index()
+	for t, track := range m.Problem.Tracks { // the bound's audiences too: once built the model only is read
+		for i, c := range m.Problem.Classes {
+			if c.Track == track.ID && track.Mode == "split" {
+				m.Reach(t, i)
+			} else if c.Track == track.ID {
+				m.Reach(t, c.TeachMinutes)
+			}
+		}
+	}
+	for t := range m.Problem.Tracks {
+		least := Never
+		for _, u := range m.Teaches[t] {
+			least = min(least, m.Units[u].Cost[Teach], m.Units[u].Cost[Review])
+		}
+		m.Least = append(m.Least, least)
+	}
+}
+
+func (m *Model) layWeek(w, t int, track season.Track, fixed map[string]season.Placement, shut map[string]bool) {
+	day := func(c int32) int {
+		if track.Mode == "same" {
+			return w * 8
+		}
+		return w*8 + m.Problem.Classes[c].Weekday
+	}
+	var open []int32
+	var leads []int32
+	var same *Square // what the classes of the week that are not fixed follow
+	for i, c := range m.Problem.Classes {
+		f, isFixed := fixed[season.Key(w, c.ID)]
+		switch {
+		case c.Track != track.ID:
+		case isFixed:
+			s := Square{Track: t, Week: w, Day: day(int32(i)), Classes: []int32{int32(i)}, Minutes: c.TeachMinutes, Fixed: true, Held: f.Held, lead: []int32{-1}}
+			if k, ok := m.CoachAt[f.Lead]; ok && f.Lead != "" {
+				s.lead[0] = int32(k)
+			}
+			m.audiencesOf(&s)
+			if f.Known {
+				s.Audiences[0] = m.audienceOf(t, nil) // nobody hears it any more
+			}
+			for _, it := range f.Items {
+				s.Given = append(s.Given, Item{int32(m.UnitAt[it.Unit]), s.Audiences[0], KindOf(it.Kind)})
+			}
+			m.Squares = append(m.Squares, s)
+			if len(f.Items) > 0 && same == nil {
+				same = &s
+			}
+		case shut[season.Key(w, "")] || shut[season.Key(w, c.ID)]:
+		default:
+			open, leads = append(open, int32(i)), append(leads, -1)
+		}
+	}
+	if len(open) == 0 {
+		return
+	}
+	if track.Mode == "split" {
+		for i, c := range open {
+			s := Square{Track: t, Week: w, Day: day(c), Classes: []int32{c}, Minutes: m.Problem.Classes[c].TeachMinutes, lead: leads[i : i+1 : i+1]}
+			m.audiencesOf(&s)
+			m.Squares = append(m.Squares, s)
+		}
+		return
+	}
+	slices.SortStableFunc(open, func(x, y int32) int {
+		return cmp.Compare(m.Problem.Classes[y].TeachMinutes, m.Problem.Classes[x].TeachMinutes)
+	})
+	s := Square{Track: t, Week: w, Day: w * 8, Classes: open, Minutes: m.Problem.Classes[open[0]].TeachMinutes, lead: leads}
+	m.audiencesOf(&s)
+	if same != nil { // one class of the week is fixed: the others give the same
+		s.Fixed, s.Held = true, same.Held
+		for _, it := range same.Given {
+			s.Given = append(s.Given, Item{Unit: it.Unit, Kind: it.Kind})
+		}
+		m.Place(&s, s.Given)
+		s.Given = slices.DeleteFunc(s.Given, func(it Item) bool { return it.Audience < 0 })
+	}
+	m.Squares = append(m.Squares, s)
+}
+
+func (m *Model) audiencesOf(s *Square) {
+	s.Uneven = m.Problem.Classes[s.Classes[0]].TeachMinutes != m.Problem.Classes[s.Classes[len(s.Classes)-1]].TeachMinutes
+	for i := range s.Classes {
+		s.Audiences = append(s.Audiences, m.audienceOf(s.Track, s.Classes[:i+1]))
+	}
+}
+
+func (m *Model) audienceOf(track int, classes []int32) int32 {
+	sorted := slices.Sorted(slices.Values(classes))
+	var b strings.Builder
+	for _, c := range sorted {
+		b.WriteString(strconv.Itoa(int(c)))
+		b.WriteByte(' ')
+	}
+	if l, ok := m.audienceAt[b.String()]; ok {
+		return l
+	}
+	l := int32(len(m.Audiences))
+	m.audienceAt[b.String()] = l
+	m.Audiences = append(m.Audiences, Audience{track, sorted, [2]uint64{Mix(uint64(l)*2 + 1e6), Mix(uint64(l)*2 + 1e6 + 1)}})
+	return l
+}
+
+// Place says who hears each item of a square, in their order: the classes
+// that have room for it and all before it. An item no class has room for gets audience −1.
+func (m *Model) Place(s *Square, items []Item) {
+	if !s.Uneven {
+		used := 0
+		for i := range items {
+			used += m.Units[items[i].Unit].Cost[items[i].Kind]
+			items[i].Audience = s.Audiences[len(s.Audiences)-1]
+			if used > s.Minutes {
+				items[i].Audience = -1
+			}
+		}
+		return
+	}
+	used, reach := 0, len(s.Classes)
+	for i := range items {
+		used += m.Units[items[i].Unit].Cost[items[i].Kind]
+		for reach > 0 && m.Problem.Classes[s.Classes[reach-1]].TeachMinutes < used {
+			reach--
+		}
+		items[i].Audience = -1
+		if reach > 0 {
+			items[i].Audience = s.Audiences[reach-1]
+		}
+	}
+}
+
+func (m *Model) index() {
+	m.ByWeek, m.ByTrack = make([][]int32, m.Problem.Weeks+1), make([][]int32, len(m.Problem.Tracks))
+	line := map[string]int32{}
+	for i := range m.Squares {
+		s := &m.Squares[i]
+		m.ByWeek[s.Week] = append(m.ByWeek[s.Week], int32(i))
+		m.ByTrack[s.Track] = append(m.ByTrack[s.Track], int32(i))
+		name := func(w int) string {
+			if m.Problem.Tracks[s.Track].Mode == "same" {
+				return strconv.Itoa(w) + "t" + strconv.Itoa(s.Track)
+			}
+			return strconv.Itoa(w) + "c" + strconv.Itoa(int(s.Classes[0]))
+		}
+		s.before, s.after = -1, -1
+		if b, ok := line[name(s.Week-1)]; ok {
+			s.before = b
+			m.Squares[b].after = int32(i)
+		}
+		line[name(s.Week)] = int32(i)
+	}
+}
+
+// Occasion is one time a unit is given: in which square, to whom, how.
+type Occasion struct {
+	Square, Audience int32
+	Kind             uint8
+}
+
+// Value is the weight of a unit's needs covered when it is given so often, and
+// the way made toward those that are not: each need's expected share of what it misses, by weight.
+// Costs needs × presences × halves missing.
+func (m *Model) Value(u int, occs []Occasion) (covered, way float64) {
+	classes := len(m.Problem.Classes)
+	for i := range m.Units[u].Needs {
+		n := &m.Units[u].Needs[i]
+		if n.Halves == 0 {
+			covered += n.Weight
+			way += n.Weight
+			continue
+		}
+		var d [2*season.MostNeed + 1]float64
+		top := int(n.Halves)
+		d[0] = 1
+		row := m.Chance[int(n.Student)*classes : (int(n.Student)+1)*classes]
+		for _, o := range occs {
+			step := 2 - int(o.Kind)
+			for _, c := range m.Audiences[o.Audience].Classes {
+				season.AddExposure(d[:], top, step, row[c])
+			}
+		}
+		sum := 0.0
+		for j := 1; j <= top; j++ {
+			sum += d[j] * float64(j)
+		}
+		covered += n.Weight * d[top]
+		way += n.Weight * sum / float64(top)
+	}
+	return covered, way
+}
+
+// SoftScoreStep is the share of progress toward a need that is not met yet.
+const SoftScoreStep = 0.25
+
+// Mix turns a small number into one of 64 well spread bits (splitmix64).
+func Mix(x uint64) uint64 {
+	x += 0x9e3779b97f4a7c15
+	x = (x ^ x>>30) * 0xbf58476d1ce4e5b9
+	x = (x ^ x>>27) * 0x94d049bb133111eb
+	return x ^ x>>31
+}
+
+// Reach is the audience of a class in mode split; in mode same, of every class
+// that is at least so long.
+func (m *Model) Reach(t, k int) int32 {
+	if m.Problem.Tracks[t].Mode == "split" {
+		return m.audienceOf(t, []int32{int32(k)})
+	}
+	var classes []int32
+	for i, c := range m.Problem.Classes {
+		if c.Track == m.Problem.Tracks[t].ID && c.TeachMinutes >= k {
+			classes = append(classes, int32(i))
+		}
+	}
+	return m.audienceOf(t, classes)
+}
+
+func HasUnit(items []Item, u int32) bool {
+	for _, it := range items {
+		if it.Unit == u {
+			return true
+		}
+	}
+	return false
+}
+
+// Square finds the square of a class in a week.
+func (m *Model) Square(week int, class string) (int, bool) {
+	c, ok := m.ClassAt[class]
+	if !ok || week < 1 || week > m.Problem.Weeks {
+		return 0, false
+	}
+	for _, s := range m.ByWeek[week] {
+		if slices.Contains(m.Squares[s].Classes, int32(c)) {
+			return int(s), true
+		}
+	}
+	return 0, false
+}
+
+func Without(items []Item, u int32) []Item {
+	return slices.DeleteFunc(slices.Clone(items), func(it Item) bool { return it.Unit == u })
+}
+
+func (m *Model) NameOf(u int) string {
+	if n := m.Problem.Units[u].Name; n != "" {
+		return n
+	}
+	return m.Problem.Units[u].ID
+}

@@ -1,0 +1,55 @@
+package rules
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"vereda/core/season"
+	"vereda/core/season/search"
+	"vereda/internal/seasontest"
+)
+
+// The judge that explains finds something exactly when the simple one does.
+func TestBothJudgesAgreeOnBrokenPlans(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		p := seasontest.DrawProblem(t)
+		plan, err := search.Solve(p, nil)
+		require.NoError(t, err)
+		all := slices.Clone(plan.Placements)
+		for range rapid.IntRange(1, 3).Draw(t, "times") {
+			if len(all) == 0 {
+				return
+			}
+			i := rapid.IntRange(0, len(all)-1).Draw(t, "which")
+			x := &all[i]
+			x.Items = slices.Clone(x.Items)
+			unit := rapid.SampledFrom(p.Units).Draw(t, "unit").ID
+			switch rapid.IntRange(0, 5).Draw(t, "how") {
+			case 0:
+				x.Items = append(x.Items, season.Item{Unit: unit, Kind: season.Teach})
+			case 1:
+				x.Items = append(x.Items, season.Item{Unit: unit, Kind: season.Review})
+			case 2:
+				at := rapid.IntRange(0, len(x.Items)-1).Draw(t, "item")
+				x.Items[at].Kind = map[string]string{season.Teach: season.Review, season.Review: season.Teach}[x.Items[at].Kind]
+			case 3:
+				x.Lead = rapid.SampledFrom(p.Coaches).Draw(t, "lead").ID
+			case 4:
+				x.Lead = ""
+			case 5:
+				if len(x.Items) > 1 {
+					x.Items = x.Items[1:]
+				}
+			}
+		}
+		simple, explained := seasontest.Breaches(p, all), Breaches(p, all)
+		require.Equal(t, len(simple) == 0, len(explained) == 0, "simple: %v\nexplained: %v", simple, explained)
+		for _, b := range explained {
+			require.NotEmpty(t, b.What)
+			require.NotEmpty(t, b.Rule)
+		}
+	})
+}

@@ -1,0 +1,266 @@
+package search
+
+import (
+	"math"
+
+	"vereda/core/season/model"
+)
+
+// Search improves a state by simulated annealing over two kinds of moves. Large: a unit is taken out
+// and laid anew as a whole (relay). Small, many after each large one: a random item is put into a
+// random square and pushes others out, an item changes between teach and review, two squares of a track
+// exchange items. A change for the worse is kept now and then, ever more rarely.
+//
+// It goes in rounds of a length that depends on the problem alone, each from the
+// best so far, so a longer search is a continuation of a shorter one and never ends worse. Time is counted in
+// steps of work, not by a clock: the same problem, seed and seconds give the same plan.
+type Search struct {
+	st     *model.State
+	relay  Relay
+	rng    random
+	best   [][]model.Item
+	score  float64
+	limit  int64
+	open   []int32      // squares that may change
+	units  []int32      // units that may be laid in them
+	chosen []model.Item // the new contents in the making
+	other  []model.Item
+	told   int64   // watch is asked again after this much work
+	Covers float64 // coverage of the best
+}
+
+// stepsPerSecond is how many steps of work a second stands for: what a machine
+// of two 2.5 GHz cores does in 0.5 to 0.9 s, so that the wish in seconds is kept.
+const stepsPerSecond = 1_150_000
+
+func New(st *model.State, seed uint64, limit int64) *Search {
+	h := &Search{st: st, relay: Relay{State: st}, rng: random(model.Mix(seed)), best: st.Contents(), score: st.Score(), Covers: st.Coverage(), limit: limit}
+	for s := range st.Model.Squares {
+		if !st.Model.Squares[s].Fixed && len(st.Model.Teaches[st.Model.Squares[s].Track]) > 0 {
+			h.open = append(h.open, int32(s))
+		}
+	}
+	for u := range st.Model.Units {
+		for t := range st.Model.Problem.Tracks {
+			if st.Model.Can[t][u] && (len(st.Model.Units[u].Needs) > 0 || len(st.Model.Units[u].Opens) > 0) {
+				h.units = append(h.units, int32(u))
+				break
+			}
+		}
+	}
+	return h
+}
+
+// random is a seeded run of numbers (splitmix64): the same seed, the same run.
+type random uint64
+
+func (d *random) next() uint64 {
+	*d++
+	return model.Mix(uint64(*d))
+}
+
+// IntN is a number from 0 to n − 1. What is off the even spread is under n in 2³².
+func (d *random) IntN(n int) int { return int(d.next() >> 32 * uint64(n) >> 32) }
+
+// Float64 is a number from 0 to below 1.
+func (d *random) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
+
+const (
+	smallMoves = 100  // after each large one
+	firstHeat  = 0.05 // of what an item is worth on average
+	relayLure  = 0.25 // what progress counts while a unit grows
+)
+
+// Run anneals round after round until the work is spent or watch says stop.
+func (h *Search) Run(watch func() bool) {
+	if len(h.open) == 0 || len(h.units) == 0 {
+		return
+	}
+	items := 1
+	for _, s := range h.open {
+		items += len(h.st.Items[s])
+	}
+	heat := firstHeat * max(h.st.Coverage(), 0.05) / float64(items)
+	for round := 0; h.st.Work < h.limit; round++ {
+		// Every third round is as hot as the first, the others polish.
+		if !h.round(heat*[]float64{1, 0.4, 0.15}[round%3], 10*len(h.units), watch) {
+			break
+		}
+		h.st.Take(h.best)
+	}
+	h.st.Take(h.best)
+}
+
+// round is one cooling; it says false when the search is to end.
+func (h *Search) round(heat float64, relays int, watch func() bool) bool {
+	now := h.st.Score()
+	cool := math.Pow(0.01, 1/float64(relays))
+	for range relays {
+		heat *= cool
+		if h.st.Work >= h.limit {
+			return false
+		}
+		if h.st.Work >= h.told {
+			h.told = h.st.Work + stepsPerSecond/20
+			if watch != nil && !watch() {
+				return false
+			}
+		}
+		h.relay.do(h.units[h.rng.IntN(len(h.units))], relayLure)
+		if next := h.st.Score(); h.takes(now, next, heat) {
+			now = h.note(next)
+		} else {
+			h.relay.back()
+		}
+		for range smallMoves {
+			h.st.Work++
+			if !h.move() {
+				continue
+			}
+			if next := h.st.Score(); h.takes(now, next, heat) {
+				now = h.note(next)
+			} else {
+				h.st.Undo()
+			}
+		}
+	}
+	return true
+}
+
+func (h *Search) takes(now, next, heat float64) bool {
+	return next >= now || h.rng.Float64() < math.Exp((next-now)/heat)
+}
+
+// note remembers the best.
+func (h *Search) note(score float64) float64 {
+	if score > h.score+1e-12 {
+		h.score, h.Covers = score, h.st.Coverage()
+		h.keep()
+	}
+	return score
+}
+
+// keep remembers the contents as the best.
+func (h *Search) keep() {
+	for s := range h.st.Items {
+		h.best[s] = h.st.Items[s] // contents are replaced, never written into
+	}
+}
+
+func (h *Search) move() bool {
+	s := int(h.open[h.rng.IntN(len(h.open))])
+	switch r := h.rng.IntN(100); {
+	case r < 62:
+		return h.push(s)
+	case r < 72:
+		return h.turn(s)
+	case r < 96:
+		return h.exchange(s)
+	}
+	return h.remove(s)
+}
+
+// push puts a random item into a square; what has no room any more goes.
+func (h *Search) push(s int) bool {
+	q := &h.st.Model.Squares[s]
+	all := h.st.Model.Teaches[q.Track]
+	u := all[h.rng.IntN(len(all))]
+	if model.HasUnit(h.st.Items[s], u) {
+		return false
+	}
+	kind := model.Teach
+	if h.st.First(q.Track, u) < q.Day && h.rng.IntN(100) < 65 {
+		kind = model.Review
+	}
+	if h.st.Model.Units[u].Cost[kind] > q.Minutes {
+		return false
+	}
+	h.chosen = append(h.chosen[:0], h.st.Items[s]...)
+	h.evict(s, h.st.Model.Units[u].Cost[kind], -1)
+	h.chosen = append(h.chosen, model.Item{Unit: u, Kind: kind})
+	h.shuffle(q)
+	return h.st.Try(model.Change{Square: s, Items: h.chosen})
+}
+
+// evict takes random items out of the chosen contents of a square until more
+// minutes fit, but never the one at keep.
+func (h *Search) evict(s, more, keep int) {
+	used := more
+	for _, it := range h.chosen {
+		used += h.st.Model.Units[it.Unit].Cost[it.Kind]
+	}
+	for used > h.st.Model.Squares[s].Minutes && len(h.chosen) > 0 {
+		i := h.rng.IntN(len(h.chosen))
+		if i == keep {
+			if len(h.chosen) == 1 {
+				return
+			}
+			continue
+		}
+		used -= h.st.Model.Units[h.chosen[i].Unit].Cost[h.chosen[i].Kind]
+		last := len(h.chosen) - 1
+		if last == keep {
+			keep = i
+		}
+		h.chosen[i] = h.chosen[last]
+		h.chosen = h.chosen[:last]
+	}
+}
+
+// shuffle gives the newest item a random place where the order matters.
+func (h *Search) shuffle(q *model.Square) {
+	if last := len(h.chosen) - 1; q.Uneven && last > 0 {
+		i := h.rng.IntN(last + 1)
+		h.chosen[i], h.chosen[last] = h.chosen[last], h.chosen[i]
+	}
+}
+
+// turn makes a review of a teach, or a teach of a review.
+func (h *Search) turn(s int) bool {
+	if len(h.st.Items[s]) == 0 {
+		return false
+	}
+	h.chosen = append(h.chosen[:0], h.st.Items[s]...)
+	i := h.rng.IntN(len(h.chosen))
+	h.chosen[i].Kind = 1 - h.chosen[i].Kind
+	if h.st.Model.Units[h.chosen[i].Unit].Cost[h.chosen[i].Kind] > h.st.Model.Squares[s].Minutes {
+		return false
+	}
+	h.evict(s, 0, i)
+	return h.st.Try(model.Change{Square: s, Items: h.chosen})
+}
+
+// exchange swaps an item of a square for one of another square of the track,
+// or moves it there.
+func (h *Search) exchange(s int) bool {
+	of := h.st.Model.ByTrack[h.st.Model.Squares[s].Track]
+	o := int(of[h.rng.IntN(len(of))])
+	if o == s || h.st.Model.Squares[o].Fixed || len(h.st.Items[s]) == 0 {
+		return false
+	}
+	a := append(h.chosen[:0], h.st.Items[s]...)
+	b := append(h.other[:0], h.st.Items[o]...)
+	h.chosen, h.other = a, b
+	i := h.rng.IntN(len(a))
+	j := h.rng.IntN(len(b) + 1)
+	if j < len(b) {
+		a[i], b[j] = b[j], a[i]
+	} else {
+		b = append(b, a[i])
+		a[i] = a[len(a)-1]
+		a = a[:len(a)-1]
+	}
+	h.chosen, h.other = a, b
+	return h.st.Try(model.Change{Square: s, Items: a}, model.Change{Square: o, Items: b})
+}
+
+func (h *Search) remove(s int) bool {
+	if len(h.st.Items[s]) == 0 {
+		return false
+	}
+	h.chosen = append(h.chosen[:0], h.st.Items[s]...)
+	i, last := h.rng.IntN(len(h.chosen)), len(h.chosen)-1
+	h.chosen[i] = h.chosen[last]
+	h.chosen = h.chosen[:last]
+	return h.st.Try(model.Change{Square: s, Items: h.chosen})
+}

@@ -1,0 +1,97 @@
+package search
+
+import (
+	"vereda/core/season/model"
+)
+
+// Fill gives every square, in the order of their days, the item worth most per
+// minute, round after round, until nothing helps any more. Greedy by what an
+// item covers, a quarter of the progress it makes, and a share of what it opens.
+//
+// Costs items placed × units of a track, each a look at one unit's value.
+func Fill(st *model.State) {
+	for more := true; more; {
+		more = false
+		for s := range st.Model.Squares {
+			more = addBest(st, s) || more
+		}
+	}
+}
+
+// addBest adds to a square the item worth most per minute, if any is worth anything.
+func addBest(st *model.State, s int) bool {
+	q := &st.Model.Squares[s]
+	if q.Fixed {
+		return false
+	}
+	for barred := map[int32]bool{}; ; {
+		best, found := 1e-9, model.Item{Unit: -1}
+		for _, u := range st.Model.Teaches[q.Track] {
+			if barred[u] || model.HasUnit(st.Items[s], u) {
+				continue
+			}
+			x := &st.Model.Units[u]
+			first := st.First(q.Track, u)
+			for kind := model.Teach; kind <= model.Review; kind++ {
+				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day {
+					continue
+				}
+				gain := climbs(st, s, u, kind)
+				if kind == model.Teach && first == model.Never {
+					gain += softScoreAhead * ahead(st, s, u, 0)
+				}
+				if gain = gain / float64(x.Cost[kind]); gain > best {
+					best, found = gain, model.Item{Unit: u, Kind: kind}
+				}
+			}
+		}
+		if found.Unit < 0 {
+			return false
+		}
+		if st.Try(model.Change{Square: s, Items: append(st.Items[s][:len(st.Items[s]):len(st.Items[s])], found)}) {
+			return true
+		}
+		barred[found.Unit] = true
+	}
+}
+
+// softScoreAhead is the share of the worth of what a unit opens.
+const softScoreAhead = 0.3
+
+// climbs is what one more item in a square would add to coverage and to progress.
+func climbs(st *model.State, s int, u int32, kind uint8) float64 {
+	if len(st.Model.Units[u].Needs) == 0 {
+		return 0
+	}
+	q := &st.Model.Squares[s]
+	l := q.Audiences[len(q.Audiences)-1]
+	if q.Uneven { // who still has room for it
+		used := st.Used[s] + st.Model.Units[u].Cost[kind]
+		for i := len(q.Classes) - 1; i >= 0; i-- {
+			if l = q.Audiences[i]; st.Model.Problem.Classes[q.Classes[i]].TeachMinutes >= used {
+				break
+			}
+		}
+	}
+	now := climbed(st, u, st.Marks[u], st.Occasions[u])
+	more := append(st.Occasions[u][:len(st.Occasions[u]):len(st.Occasions[u])], model.Occasion{Square: int32(s), Audience: l, Kind: kind})
+	return climbed(st, u, st.Marks[u]+st.Model.Audiences[l].Mark[kind], more) - now
+}
+
+func climbed(st *model.State, u int32, mark uint64, occs []model.Occasion) float64 {
+	v := st.ValueAt(u, mark, occs)
+	return v[0] + model.SoftScoreStep*v[1]
+}
+
+// ahead is what the units that stand on u would be worth in the same square:
+// why a movement nobody is asked for is taught all the same.
+func ahead(st *model.State, s int, u int32, depth int) float64 {
+	sum := 0.0
+	t := st.Model.Squares[s].Track
+	for _, d := range st.Model.Units[u].Opens {
+		if st.Model.Can[t][d] && st.First(t, d) == model.Never && depth < 6 {
+			sum += climbs(st, s, d, model.Teach) + softScoreAhead*ahead(st, s, d, depth+1)
+		}
+	}
+	return sum
+}

@@ -1,0 +1,222 @@
+// Package search finds the plan of a season: the first sound state or the conflict that forbids one (begin.go, conflict.go), greed
+// (fill.go), annealing and whole units laid anew (anneal.go, relay.go), and every plan of a small season (exact.go).
+package search
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+
+	"vereda/core/season"
+	"vereda/core/season/bound"
+	"vereda/core/season/model"
+	"vereda/core/season/staffing"
+)
+
+// Progress is where a search stands.
+type Progress struct {
+	Coverage float64 `json:"coverage"`
+	Score    float64 `json:"score"`
+	Bound    float64 `json:"bound" doc:"1 until it is computed"`
+	Work     int64   `json:"work"`
+	Of       int64   `json:"of" doc:"Work the wish in seconds stands for"`
+}
+
+// Watch is told now and then where a search stands, first when the first
+// complete plan is there; when it returns false the search ends with the best so far.
+type Watch func(Progress) bool
+
+// Solve lays the season: a first plan by greed, then annealing until the work that
+// p.Seconds stands for is spent; seasons small enough are solved to the proven
+// optimum of coverage. Every hard rule is kept by every state on the way. The same problem
+// gives the same plan, and more seconds never a worse one.
+//
+// The error is a *Conflict when what is fixed and wanted cannot be kept
+// together with the rules.
+func Solve(p season.Problem, watch Watch) (season.Plan, error) {
+	if bad := p.Check(); len(bad) > 0 {
+		return season.Plan{}, bad[0]
+	}
+	m := model.New(p)
+	st, conflict := Begin(m)
+	if conflict != nil {
+		return season.Plan{}, conflict
+	}
+	return solve(st, nil, watch), nil
+}
+
+// solve searches from a sound state on. was names leads worth keeping.
+func solve(st *model.State, was *season.Plan, watch Watch) season.Plan {
+	m := st.Model
+	Fill(st)
+	seconds := m.Problem.Seconds
+	if seconds == 0 {
+		seconds = 1
+	}
+	h := New(st, uint64(m.Problem.Seed)+1, int64(seconds*stepsPerSecond))
+	tell := func() bool {
+		return watch == nil || watch(Progress{Coverage: h.Covers, Score: h.score, Work: st.Work, Of: h.limit})
+	}
+	goOn := tell()
+	proven := make(chan float64, 1)
+	known := h.Covers * m.Weights
+	go func() { proven <- bound.OfModel(m, known) }()
+	exact := Exact(m, h)
+	if goOn && !exact {
+		h.Run(tell)
+	}
+	tidy(st)
+	most := <-proven
+	if exact {
+		most = st.Coverage()
+	}
+	return Plan(st, most, was)
+}
+
+// tidy takes out what nobody gains by: minutes that nothing needs are left
+// free, for what the plan does not know of.
+func tidy(st *model.State) {
+	for s := len(st.Items) - 1; s >= 0; s-- {
+		if st.Model.Squares[s].Fixed {
+			continue
+		}
+		for i := len(st.Items[s]) - 1; i >= 0; i-- {
+			now := st.Score()
+			if st.Try(model.Change{Square: s, Items: model.Without(st.Items[s], st.Items[s][i].Unit)}) && st.Score() < now-1e-9 {
+				st.Undo()
+			}
+			i = min(i, len(st.Items[s]))
+		}
+	}
+}
+
+// Spare is a state that holds contents, apart from the search's own.
+func Spare(m *model.Model, contents [][]model.Item) *model.State {
+	x := model.NewState(m)
+	x.Take(contents)
+	return x
+}
+
+// Plan reads a state off as an answer.
+func Plan(st *model.State, bound float64, was *season.Plan) season.Plan {
+	placements := st.Placements()
+	staffing.Lead(st, placements, was)
+	coverage, _ := season.Coverage(st.Model.Problem, placements)
+	plan := season.Plan{Placements: placements, Coverage: coverage, Bound: max(bound, coverage), Unplaced: Unplaced(st), Work: st.Work}
+	plan.Proven = plan.Bound <= coverage+1e-9
+	plan.Scores = Scores(st, placements)
+	return plan
+}
+
+// Scores lists what the goal full counts besides coverage, and the whole.
+func Scores(st *model.State, placements []season.Placement) map[string]float64 {
+	fresh := st
+	if st.SoftScore.Idle {
+		p := st.Model.Problem
+		p.Goal = "full"
+		fresh = Spare(model.New(p), st.Contents())
+	}
+	fair, same := fairness(st.Model, placements), continuity(st.Model, placements)
+	l := &fresh.SoftScore
+	all := map[string]float64{"spacing": l.Spacing(), "school": l.School(), "focus": l.Focus(), "fairness": fair, "continuity": same, "classes_used": float64(len(placements))}
+	all["score"] = st.Coverage() + l.Score() + model.WeightFairness*fair + model.WeightContinuity*same
+	return all
+}
+
+// fairness is 1 less half the distance between the shares of classes led and
+// the shares asked for.
+func fairness(m *model.Model, placements []season.Placement) float64 {
+	asked, led, all := 0.0, make([]float64, len(m.Problem.Coaches)), 0.0
+	for _, c := range m.Problem.Coaches {
+		asked += c.Share
+	}
+	for _, x := range placements {
+		if k, ok := m.CoachAt[x.Lead]; ok {
+			led[k]++
+			all++
+		}
+	}
+	if asked == 0 || all == 0 {
+		return 1
+	}
+	off := 0.0
+	for k, c := range m.Problem.Coaches {
+		off += max(0, led[k]/all-c.Share/asked)
+	}
+	return 1 - off
+}
+
+// continuity is the share of two classes a week apart in one area that have
+// the same lead.
+func continuity(m *model.Model, placements []season.Placement) float64 {
+	at := map[string]season.Placement{}
+	for _, x := range placements {
+		at[season.Key(x.Week, x.Class)] = x
+	}
+	kept, all := 0, 0
+	for _, x := range placements {
+		if y, ok := at[season.Key(x.Week+1, x.Class)]; ok && staffing.Connected(m, x, y) {
+			all++
+			if x.Lead == y.Lead {
+				kept++
+			}
+		}
+	}
+	return model.Share(kept, all)
+}
+
+// Unplaced says of each unit somebody needs and no class teaches, why.
+func Unplaced(st *model.State) []season.Unplaced {
+	found := []season.Unplaced{}
+	for u := range st.Model.Units {
+		if st.Model.Units[u].Most == 0 {
+			continue
+		}
+		taught := slices.ContainsFunc(st.Occasions[u], func(o model.Occasion) bool { return o.Kind == model.Teach })
+		for t := range st.Model.Problem.Tracks {
+			taught = taught || st.Model.Assumed[t][u] && slices.Contains(st.Model.Problem.Units[u].Tracks, st.Model.Problem.Tracks[t].ID)
+		}
+		if !taught {
+			found = append(found, season.Unplaced{Unit: st.Model.Problem.Units[u].ID, Why: whyNot(st, u)})
+		}
+	}
+	slices.SortFunc(found, func(x, y season.Unplaced) int { return cmp.Compare(x.Unit, y.Unit) })
+	return found
+}
+
+func whyNot(st *model.State, u int) string {
+	m := st.Model
+	unit := m.Problem.Units[u]
+	longest, led, open := 0, false, false
+	for s := range m.Squares {
+		q := &m.Squares[s]
+		if q.Fixed || !slices.Contains(unit.Tracks, m.Problem.Tracks[q.Track].ID) {
+			continue
+		}
+		open = true
+		longest = max(longest, q.Minutes)
+		for _, class := range q.Classes {
+			led = led || m.There[int(class)*(m.Problem.Weeks+1)+q.Week]&m.Units[u].MayLead != 0
+		}
+	}
+	switch {
+	case !open:
+		return "No class of its tracks is open."
+	case longest < unit.Minutes:
+		return fmt.Sprintf("It takes %d minutes; the longest class of its tracks has %d.", unit.Minutes, longest)
+	case !led && unit.Signoff != "":
+		return fmt.Sprintf("No coach who is signed off for %s can lead a class of its tracks.", unit.Signoff)
+	case !led:
+		return "No coach can lead a class of its tracks."
+	}
+	for _, r := range m.Units[u].Requires {
+		somewhere := false
+		for t := range m.Problem.Tracks {
+			somewhere = somewhere || m.Can[t][u] && st.First(t, r) != model.Never
+		}
+		if !somewhere {
+			return fmt.Sprintf("It stands on %s, which its tracks do not teach either.", st.Model.NameOf(int(r)))
+		}
+	}
+	return "No minutes are left; what is placed helps more students."
+}
