@@ -145,6 +145,9 @@ func schemaName(t reflect.Type, hint string) string {
 	name := huma.DefaultSchemaNamer(t, hint)
 	path := t.PkgPath()
 	pkg := path[strings.LastIndexByte(path, '/')+1:]
+	if strings.HasPrefix(path, "vereda/core/") { // the area of the job, whatever room in it
+		pkg, _, _ = strings.Cut(strings.TrimPrefix(path, "vereda/core/"), "/")
+	}
 	if pkg == "" || strings.HasPrefix(path, "vereda/app/") || pkg == "api" || pkg == "v2" {
 		return name
 	}

@@ -53,6 +53,9 @@ func schemaText(name string, of any) ([]byte, error) {
 		}
 		path, name := t.PkgPath(), huma.DefaultSchemaNamer(t, hint)
 		pkg := path[strings.LastIndexByte(path, '/')+1:]
+		if core, ok := strings.CutPrefix(path, "vereda/core/"); ok { // the area of the job, whatever room in it
+			pkg, _, _ = strings.Cut(core, "/")
+		}
 		if pkg == "main" || pkg == "vereda" { // this program's own, by either name
 			return name
 		}
