@@ -31,6 +31,8 @@ type Me struct {
 	Person  string     `json:"person"`
 	Academy string     `json:"academy"`
 	May     []string   `json:"may" doc:"Operations open to them"`
+	Home    string     `json:"home" doc:"The page they begin on"`
+	Areas   []Area     `json:"areas" doc:"The parts of the interface open to them, in the order of the work"`
 }
 
 // Done says what was changed, so that it can be undone.
@@ -83,7 +85,12 @@ func (s *Server) account() {
 
 func (s *Server) me(ctx context.Context, u state.User) (Me, error) {
 	name, err := s.app.Accounts.AcademyName(ctx, u)
-	me := Me{Name: u.Name, Role: u.Role, Person: u.Person, Academy: name, May: []string{}}
+	me := Me{Name: u.Name, Role: u.Role, Person: u.Person, Academy: name, May: []string{}, Home: opensOn[u.Role], Areas: []Area{}}
+	for _, a := range areas {
+		if may(u.Role, a.needs) && a.not != u.Role {
+			me.Areas = append(me.Areas, a.Area)
+		}
+	}
 	for id := range permissions {
 		if may(u.Role, id) {
 			me.May = append(me.May, id)

@@ -137,6 +137,31 @@ var permissions = map[string][]state.Role{
 	"undo-change":        teach,
 }
 
+// Area is a part of the interface, in the order of the work.
+type Area struct {
+	Name string `json:"name"`
+	To   string `json:"to" doc:"Its address in the interface"`
+}
+
+// areas lists the parts of the interface with the operation each is made of, and who it is not for although
+// they may ask for that.
+var areas = []struct {
+	Area
+	needs string
+	not   state.Role
+}{
+	{Area{"Library", "/library"}, "list-techniques", ""},
+	{Area{"Curricula", "/curricula"}, "list-curricula", ""},
+	{Area{"Season", "/season"}, "list-seasons", state.Desk},
+	{Area{"Mat", "/mat"}, "get-class", ""},
+	{Area{"Ledger", "/ledger"}, "heat-map", ""},
+	{Area{"People", "/people"}, "list-people", ""},
+	{Area{"Academy", "/academy"}, "get-academy", ""},
+}
+
+// opensOn is the page each role begins on.
+var opensOn = map[state.Role]string{state.Head: "/library", state.Coach: "/mat", state.Desk: "/mat", state.Student: "/me"}
+
 func may(role state.Role, operation string) bool {
 	for _, r := range permissions[operation] {
 		if r == role {

@@ -267,7 +267,7 @@ func (b *browser) show(name string) {
 	if folder == "" {
 		return
 	}
-	eval[bool](b, `(() => { const s = document.querySelector("[aria-label='Put this away']"); if (s) s.click(); document.activeElement && document.activeElement.blur(); window.scrollTo(0, 0); document.querySelectorAll("section").forEach((e) => { e.scrollTop = 0; }); return true; })()`)
+	eval[bool](b, `(() => { const s = document.querySelector("[aria-label='Dismiss']"); if (s) s.click(); document.activeElement && document.activeElement.blur(); window.scrollTo(0, 0); document.querySelectorAll("section").forEach((e) => { e.scrollTop = 0; }); return true; })()`)
 	time.Sleep(300 * time.Millisecond)
 	b.picture(filepath.Join(folder, name+".png"))
 }

@@ -41,7 +41,7 @@ func TestWrongTurns(t *testing.T) {
 	b.fill("Search the library by name or alias", "zzzzzz")
 	b.sees("Nothing is called that")
 	b.goTo("/season")
-	b.sees("No season yet", "Lay a season")
+	b.sees("No season yet", "New season")
 	b.goTo("/season/nothing")
 	b.sees(`There is no season "nothing" here.`)
 	b.goTo("/mat/fund-early.2026-11-25")
@@ -80,7 +80,7 @@ func TestPagesFitTheirScreens(t *testing.T) {
 		assert.True(t, eval[bool](phone, `document.documentElement.scrollWidth <= innerWidth`), path)
 	}
 	phone.goTo("/check?student=oren-vask&technique=knee-cut")
-	phone.sees("Keep check")
+	phone.sees("Save check")
 	small := eval[float64](phone, `Math.min(...[...document.querySelectorAll("[role=radio]")].map((e) => e.getBoundingClientRect().height))`)
 	assert.GreaterOrEqual(t, small, 44.0, "targets for a thumb")
 }

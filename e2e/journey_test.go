@@ -47,11 +47,11 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	b.click("Right side")
 	b.click("Change key point 1")
 	b.fill("Cue", "{left} underhook deeeep {lft}")
-	b.click("Keep key point")
+	b.click("Save key point")
 	b.sees("{lft} is not a side token: write {left} or {right}")
 	assert.Contains(t, eval[string](b, `document.querySelector("form[aria-label='Change key point'] textarea").value`), "{lft}", "nothing is lost from the form")
 	b.fill("Cue", "{Left} underhook up to the shoulder blade")
-	b.click("Keep key point")
+	b.click("Save key point")
 	b.sees("Left underhook up to the shoulder blade", "Changed key point")
 	b.click("Undo")
 	b.sees("Undone", "Left underhook deep")
@@ -73,7 +73,7 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 
 	t.Log("4. Season: lay six weeks with a closure in week 3, plan, ask why, cancel a class, take the repair.")
 	b.click("Season")
-	b.click("Lay a season")
+	b.click("New season")
 	b.fill("Name", "Winter season")
 	b.click("Close a week")
 	b.fill("Week", "9")
@@ -236,7 +236,7 @@ func recordTonight(b *browser) {
 	b.click("One more:")
 	b.click("One more:")
 	b.fill("Note for the next coach", "Reached key point 3; left side not done.")
-	b.click("Keep record")
+	b.click("Save record")
 	b.sees("Kept what the class reached.", "Recorded.")
 }
 
@@ -248,7 +248,7 @@ func checkOnAPhone(t *testing.T, b *browser) {
 	b.sees("Oren Vask", "Underhook", "gate")
 	b.click("Left")
 	b.sees("Right underhook and head in place")
-	b.click("Keep check")
+	b.click("Save check")
 	b.sees("nothing marked for")
 	b.clickOn("ol li:nth-child(1) [role=radio]:nth-child(2)")
 	for _, n := range []string{"2", "3", "4", "5"} {
@@ -257,7 +257,7 @@ func checkOnAPhone(t *testing.T, b *browser) {
 	wide := eval[bool](b, `document.documentElement.scrollWidth <= innerWidth`)
 	assert.True(t, wide, "the phone page does not scroll sideways")
 	b.show("check-phone")
-	b.click("Keep check")
+	b.click("Save check")
 	b.sees("Not yet", "Gate only when prompted")
 	b.click("Overrule: met")
 	b.sees("say why, it stays on record")
@@ -317,7 +317,7 @@ func theCoach(t *testing.T, h house) {
 	b.signIn(state.Coach)
 	b.goTo("/curricula")
 	b.sees("For Blue")
-	b.seesNot("Take back to draft")
+	b.seesNot("Back to draft")
 	b.seesNot("Require it")
 	status := eval[float64](b, `(() => { const r = new XMLHttpRequest(); r.open("PUT", "/api/curricula/blue-1/state", false); r.setRequestHeader("content-type", "application/json"); r.send('{"published":false}'); return r.status; })()`)
 	assert.Equal(t, 403.0, status)
@@ -325,7 +325,7 @@ func theCoach(t *testing.T, h house) {
 	b.sees("led by Tomas Reyl", "Open the clock")
 	b.click("Here 0")
 	b.goTo("/check?student=pilar-dunmore&technique=bridge-roll")
-	b.sees("Pilar Dunmore", "Keep check")
+	b.sees("Pilar Dunmore", "Save check")
 }
 
 // The same walk by keyboard alone, up to the repaired season: no mouse.
@@ -360,7 +360,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	b.until("the cue has the focus", `document.activeElement?.tagName === "TEXTAREA"`)
 	b.press(kb.End)
 	b.write(", sole flat")
-	b.tabTo("Keep key point")
+	b.tabTo("Save key point")
 	b.press(kb.Enter)
 	b.sees("Left foot close to the seat, sole flat")
 	b.until("the focus left the form", `!document.activeElement?.matches("input,textarea,select")`)
@@ -385,7 +385,7 @@ func TestByKeyboardAlone(t *testing.T) {
 
 	b.until("the focus left the form", `(document.activeElement.blur(), true)`)
 	b.press("3")
-	b.tabTo("Lay a season")
+	b.tabTo("New season")
 	b.press(kb.Enter)
 	b.until("the name has the focus", `document.activeElement?.placeholder === "Winter season"`)
 	b.write("Winter season")

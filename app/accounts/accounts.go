@@ -94,7 +94,13 @@ func (a *Service) user(ctx context.Context, account store.Account) (state.User, 
 	if err != nil {
 		return state.User{}, err
 	}
-	return state.User{Account: account.ID, Academy: account.Academy, Role: state.Role(account.Role), Person: account.Person, Name: f.NameOf(account.Person)}, nil
+	u := state.User{Account: account.ID, Academy: account.Academy, Role: state.Role(account.Role), Person: account.Person}
+	if p, ok := f.Person[account.Person]; ok {
+		u.Name = p.Name
+	} else if account.Role != "" { // the desk is a place, not somebody
+		u.Name = strings.ToUpper(account.Role[:1]) + account.Role[1:]
+	}
+	return u, nil
 }
 
 // AcademyName is the name of the user's academy.

@@ -100,8 +100,8 @@ type RotationPage struct {
 // RoundLine is one round with names.
 type RoundLine struct {
 	Pairs [][]state.Named `json:"pairs"`
-	Odd   string          `json:"odd,omitempty"`
-	With  string          `json:"with,omitempty" doc:"Where the odd one goes, in words"`
+	Odd   string          `json:"odd,omitempty" doc:"Who is in no group"`
+	With  string          `json:"with,omitempty" doc:"Where they go, in words"`
 	Again int             `json:"again"`
 	Apart bool            `json:"apart,omitempty" doc:"Two who must not be paired stay with the coach"`
 }
@@ -336,12 +336,8 @@ func (f *snapshot) rotationPage(n state.SessionPlan, here []Attendee) RotationPa
 			}
 			line.Pairs = append(line.Pairs, group)
 		}
-		if r.Odd != "" {
-			line.Odd = f.NameOf(r.Odd)
-			line.With = "works with the coach"
-			if r.Third >= 0 {
-				line.With = "third with " + f.NameOf(r.Pairs[r.Third][0]) + " and " + f.NameOf(r.Pairs[r.Third][1])
-			}
+		if r.Odd != "" && r.Third < 0 { // else they stand in the group they are third in
+			line.Odd, line.With = f.NameOf(r.Odd), "works with the coach"
 		}
 		for _, apart := range r.Apart {
 			line.Odd = f.NameOf(apart[0]) + " and " + f.NameOf(apart[1])

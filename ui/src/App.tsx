@@ -36,7 +36,6 @@ export function App() {
   if (me.isPending) return null;
   if (!me.data && unreachable(me.error)) return <Unreachable why={me.error?.message ?? ""} />;
   if (!me.data) return <SignIn />;
-  const home = { student: "/me", "front desk": "/mat", coach: "/mat", "head instructor": "/library" }[me.data.role] ?? "/library";
   return (
     <MeProvider value={me.data}>
       <Suspense fallback={<Waiting />}>
@@ -58,7 +57,7 @@ export function App() {
           <Route path="/ledger/:student?" element={desk(<Ledger />)} />
           <Route path="/people" element={desk(<People />)} />
           <Route path="/academy" element={desk(<Academy />)} />
-          <Route path="*" element={<Navigate to={home} replace />} />
+          <Route path="*" element={<Navigate to={me.data.home} replace />} />
         </Routes>
       </Suspense>
     </MeProvider>
@@ -106,7 +105,7 @@ class ErrorBoundary extends Component<{ children: ReactNode }, { error?: Error }
     if (!this.state.error) return this.props.children;
     return (
       <main id="main" className="p-5">
-        <h1>This page is torn</h1>
+        <h1>This page could not be shown</h1>
         <p>It could not be shown: {this.state.error.message}. What was kept is safe on the server.</p>
         <button type="button" className="link" onClick={() => this.setState({ error: undefined })}>
           Open it again

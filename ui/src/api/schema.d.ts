@@ -1907,6 +1907,11 @@ export interface components {
             now: string;
             student: string;
         };
+        Area: {
+            name: string;
+            /** @description Its address in the interface */
+            to: string;
+        };
         Attendee: {
             belt: string;
             /**
@@ -3240,6 +3245,10 @@ export interface components {
         };
         Me: {
             academy: string;
+            /** @description The parts of the interface open to them, in the order of the work */
+            areas: components["schemas"]["Area"][];
+            /** @description The page they begin on */
+            home: string;
             /** @description Operations open to them */
             may: string[];
             name: string;
@@ -3594,9 +3603,10 @@ export interface components {
             again: number;
             /** @description Two who must not be paired stay with the coach */
             apart?: boolean;
+            /** @description Who is in no group */
             odd?: string;
             pairs: components["schemas"]["Named"][][];
-            /** @description Where the odd one goes, in words */
+            /** @description Where they go, in words */
             with?: string;
         };
         RowCount: {

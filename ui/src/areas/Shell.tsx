@@ -1,25 +1,14 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
-import { useMay, useMe, useToast } from "../api/actions";
+import { useMe, useToast } from "../api/actions";
 import { client, unwrap } from "../api/client";
 import { Keys, keysAreOn } from "./Keys";
 import { WeekStrip } from "./WeekStrip";
 
-const areas = [
-  { to: "/library", name: "Library", needs: "list-techniques" },
-  { to: "/curricula", name: "Curricula", needs: "list-curricula" },
-  { to: "/season", name: "Season", needs: "list-seasons" },
-  { to: "/mat", name: "Mat", needs: "get-class" },
-  { to: "/ledger", name: "Ledger", needs: "heat-map" },
-  { to: "/people", name: "People", needs: "list-people" },
-  { to: "/academy", name: "Academy", needs: "get-academy" },
-];
-
 /** Shell is the frame of the desk pages: the week strip, the areas, and what was last toast. */
 export function Shell({ children }: { children: ReactNode }) {
   const me = useMe();
-  const may = useMay();
-  const open = areas.filter((a) => may(a.needs) && !(me.role === "front desk" && a.to === "/season"));
+  const open = me.areas;
   const [keys, showKeys] = useState(false);
   const { undo } = useToast();
   const go = useNavigate();
@@ -54,7 +43,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <WeekStrip />
         </div>
         <div className="border-l border-hair px-3 py-2 leading-[18px]">
-          {me.name === "front-desk" ? "Front desk" : me.name}
+          {me.name}
           <span className="block text-soft">{me.role}</span>
           <SignOut />
         </div>
@@ -121,7 +110,7 @@ export function Toast() {
               Undo
             </button>
           )}
-          <button type="button" aria-label="Put this away" className="px-1" onClick={() => say(null)}>
+          <button type="button" aria-label="Dismiss" className="px-1" onClick={() => say(null)}>
             ✕
           </button>
         </div>

@@ -36,7 +36,7 @@ export function Rows<T>(props: {
               <Small name={`Down: ${props.title} ${i + 1}`} off={i === items.length - 1} onClick={() => swap(i, i + 1)}>
                 ↓
               </Small>
-              <Small name={`Take out: ${props.title} ${i + 1}`} onClick={() => onChange(items.filter((_, j) => j !== i))}>
+              <Small name={`Remove: ${props.title} ${i + 1}`} onClick={() => onChange(items.filter((_, j) => j !== i))}>
                 ✕
               </Small>
             </span>

@@ -110,10 +110,10 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
           </Rows>
           <div className="mt-2 flex gap-2">
             <Button type="submit" look="main" disabled={save.isPending}>
-              Keep them
+              Save cells
             </Button>
             {!page.usual && <Button onClick={() => save.mutate(undefined)}>Back to the usual ones</Button>}
-            <Button onClick={() => setList(undefined)}>Leave as it was</Button>
+            <Button onClick={() => setList(undefined)}>Cancel</Button>
           </div>
         </form>
       )}

@@ -177,7 +177,7 @@ function Head({ page }: { page: S["CurriculumPage"] }) {
           {may("begin-curriculum") && <Button onClick={() => begin.mutate(undefined)}>New version</Button>}
           {may("publish-curriculum") && (line.state === "draft" || page.takes_back) && (
             <Button look={published ? "plain" : "main"} onClick={() => publish.mutate(!published)}>
-              {published ? "Take back to draft" : "Publish"}
+              {published ? "Back to draft" : "Publish"}
             </Button>
           )}
         </span>

@@ -269,9 +269,9 @@ function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all: S["Lad
       </fieldset>
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Keep ladder
+          Save ladder
         </Button>
-        <Button onClick={() => onDone()}>Leave as it was</Button>
+        <Button onClick={() => onDone()}>Cancel</Button>
       </div>
     </form>
   );

@@ -156,7 +156,7 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
               <td className="num text-right text-soft">{r.minutes}</td>
               <td className="text-right">
                 {writes && (
-                  <button type="button" className="link text-[12.5px]" aria-label={`Take out ${r.name}`} onClick={() => remove.mutate(r)}>
+                  <button type="button" className="link text-[12.5px]" aria-label={`Remove ${r.name}`} onClick={() => remove.mutate(r)}>
                     ✕
                   </button>
                 )}
@@ -185,7 +185,7 @@ function Variants({ line: r, onSet }: { line: S["RequirementLine"]; onSet: (r: S
           <button
             type="button"
             className="link"
-            aria-label={`Take out variant ${r.or_names[i]}`}
+            aria-label={`Remove variant ${r.or_names[i]}`}
             onClick={() => onSet({ ...r, or: or.filter((x) => x !== o), n: Math.min(r.n ?? 1, or.length) })}
           >
             ✕

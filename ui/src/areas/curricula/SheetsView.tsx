@@ -63,7 +63,7 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
       </ul>
       {may("preview-list") && !page.frozen && (
         <>
-          <h2 className="mt-3">Take a list in</h2>
+          <h2 className="mt-3">Import a list</h2>
           <p className="text-soft">
             CSV with the columns technique (or name), rung, sides, weight, or, n. The list becomes the curriculum; nothing is written before
             you have seen what will happen.

@@ -57,7 +57,7 @@ export default function Files() {
       left={
         <>
           <h1>Library</h1>
-          <Shelves on="In and out" may={may} />
+          <Shelves on="Import and export" may={may} />
           <section>
             <h2>Out</h2>
             <ul className="my-1 flex flex-col gap-1">
@@ -107,7 +107,7 @@ export default function Files() {
                       disabled={!page.ready || keep.isPending || look.isPending}
                       onClick={() => keep.mutate({ files, decisions })}
                     >
-                      Keep the import
+                      Import
                     </Button>
                   </div>
                   {page.problems.slice(0, 8).map((x) => (

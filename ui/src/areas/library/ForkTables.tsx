@@ -30,7 +30,7 @@ export default function ForkTables() {
           <div className="flex items-center gap-3">
             <h1>Library</h1>
             <span className="cap flex-1">{list.data?.length ?? 0} fork tables</span>
-            {may("save-fork-table") && <Button onClick={() => go("/library/fork-tables/new")}>Lay a table</Button>}
+            {may("save-fork-table") && <Button onClick={() => go("/library/fork-tables/new")}>New fork table</Button>}
           </div>
           <Shelves on="Fork tables" may={may} />
           <table className="grid-lines">

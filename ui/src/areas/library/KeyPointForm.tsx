@@ -80,9 +80,9 @@ export function KeyPointForm({
       {save.error && <p className="text-clay">{save.error.message}</p>}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Keep key point
+          Save key point
         </Button>
-        <Button onClick={onDone}>Leave as it was</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

@@ -68,8 +68,8 @@ export default function MapView() {
               value={scale}
               onChange={setScale}
               options={[
-                { value: "fit", label: "Whole map" },
-                { value: "full", label: "Full size" },
+                { value: "fit", label: "Fit" },
+                { value: "full", label: "100 %" },
               ]}
             />
           </div>
@@ -120,7 +120,7 @@ export default function MapView() {
 function Filters({ page, filter, put, onClear }: { page: S["MapPage"]; filter: Filter; put: (part: Filter) => void; onClear: () => void }) {
   return (
     <fieldset className="grid grid-cols-[repeat(6,minmax(0,1fr))_auto] items-end gap-2" aria-label="What is on the map">
-      <Select label="Asked for by" value={filter.curriculum ?? ""} onChange={(e) => put({ curriculum: e.target.value || undefined })}>
+      <Select label="Required for" value={filter.curriculum ?? ""} onChange={(e) => put({ curriculum: e.target.value || undefined })}>
         <option value="">all taught</option>
         {page.curricula.map((c) => (
           <option key={c.id} value={c.id}>

@@ -105,7 +105,7 @@ function PositionLeaf({ position: p }: { position: S["PositionLine"] }) {
         )}
         {may("delete-record") && (
           <button type="button" className="link text-[13px]" onClick={() => remove.mutate(undefined)}>
-            Take out
+            Delete
           </button>
         )}
       </div>
@@ -215,9 +215,9 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
       />
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Keep position
+          Save position
         </Button>
-        <Button onClick={props.onLeave}>Leave as it was</Button>
+        <Button onClick={props.onLeave}>Cancel</Button>
       </div>
     </form>
   );

@@ -6,7 +6,7 @@ const shelves = [
   { to: "/library/fork-tables", name: "Fork tables" },
   { to: "/library/variants", name: "Variants" },
   { to: "/library/map", name: "Map" },
-  { to: "/library/files", name: "In and out", needs: "export-folder" },
+  { to: "/library/files", name: "Import and export", needs: "export-folder" },
 ];
 
 /** Shelves are the parts of the library, side by side on its first line. */

@@ -80,7 +80,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
         {dirty && <span className="cap text-clay">not kept yet</span>}
         {writes && (
           <Button look="main" disabled={!dirty || save.isPending} onClick={() => save.mutate(t)}>
-            Keep table
+            Save table
           </Button>
         )}
         {page && dirty && (
@@ -90,7 +90,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
               setT(page.table);
             }}
           >
-            Leave as it was
+            Cancel
           </Button>
         )}
         {page && may("record-history") && (
@@ -100,14 +100,14 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
         )}
         {page && may("delete-record") && (
           <button type="button" className="link no-print text-[13px]" onClick={() => remove.mutate(page.table.id)}>
-            Take out
+            Delete
           </button>
         )}
       </div>
       {save.error && <Refusal error={save.error} />}
       {newer && dirty && (
         <p className="text-clay" role="status">
-          Somebody else changed this table meanwhile. Your words are still here; “Leave as it was” shows theirs.
+          Somebody else changed this table meanwhile. Your words are still here; “Cancel” shows theirs.
         </p>
       )}
       {open === "history" && page && <History kind="fork table" id={page.table.id} onClose={() => show("")} />}
@@ -231,7 +231,7 @@ function CueHead({ cue, onChange, onRemove }: { cue: S["LibraryCue"]; onChange: 
           onChange={(e) => onChange({ ...cue, id: e.target.value })}
           className="h-6 w-full min-w-0 rounded-sm border border-rule bg-white px-1 font-semibold"
         />
-        <button type="button" aria-label={`Take out cue ${cue.id}`} className="no-print px-0.5 text-soft" onClick={onRemove}>
+        <button type="button" aria-label={`Remove cue ${cue.id}`} className="no-print px-0.5 text-soft" onClick={onRemove}>
           ✕
         </button>
       </div>
@@ -353,7 +353,7 @@ function RowLine(props: {
       </td>
       {writes && (
         <td>
-          <button type="button" aria-label={`Take out ${row.id}`} className="no-print px-1 text-soft" onClick={props.onRemove}>
+          <button type="button" aria-label={`Remove ${row.id}`} className="no-print px-1 text-soft" onClick={props.onRemove}>
             ✕
           </button>
         </td>
@@ -380,7 +380,7 @@ function Verdict(props: {
   const hard = v.problems.filter((p) => !p.warn);
   return (
     <section aria-label="What the table says of itself" aria-live="polite" className="mt-4">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">Under the hand</h2>
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">Live check</h2>
       {hard.map((p) => (
         <p key={p.field + p.what} className="text-clay">
           {p.field.replace(/rows\[(\d+)\]/, (_, n) => `row ${Number(n) + 1}`).replace(/cues\[(\d+)\]/, (_, n) => `cue ${Number(n) + 1}`)}:{" "}
@@ -456,7 +456,7 @@ function Verdict(props: {
                   <p className="text-[12.5px] text-soft">
                     {v.minimal.length} rows, {v.minimal_exact ? "proven: there is no smaller one" : "not proven to be the smallest"}.
                   </p>
-                  {writes && <Button onClick={props.onTake}>Take the smaller table over</Button>}
+                  {writes && <Button onClick={props.onTake}>Use the smaller table</Button>}
                 </>
               ) : (
                 <p className="text-soft">

@@ -66,9 +66,9 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
       <div className="sticky -top-3.5 z-10 -mx-5 flex items-center gap-2 border-b border-ink bg-leaf px-5 py-2">
         <h1 className="min-w-0 flex-1 truncate">{isNew ? "New technique" : t.name}</h1>
         <Button type="submit" look="main" disabled={save.isPending}>
-          Keep technique
+          Save technique
         </Button>
-        <Button onClick={props.onLeave}>Leave as it was</Button>
+        <Button onClick={props.onLeave}>Cancel</Button>
       </div>
       {save.error && <Refusal error={save.error} />}
       {sided && (

@@ -66,7 +66,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
           <Link className="link" to={`/cards/${line.id}`}>
             Card
           </Link>
-          {may("delete-record") && <Quiet onClick={() => remove.mutate(undefined)}>Take out</Quiet>}
+          {may("delete-record") && <Quiet onClick={() => remove.mutate(undefined)}>Delete</Quiet>}
         </span>
       </div>
       {t.aliases && <p className="text-soft">Also: {t.aliases.join(", ")}</p>}

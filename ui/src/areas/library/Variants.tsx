@@ -179,9 +179,9 @@ function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }) {
       {remove.error && <p className="text-clay">{remove.error.message}</p>}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Keep variants
+          Save variants
         </Button>
-        <Button onClick={onDone}>Leave as it was</Button>
+        <Button onClick={onDone}>Cancel</Button>
         {set && (
           <Button look="quiet" onClick={() => remove.mutate(set.id)}>
             Take the set out

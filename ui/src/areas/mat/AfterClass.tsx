@@ -41,7 +41,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
   }
   return (
     <div className="flex flex-col gap-4">
-      {had && <Note title="Recorded.">Keeping it again corrects the record; the earlier one stays in the log.</Note>}
+      {had && <Note title="Recorded.">Saving it again corrects the record; the earlier one stays in the log.</Note>}
       {page.techniques.map((t) => {
         const item = items.find((i) => i.technique === t.id);
         if (!item) return null;
@@ -111,7 +111,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
         </div>
       )}
       <Button look="main" className="self-start" disabled={record.isPending} onClick={() => record.mutate(undefined)}>
-        Keep record
+        Save record
       </Button>
     </div>
   );

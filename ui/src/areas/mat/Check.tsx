@@ -212,7 +212,7 @@ function Marking({ page, session, onSide }: { page: S["CheckPage"]; session?: st
         disabled={keep.isPending || page.refused.length > 0}
         onClick={() => keep.mutate(undefined)}
       >
-        Keep check
+        Save check
       </Button>
     </>
   );

@@ -161,7 +161,7 @@ function Pairs({ page, round }: { page: S["ClockPage"]; round: number }) {
       {r.pairs.map((p) => (
         <li key={p[0]?.id}>{p.map((x) => x.name.split(" ")[0]).join(" – ")}</li>
       ))}
-      {r.odd && !r.with?.startsWith("third") && (
+      {r.odd && (
         <li>
           {r.odd} {r.with}
         </li>

@@ -81,7 +81,7 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
                 </li>
               ))}
             </ul>
-            {round.odd && round.with?.startsWith("third") !== true && (
+            {round.odd && (
               <p className="text-soft">
                 {round.odd} {round.with}
               </p>

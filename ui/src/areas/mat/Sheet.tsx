@@ -188,7 +188,7 @@ function ChooseUnit({ page }: { page: S["SessionPage"] }) {
       <Button type="submit" look="main">
         Teach it
       </Button>
-      <Button onClick={() => setOpen(false)}>Leave it</Button>
+      <Button onClick={() => setOpen(false)}>Cancel</Button>
     </form>
   );
 }

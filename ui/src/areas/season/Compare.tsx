@@ -38,7 +38,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
         content, and more people miss something.
       </p>
       <Button className="mt-2" look={rows.length > 0 ? "plain" : "main"} disabled={ways.isPending} onClick={() => ways.mutate(undefined)}>
-        {ways.isPending ? `Planning, ${rows.length} of 4 done` : rows.length > 0 ? "Compare again" : "Compare the four ways"}
+        {ways.isPending ? `Planning, ${rows.length} of 4 done` : rows.length > 0 ? "Compare again" : "Compare the four strategies"}
       </Button>
       {ways.isPending && (
         <Button
@@ -55,7 +55,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
         <table className="grid-lines mt-3" data-ways>
           <thead>
             <tr>
-              <th>Way</th>
+              <th>Strategy</th>
               <th className="text-right">Coverage</th>
               <th className="text-right">At most</th>
               <th className="text-right">Who comes once a week</th>
@@ -90,7 +90,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
                 {cell(w, (x) => x.fairness)}
                 <td>
                   <Button disabled={choose.isPending || ways.isPending} onClick={() => choose.mutate(w)}>
-                    Plan it so
+                    Use this plan
                   </Button>
                 </td>
               </tr>

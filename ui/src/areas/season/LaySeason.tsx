@@ -37,7 +37,7 @@ export function LaySeason({ onDone }: { onDone: () => void }) {
   }
   return (
     <form onSubmit={send} className="flex flex-col gap-3">
-      <h1>Lay a season</h1>
+      <h1>New season</h1>
       <Input label="Name" autoFocus value={name} onChange={(e) => setName(e.target.value)} error={wrong.name} placeholder="Winter season" />
       <div className="grid grid-cols-2 gap-3">
         <Input label="Any day of its first week" type="date" value={start} onChange={(e) => setStart(e.target.value)} error={wrong.start} />
@@ -80,7 +80,7 @@ export function LaySeason({ onDone }: { onDone: () => void }) {
         <Button type="submit" look="main" disabled={lay.isPending}>
           Lay the season
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

@@ -127,7 +127,7 @@ function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone:
       <div className="flex gap-2">
         {h?.found && may("take-help") && (
           <Button look="main" disabled={make.isPending} onClick={() => make.mutate(undefined)}>
-            Change the plan so
+            Apply this change
           </Button>
         )}
         <Button onClick={onDone}>Close</Button>

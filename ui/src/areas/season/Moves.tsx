@@ -89,12 +89,12 @@ export function Trial({
           {carried.lead
             ? "Give them the class"
             : !target
-              ? "Take it out"
+              ? "Delete"
               : t && t.breaks.length > 0
                 ? "Make this move all the same"
                 : "Make this move"}
         </Button>
-        <Button onClick={onDone}>{carried.lead ? "Leave it" : "Put it back"}</Button>
+        <Button onClick={onDone}>{carried.lead ? "Cancel" : "Put it back"}</Button>
       </div>
       <p className="mt-2 text-[12.5px] text-soft">
         A class changed by hand is pinned: it stays when the season is planned again. The whole move can be undone.

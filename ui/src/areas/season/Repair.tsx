@@ -113,7 +113,7 @@ export function Repair({
           <Button look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
             Repair plan
           </Button>
-          <Button onClick={() => propose.reset()}>Leave it</Button>
+          <Button onClick={() => propose.reset()}>Cancel</Button>
         </div>
       )}
       {accept.error && <p className="text-clay">{accept.error.message}</p>}

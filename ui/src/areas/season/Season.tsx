@@ -70,7 +70,7 @@ export default function Season() {
               <h1>No season yet</h1>
               {may("lay-season") && (
                 <Button look="main" onClick={() => lay(true)}>
-                  Lay a season
+                  New season
                 </Button>
               )}
             </div>
@@ -176,7 +176,7 @@ function Head({ page, others, onLay }: { page: S["SeasonPage"]; others: S["Seaso
         <span className="flex-1" />
         {may("lay-season") && (
           <Button className="no-print" onClick={onLay}>
-            Lay another
+            New season
           </Button>
         )}
       </div>
@@ -226,7 +226,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
           </ul>
         </section>
       )}
-      <p className="mt-3 text-soft">Pick a class in the plan to see why it stands there, to move what it teaches, or to mend the plan.</p>
+      <p className="mt-3 text-soft">Pick a class in the plan to see why it stands there, to move what it teaches, or to repair the plan.</p>
       <h2 className="mt-4">What else counts</h2>
       <table className="grid-lines mt-1">
         <tbody>

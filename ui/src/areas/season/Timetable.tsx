@@ -181,7 +181,7 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
       {may("save-coach") && t.others.length > 0 && (
         <div className="mt-1 flex items-end gap-2">
           <div className="w-64">
-            <Select label="Somebody who is no coach yet" value={person} onChange={(e) => choose(e.target.value)}>
+            <Select label="Add a coach" value={person} onChange={(e) => choose(e.target.value)}>
               <option value="">choose a person</option>
               {t.others.map((o) => (
                 <option key={o.id} value={o.id}>
@@ -322,7 +322,7 @@ function Closures({ page, classes }: { page: S["SeasonPage"]; classes: S["Academ
         <Button onClick={() => set([...all, { week: 0 }])}>Add a closure</Button>
         {JSON.stringify(all) !== JSON.stringify(was) && (
           <Button look="main" onClick={() => keep.mutate(undefined)}>
-            Keep the closures
+            Save closures
           </Button>
         )}
       </div>

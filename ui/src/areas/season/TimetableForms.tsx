@@ -36,7 +36,7 @@ function Form({
         <Button type="submit" look="main">
           {keep}
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );
@@ -71,7 +71,7 @@ export function ClassForm({
       title={entry.id ? entry.name : "A new class"}
       send={() => keep.mutate(undefined)}
       onDone={onDone}
-      keep="Keep the class"
+      keep="Save class"
       wrong={keep.error?.message ?? out.error?.message}
     >
       <div className="col-span-2">
@@ -135,7 +135,7 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"] & { vers
       title={track.id ? track.name : "A new track"}
       send={() => keep.mutate(undefined)}
       onDone={onDone}
-      keep="Keep the track"
+      keep="Save track"
       wrong={keep.error?.message}
     >
       <Input label="Track name" value={t.name} error={wrong.name} onChange={(e) => set({ ...t, name: e.target.value })} />
@@ -210,7 +210,7 @@ export function CoachForm({
       title={fresh ? `${coach.name}, a new coach` : coach.name}
       send={() => keep.mutate(undefined)}
       onDone={onDone}
-      keep="Keep the terms"
+      keep="Save terms"
       wrong={keep.error?.message ?? out.error?.message}
     >
       <Ticks

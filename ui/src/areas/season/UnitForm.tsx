@@ -140,9 +140,9 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
       {(keep.error || out.error) && <p className="text-clay">{(keep.error ?? out.error)?.message}</p>}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={keep.isPending}>
-          Keep the unit
+          Save unit
         </Button>
-        <Button onClick={() => onDone()}>Leave it</Button>
+        <Button onClick={() => onDone()}>Cancel</Button>
         {line && (
           <Button look="quiet" onClick={() => out.mutate(undefined)}>
             Take it out
@@ -189,7 +189,7 @@ function Picked(props: {
           <button
             type="button"
             className="link ml-auto text-[13px]"
-            aria-label={`Take out of ${props.title}: ${props.name(id)}`}
+            aria-label={`Remove from ${props.title}: ${props.name(id)}`}
             onClick={() => props.onChange(props.ids.filter((x) => x !== id))}
           >
             take out
