@@ -1,0 +1,102 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/curriculum"
+	"vereda/core/library"
+)
+
+var checkKind = eventKind{
+	tables: []table{{`INSERT INTO student_check (academy, seq, student, technique, side, day, class, coach, met, rung, observation, verdict, overruled) VALUES `, `(?,?,?,?,?,?,?,?,?,?,?,?,?)`}},
+	rows: func(academyID string, e Event) ([][][]any, error) {
+		row, err := checkRow(academyID, e)
+		return [][][]any{{row}}, err
+	},
+	read:  readChecks,
+	whole: wholeChecks,
+}
+
+// Checked is a check as the log holds it.
+type Checked struct {
+	Seq            int64
+	Replaces       int64 // the check it corrects, 0 for none
+	ID             string
+	Student, Class string
+	On             calendar.Day
+	Technique      string
+	Side           library.Side
+	Met            bool
+	Rung           curriculum.Rung
+	Overruled      *academy.Overrule
+	By             string
+}
+
+func checkRow(academyID string, e Event) ([]any, error) {
+	c, err := e.Check()
+	if err != nil {
+		return nil, err
+	}
+	met, rung := c.Stands()
+	texts := [3]sql.NullString{}
+	for i, part := range []any{c.Observation, c.Verdict, c.Overruled} {
+		text, err := json.Marshal(part)
+		if err != nil {
+			return nil, err
+		}
+		texts[i] = sql.NullString{String: string(text), Valid: string(text) != "null"}
+	}
+	return []any{academyID, e.Seq, e.Student, c.Technique, c.Side, e.Day.String(), e.Class, c.By, met, rung, texts[0], texts[1], texts[2]}, nil
+}
+
+func readChecks(ctx context.Context, q queryer, academyID string, part span) (func(Reader), error) {
+	var all []Checked
+	give := func(to Reader) {
+		for _, c := range all {
+			to.Checked(c)
+		}
+	}
+	return give, rowsOf(ctx, q, `SELECT c.seq, COALESCE(e.replaces, 0), e.id, c.student, c.class, DATEDIFF(c.day, '1970-01-01'), c.technique, c.side, c.met, c.rung, c.overruled, c.coach
+		FROM student_check c JOIN event e ON e.academy = c.academy AND e.seq = c.seq WHERE c.academy = ? AND c.seq > ? AND c.seq <= ? ORDER BY c.seq`, []any{academyID, part.after, part.upTo}, func(scan func(...any) error) error {
+		var c Checked
+		var overruled []byte
+		if err := scan(&c.Seq, &c.Replaces, &c.ID, &c.Student, &c.Class, &c.On, &c.Technique, &c.Side, &c.Met, &c.Rung, &overruled, &c.By); err != nil {
+			return err
+		}
+		if len(overruled) > 0 {
+			if err := json.Unmarshal(overruled, &c.Overruled); err != nil {
+				return fmt.Errorf("check %q cannot be read: %w", c.ID, err)
+			}
+		}
+		all = append(all, c)
+		return nil
+	})
+}
+
+func wholeChecks(ctx context.Context, tx *sql.Tx, join string, args []any, fill fillEvent) error {
+	return rowsOf(ctx, tx, `SELECT x.seq, x.student, x.class, x.day, x.technique, x.side, x.coach, x.observation, x.verdict, x.overruled FROM student_check x`+join, args, func(scan func(...any) error) error {
+		var seq int64
+		var student, class string
+		var day time.Time
+		var c academy.Check
+		var seen, verdict, overruled []byte
+		if err := scan(&seq, &student, &class, &day, &c.Technique, &c.Side, &c.By, &seen, &verdict, &overruled); err != nil {
+			return err
+		}
+		err := json.Unmarshal(seen, &c.Observation)
+		if len(verdict) > 0 {
+			err = errors.Join(err, json.Unmarshal(verdict, &c.Verdict))
+		}
+		if len(overruled) > 0 {
+			err = errors.Join(err, json.Unmarshal(overruled, &c.Overruled))
+		}
+		return errors.Join(err, fill(seq, class, student, day, c))
+	})
+}
