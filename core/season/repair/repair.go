@@ -98,7 +98,7 @@ func Repair(p season.Problem, old season.Plan, firstWeek int) (Repaired, error) 
 	}
 	p.Fixed = pastOf(p, old, firstWeek)
 	m := model.New(p)
-	st, conflict := search.Begin(m)
+	st, conflict := search.Begin(m, nil)
 	if conflict != nil {
 		return Repaired{}, fmt.Errorf("nothing was changed: %w", conflict)
 	}

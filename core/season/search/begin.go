@@ -10,11 +10,13 @@ import (
 
 // Begin is the state a search may start from: what is fixed, and the teaches
 // that what is fixed or wanted cannot do without, each as early as there is room.
-func Begin(m *model.Model) (*model.State, *Conflict) {
+//
+// Where there is none, watch is asked while the conflict that forbids one is looked for, without any progress to tell.
+func Begin(m *model.Model, watch Watch) (*model.State, *Conflict) {
 	if st := Feasible(m); st != nil {
 		return st, nil
 	}
-	return nil, conflict(m.Problem)
+	return nil, conflict(m.Problem, func() bool { return watch == nil || watch(Progress{Of: 1}) })
 }
 
 // mostPlacings is how many ways to place what must come first are tried before

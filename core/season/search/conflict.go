@@ -29,8 +29,9 @@ type condition struct {
 
 // conflict finds conditions of a problem that cannot be met together. Taking them
 // away one by one leaves a set of which none can be spared; sets with fewer are then looked
-// for directly, all of them while that stays within the seconds wished for.
-func conflict(p season.Problem) *Conflict {
+// for directly, all of them while that stays within the seconds wished for. When goOn says no, what was found by then
+// is a conflict still, though perhaps not a small one.
+func conflict(p season.Problem, goOn func() bool) *Conflict {
 	p = pertinent(p)
 	all := conditions(p)
 	kept := make([]bool, len(all))
@@ -39,6 +40,9 @@ func conflict(p season.Problem) *Conflict {
 	}
 	if possible(relaxed(p, all, make([]bool, len(all)))) {
 		for i := range all {
+			if !goOn() {
+				break
+			}
 			kept[i] = false
 			kept[i] = possible(relaxed(p, all, kept))
 		}
@@ -49,7 +53,7 @@ func conflict(p season.Problem) *Conflict {
 			found = append(found, i)
 		}
 	}
-	smaller, proven := smaller(p, all, len(found))
+	smaller, proven := smaller(p, all, len(found), goOn)
 	if smaller != nil {
 		found = smaller
 	}
@@ -96,7 +100,7 @@ func pertinent(p season.Problem) season.Problem {
 }
 
 // smaller looks for a conflict of fewer than n conditions, the fewest first.
-func smaller(p season.Problem, all []condition, n int) (found []int, proven bool) {
+func smaller(p season.Problem, all []condition, n int, goOn func() bool) (found []int, proven bool) {
 	left := sets(p)
 	for size := 1; size < n; size++ {
 		set := make([]int, 0, size)
@@ -104,6 +108,9 @@ func smaller(p season.Problem, all []condition, n int) (found []int, proven bool
 		pick = func(from int) bool {
 			if len(set) == size {
 				left--
+				if !goOn() {
+					left = -1
+				}
 				kept := make([]bool, len(all))
 				for _, i := range set {
 					kept[i] = true

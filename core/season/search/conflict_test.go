@@ -1,6 +1,7 @@
 package search
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -66,7 +67,7 @@ func TestConflictsAreMinimal(t *testing.T) {
 		found++
 		all := conditions(p)
 		in := map[string]bool{}
-		for _, words := range conflict(p).Conditions {
+		for _, words := range conflict(p, func() bool { return true }).Conditions {
 			in[words] = true
 		}
 		kept := make([]bool, len(all))
@@ -83,4 +84,29 @@ func TestConflictsAreMinimal(t *testing.T) {
 		}
 	}
 	require.Greater(t, found, 20)
+}
+
+// A search for a conflict that is stopped, at whatever moment, names conditions that cannot all be met: perhaps not the
+// fewest, and it does not say that they are.
+func TestAStoppedSearchNamesAConflictStill(t *testing.T) {
+	p := seasontest.Small()
+	p.Wanted = []season.Wanted{{Unit: "escape", Track: "fund", Week: 1}, {Unit: "legs", Track: "nogi", Week: 1}}
+	p.Closures = append(p.Closures, season.Closure{Week: 1})
+	all := conditions(pertinent(p))
+	for most := range 40 {
+		asked := 0
+		c := conflict(p, func() bool { asked++; return asked <= most })
+		kept := make([]bool, len(all))
+		for i := range all {
+			kept[i] = slices.Contains(c.Conditions, all[i].words)
+		}
+		require.False(t, possible(relaxed(pertinent(p), all, kept)), "stopped after %d", most)
+		if asked > most {
+			require.False(t, c.Smallest, "stopped after %d", most)
+		}
+	}
+	_, err := Solve(p, func(Progress) bool { return false })
+	var c *Conflict
+	require.ErrorAs(t, err, &c)
+	require.False(t, c.Smallest)
 }

@@ -23,7 +23,8 @@ type Progress struct {
 }
 
 // Watch is told now and then where a search stands, first when the first
-// complete plan is there; when it returns false the search ends with the best so far.
+// complete plan is there; when it returns false the search ends with the best so far. A search for a conflict asks it too,
+// with nothing covered.
 type Watch func(Progress) bool
 
 // Solve lays the season: a first plan by greed, then annealing until the work that
@@ -38,7 +39,7 @@ func Solve(p season.Problem, watch Watch) (season.Plan, error) {
 		return season.Plan{}, bad[0]
 	}
 	m := model.New(p)
-	st, conflict := Begin(m)
+	st, conflict := Begin(m, watch)
 	if conflict != nil {
 		return season.Plan{}, conflict
 	}

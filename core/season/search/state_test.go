@@ -20,7 +20,7 @@ import (
 // back after each.
 func wander(t *rapid.T, p season.Problem, each func(h *Search)) *model.State {
 	m := model.New(p)
-	st, conflict := Begin(m)
+	st, conflict := Begin(m, nil)
 	require.Nil(t, conflict)
 	if rapid.Bool().Draw(t, "filled") {
 		Fill(st)
@@ -213,7 +213,7 @@ func TestTheFirstPlanLeavesNoRoomForWhatGains(t *testing.T) {
 	for seed := range uint64(8) {
 		p := seasontest.As(seasontest.SmallSeason, seed, seed%2 == 0)
 		m := model.New(p)
-		st, conflict := Begin(m)
+		st, conflict := Begin(m, nil)
 		require.Nil(t, conflict)
 		Fill(st)
 		now := st.Coverage()
