@@ -100,6 +100,7 @@ type Model struct {
 	Teaches    [][]int32 // per track, the units that can be in it
 	Least      []int     // per track, the fewest minutes anything takes
 	WantedBy   [][]int32 // track, unit: the last week of the first teach; 0 for any
+	single     []int32   // each class by itself
 	There      []uint64  // class × (weeks+1) + week: coaches available and not out
 	Weights    float64
 }
@@ -260,6 +261,11 @@ func (m *Model) lay() {
 	for _, c := range m.Problem.Closures {
 		shut[season.Key(c.Week, c.Class)] = true
 	}
+	m.Squares = make([]Square, 0, m.Problem.Weeks*len(m.Problem.Classes))
+	m.single = make([]int32, len(m.Problem.Classes))
+	for i := range m.single {
+		m.single[i] = int32(i)
+	}
 	for w := 1; w <= m.Problem.Weeks; w++ {
 		for t, track := range m.Problem.Tracks {
 			m.layWeek(w, t, track, fixed, shut)
@@ -294,13 +300,13 @@ func (m *Model) layWeek(w, t int, track season.Track, fixed map[string]season.Pl
 	}
 	var open []int32
 	var leads []int32
-	var same *Square // what the classes of the week that are not fixed follow
+	same := -1 // the square that the classes of the week that are not fixed follow
 	for i, c := range m.Problem.Classes {
 		f, isFixed := fixed[season.Key(w, c.ID)]
 		switch {
 		case c.Track != track.ID:
 		case isFixed:
-			s := Square{Track: t, Week: w, Day: day(int32(i)), Classes: []int32{int32(i)}, Minutes: c.TeachMinutes, Fixed: true, Held: f.Held, lead: []int32{-1}}
+			s := Square{Track: t, Week: w, Day: day(int32(i)), Classes: m.single[i : i+1 : i+1], Minutes: c.TeachMinutes, Fixed: true, Held: f.Held, lead: []int32{-1}}
 			if k, ok := m.CoachAt[f.Lead]; ok && f.Lead != "" {
 				s.lead[0] = int32(k)
 			}
@@ -312,8 +318,8 @@ func (m *Model) layWeek(w, t int, track season.Track, fixed map[string]season.Pl
 				s.Given = append(s.Given, Item{int32(m.UnitAt[it.Unit]), s.Audiences[0], KindOf(it.Kind)})
 			}
 			m.Squares = append(m.Squares, s)
-			if len(f.Items) > 0 && same == nil {
-				same = &s
+			if len(f.Items) > 0 && same < 0 {
+				same = len(m.Squares) - 1
 			}
 		case shut[season.Key(w, "")] || shut[season.Key(w, c.ID)]:
 		default:
@@ -325,7 +331,7 @@ func (m *Model) layWeek(w, t int, track season.Track, fixed map[string]season.Pl
 	}
 	if track.Mode == "split" {
 		for i, c := range open {
-			s := Square{Track: t, Week: w, Day: day(c), Classes: []int32{c}, Minutes: m.Problem.Classes[c].TeachMinutes, lead: leads[i : i+1 : i+1]}
+			s := Square{Track: t, Week: w, Day: day(c), Classes: m.single[c : c+1 : c+1], Minutes: m.Problem.Classes[c].TeachMinutes, lead: leads[i : i+1 : i+1]}
 			m.audiencesOf(&s)
 			m.Squares = append(m.Squares, s)
 		}
@@ -336,9 +342,9 @@ func (m *Model) layWeek(w, t int, track season.Track, fixed map[string]season.Pl
 	})
 	s := Square{Track: t, Week: w, Day: w * 8, Classes: open, Minutes: m.Problem.Classes[open[0]].TeachMinutes, lead: leads}
 	m.audiencesOf(&s)
-	if same != nil { // one class of the week is fixed: the others give the same
-		s.Fixed, s.Held = true, same.Held
-		for _, it := range same.Given {
+	if same >= 0 { // one class of the week is fixed: the others give the same
+		s.Fixed, s.Held = true, m.Squares[same].Held
+		for _, it := range m.Squares[same].Given {
 			s.Given = append(s.Given, Item{Unit: it.Unit, Kind: it.Kind})
 		}
 		m.Place(&s, s.Given)
@@ -399,23 +405,26 @@ func (m *Model) Place(s *Square, items []Item) {
 
 func (m *Model) index() {
 	m.ByWeek, m.ByTrack = make([][]int32, m.Problem.Weeks+1), make([][]int32, len(m.Problem.Tracks))
-	line := map[string]int32{}
+	type place struct {
+		week   int
+		weekly bool // of a track in mode same, else of one class
+		of     int32
+	}
+	line := make(map[place]int32, len(m.Squares))
 	for i := range m.Squares {
 		s := &m.Squares[i]
 		m.ByWeek[s.Week] = append(m.ByWeek[s.Week], int32(i))
 		m.ByTrack[s.Track] = append(m.ByTrack[s.Track], int32(i))
-		name := func(w int) string {
-			if m.Problem.Tracks[s.Track].Mode == "same" {
-				return strconv.Itoa(w) + "t" + strconv.Itoa(s.Track)
-			}
-			return strconv.Itoa(w) + "c" + strconv.Itoa(int(s.Classes[0]))
+		at := place{s.Week, m.Problem.Tracks[s.Track].Mode == "same", s.Classes[0]}
+		if at.weekly {
+			at.of = int32(s.Track)
 		}
 		s.before, s.after = -1, -1
-		if b, ok := line[name(s.Week-1)]; ok {
+		if b, ok := line[place{s.Week - 1, at.weekly, at.of}]; ok {
 			s.before = b
 			m.Squares[b].after = int32(i)
 		}
-		line[name(s.Week)] = int32(i)
+		line[at] = int32(i)
 	}
 }
 
