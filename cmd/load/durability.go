@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"math/rand/v2"
@@ -190,10 +191,38 @@ func (h *house) compare(ctx context.Context, id string, acked *acknowledged) err
 			time.Sleep(100 * time.Millisecond)
 		}
 		if len(missing) > 0 {
-			return fmt.Errorf("%d of %d acknowledged writes are not there, %s among them", len(missing), len(want), missing[0])
+			return fmt.Errorf("%d of %d acknowledged writes are not there, %s among them, in %s:\n%s", len(missing), len(want), missing[0], dsn, h.standings(ctx, id, missing[0]))
 		}
 	}
 	return nil
+}
+
+// standings says of each database how far its log goes, whether a write is in it and what the node says of itself: what one
+// needs to know when something is missing.
+func (h *house) standings(ctx context.Context, id, write string) string {
+	var b strings.Builder
+	for _, dsn := range h.dsns {
+		db, err := sql.Open("mysql", dsn)
+		if err != nil {
+			return err.Error()
+		}
+		var last, there int64
+		err = db.QueryRowContext(ctx, `SELECT COALESCE(MAX(seq), 0), COALESCE(SUM(id = ?), 0) FROM event WHERE academy = ?`, write, id).Scan(&last, &there)
+		fmt.Fprintf(&b, "%s: last %d, the write is there %d times, %v;", dsn, last, there, err)
+		rows, err := db.QueryContext(ctx, `SHOW STATUS WHERE Variable_name IN ('wsrep_local_state_comment','wsrep_cluster_status','wsrep_cluster_size','wsrep_last_committed','wsrep_local_recv_queue','wsrep_cluster_conf_id')`)
+		if err == nil {
+			for rows.Next() {
+				var name, value string
+				if err = rows.Scan(&name, &value); err == nil {
+					fmt.Fprintf(&b, " %s=%s", strings.TrimPrefix(name, "wsrep_"), value)
+				}
+			}
+			rows.Close()
+		}
+		b.WriteByte('\n')
+		db.Close()
+	}
+	return b.String()
 }
 
 // rebuild lets the program look through the whole log.
