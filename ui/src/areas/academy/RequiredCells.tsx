@@ -3,8 +3,8 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
+import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
-import { Refusal } from "../library/TechniqueEditor";
 
 /** RequiredCells are the cells of the position-by-kind matrix that the audit asks to be filled. */
 export function RequiredCells({ page }: { page: S["AcademyPage"] }) {

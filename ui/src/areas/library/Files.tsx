@@ -44,8 +44,9 @@ export default function Files() {
     setOpen("");
     look.mutate({ files: all, decisions: [] });
   }
-  function decide(d: S["Decision"]) {
-    const next = [...decisions.filter((x) => x.item !== d.item), d];
+  /** decide says what becomes of one row; without what to do it is undecided again. */
+  function decide(d: Partial<S["Decision"]>) {
+    const next = decisions.filter((x) => x.item !== d.item).concat(d.do ? [d as S["Decision"]] : []);
     setDecisions(next);
     setOpen("");
     look.mutate({ files, decisions: next });
@@ -125,64 +126,14 @@ export default function Files() {
                     </thead>
                     <tbody>
                       {page.rows.map((r) => (
-                        <tr key={r.item} data-on={r.item === open} className="align-top">
-                          <td>
-                            {r.name || r.file}
-                            <span className="block text-[12.5px] leading-4 text-soft">
-                              {r.kind && `${r.kind}, `}
-                              {r.file}
-                            </span>
-                          </td>
-                          <td className={r.open ? "text-clay" : ""}>
-                            {r.summary}
-                            {r.warnings.map((w) => (
-                              <span key={w} className="block text-[12.5px] leading-4 text-soft">
-                                Look: {w}
-                              </span>
-                            ))}
-                            {r.wrong.map((w) => (
-                              <span key={w} className="block text-[12.5px] leading-4">
-                                {w}
-                              </span>
-                            ))}
-                          </td>
-                          <td className="text-right whitespace-nowrap">
-                            {r.duplicates.length > 0 && (
-                              <button
-                                type="button"
-                                className="link block text-[13px]"
-                                onClick={() => setOpen(r.item)}
-                                aria-label={`Compare ${r.name}`}
-                              >
-                                Compare
-                              </button>
-                            )}
-                            {r.decision ? (
-                              <button
-                                type="button"
-                                className="link block text-[13px]"
-                                onClick={() => {
-                                  const next = decisions.filter((x) => x.item !== r.item);
-                                  setDecisions(next);
-                                  look.mutate({ files, decisions: next });
-                                }}
-                              >
-                                Decide anew
-                              </button>
-                            ) : (
-                              r.what !== "same" && (
-                                <button
-                                  type="button"
-                                  className="link block text-[13px]"
-                                  aria-label={`Leave out ${r.name || r.file}`}
-                                  onClick={() => decide({ item: r.item, do: "leave" })}
-                                >
-                                  Leave out
-                                </button>
-                              )
-                            )}
-                          </td>
-                        </tr>
+                        <ImportRow
+                          key={r.item}
+                          row={r}
+                          on={r.item === open}
+                          onCompare={() => setOpen(r.item)}
+                          onLeave={() => decide({ item: r.item, do: "leave" })}
+                          onAnew={() => decide({ item: r.item })}
+                        />
                       ))}
                     </tbody>
                   </table>
@@ -223,6 +174,54 @@ export default function Files() {
         )
       }
     />
+  );
+}
+
+type RowProps = { row: S["ImportRow"]; on: boolean; onCompare: () => void; onLeave: () => void; onAnew: () => void };
+
+/** ImportRow is one record of an import: what will happen with it, what is wrong, what can be decided. */
+function ImportRow({ row: r, on, onCompare, onLeave, onAnew }: RowProps) {
+  return (
+    <tr data-on={on} className="align-top">
+      <td>
+        {r.name || r.file}
+        <span className="block text-[12.5px] leading-4 text-soft">
+          {r.kind && `${r.kind}, `}
+          {r.file}
+        </span>
+      </td>
+      <td className={r.open ? "text-clay" : ""}>
+        {r.summary}
+        {r.warnings.map((w) => (
+          <span key={w} className="block text-[12.5px] leading-4 text-soft">
+            Look: {w}
+          </span>
+        ))}
+        {r.wrong.map((w) => (
+          <span key={w} className="block text-[12.5px] leading-4">
+            {w}
+          </span>
+        ))}
+      </td>
+      <td className="text-right whitespace-nowrap">
+        {r.duplicates.length > 0 && (
+          <button type="button" className="link block text-[13px]" onClick={onCompare} aria-label={`Compare ${r.name}`}>
+            Compare
+          </button>
+        )}
+        {r.decision ? (
+          <button type="button" className="link block text-[13px]" onClick={onAnew}>
+            Decide anew
+          </button>
+        ) : (
+          r.what !== "same" && (
+            <button type="button" className="link block text-[13px]" aria-label={`Leave out ${r.name || r.file}`} onClick={onLeave}>
+              Leave out
+            </button>
+          )
+        )}
+      </td>
+    </tr>
   );
 }
 

@@ -5,10 +5,10 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
+import { Refusal } from "../../kit/Refusal";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { History } from "./History";
 import { Shelves } from "./Shelves";
-import { Refusal } from "./TechniqueEditor";
 import { usePositions, useTechniques, useWords } from "./words";
 
 /** Positions: by family on the left; one with its two people and its ways on the right. */

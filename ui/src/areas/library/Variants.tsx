@@ -6,12 +6,12 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, TextArea } from "../../kit/Field";
+import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
 import { Empty, SplitPane } from "../../kit/SplitPane";
 import { History } from "./History";
 import { PickTechnique } from "./Pick";
 import { Shelves } from "./Shelves";
-import { Refusal } from "./TechniqueEditor";
 import { useTechniques } from "./words";
 
 /** Variants: where instructors disagree, side by side with what each gains and costs, and the house choice. */

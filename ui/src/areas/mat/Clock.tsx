@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { useClassChanges } from "../../api/changes";
 import { client, type S, unwrap } from "../../api/client";
+import { clockWords, place, secondsBefore, useSeconds } from "./clock";
 import { chime, wakeSound } from "./sound";
 
 /** Clock is the clock on the wall: dark, readable from ten metres, with a sound at every change. */
@@ -30,16 +31,16 @@ export default function Clock() {
 
 function Face(props: { page: S["ClockPage"]; session: string; started: boolean; onRefit: (from: string, left: number) => void }) {
   const { stretches } = props.page;
-  const total = stretches.reduce((n, t) => n + t.seconds, 0);
+  const total = secondsBefore(stretches, stretches.length);
   const [running, setRunning] = useState(props.started);
   const [passed, setPassed] = useState(0);
   useSeconds(running, (s) => setPassed((p) => Math.min(total, p + s)));
   const { at, left } = place(stretches, passed);
   const stretch = stretches[at];
-  const before = useRef(at);
+  const last = useRef(at);
   useEffect(() => {
-    if (at !== before.current) chime(stretch?.rest ? "change" : "start");
-    before.current = at;
+    if (at !== last.current) chime(stretch?.rest ? "change" : "start");
+    last.current = at;
   }, [at, stretch]);
   useEffect(() => {
     if (running && left <= 3 && left > 0) chime("count");
@@ -49,7 +50,7 @@ function Face(props: { page: S["ClockPage"]; session: string; started: boolean; 
     if (!running) chime("start");
     setRunning(!running);
   }, [running]);
-  const jump = useCallback((to: number) => setPassed(stretches.slice(0, Math.max(0, to)).reduce((n, t) => n + t.seconds, 0)), [stretches]);
+  const jump = useCallback((to: number) => setPassed(secondsBefore(stretches, to)), [stretches]);
   useEffect(() => {
     function onKey(e: KeyboardEvent) {
       if ((e.target as HTMLElement).matches("a")) return;
@@ -108,37 +109,6 @@ function Face(props: { page: S["ClockPage"]; session: string; started: boolean; 
       </footer>
     </main>
   );
-}
-
-/** useSeconds calls back once a second of real time, also when the page was asleep meanwhile. */
-function useSeconds(running: boolean, each: (seconds: number) => void) {
-  const call = useRef(each);
-  call.current = each;
-  useEffect(() => {
-    if (!running) return;
-    let last = performance.now();
-    const t = setInterval(() => {
-      const whole = Math.floor((performance.now() - last) / 1000);
-      if (whole > 0) {
-        last += whole * 1000;
-        call.current(whole);
-      }
-    }, 200);
-    return () => clearInterval(t);
-  }, [running]);
-}
-
-function place(stretches: S["MatStretch"][], passed: number): { at: number; left: number } {
-  let sum = 0;
-  for (const [i, t] of stretches.entries()) {
-    sum += t.seconds;
-    if (passed < sum) return { at: i, left: sum - passed };
-  }
-  return { at: Math.max(0, stretches.length - 1), left: 0 };
-}
-
-function clockWords(seconds: number): string {
-  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
 }
 
 function Big({ onClick, children }: { onClick: () => void; children: string }) {

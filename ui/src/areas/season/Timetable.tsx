@@ -4,10 +4,12 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { Input, Select } from "../../kit/Field";
-import { textFile } from "../../kit/file";
+import { Select } from "../../kit/Field";
 import { weekday } from "../../kit/words";
-import { ClassForm, CoachForm, TrackForm } from "./TimetableForms";
+import { Closures } from "./Closures";
+import { CoachForm } from "./CoachForm";
+import { ClassForm, TrackForm } from "./TimetableForms";
+import { Import } from "./TimetableImport";
 
 /** Timetable is what a season is laid over: tracks, weekly classes, coaches, and when it is closed. */
 export function Timetable({ page }: { page?: S["SeasonPage"] }) {
@@ -207,129 +209,5 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
       )}
       {page && may("set-closures") && <Closures key={JSON.stringify(page.closures)} page={page} classes={t.classes} />}
     </>
-  );
-}
-
-function Import({ tracks }: { tracks: S["TrackLine"][] }) {
-  const [track, setTrack] = useState(tracks[0]?.id ?? "");
-  const [file, setFile] = useState<S["ExchangeTextFile"]>();
-  const look = useAction((body: S["ExchangeTextFile"]) =>
-    unwrap(client.POST("/api/timetable/import/preview", { params: { query: { track } }, body })),
-  );
-  const keep = useAction(
-    (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/timetable/import", { params: { query: { track } }, body })),
-    () => "Brought the timetable in.",
-    () => look.reset(),
-  );
-  async function choose(f: File | undefined) {
-    if (!f) return;
-    const body = await textFile(f);
-    setFile(body);
-    look.mutate(body);
-  }
-  const p = look.data;
-  return (
-    <section className="mt-2 border-l-[3px] border-rule pl-2.5">
-      <div className="flex flex-wrap items-end gap-2">
-        <label className="text-[13px]">
-          <span className="cap block">Bring in a timetable (CSV or iCalendar)</span>
-          <input type="file" accept=".csv,.tsv,.txt,.ics,text/calendar,text/csv" onChange={(e) => void choose(e.target.files?.[0])} />
-        </label>
-        <div className="w-44">
-          <Select label="Track where none is named" value={track} onChange={(e) => setTrack(e.target.value)}>
-            {tracks.map((t) => (
-              <option key={t.id} value={t.id}>
-                {t.name}
-              </option>
-            ))}
-          </Select>
-        </div>
-      </div>
-      <p className="text-[12.5px] text-soft">
-        Columns: name, track, weekday, start, minutes, teach minutes, mat. Nothing is written before you say so.
-      </p>
-      {look.error && <p className="text-clay">{look.error.message}</p>}
-      {p && (
-        <>
-          <table className="grid-lines mt-1" data-import>
-            <tbody>
-              {p.rows.map((r) => (
-                <tr key={`${r.line} ${r.class.name} ${r.class.weekday} ${r.class.start}`}>
-                  <td className="num text-soft">{r.line ? `line ${r.line}` : ""}</td>
-                  <td>{r.class.name}</td>
-                  <td className="num">
-                    {weekday(r.class.weekday)} {r.class.start}, {r.class.minutes} min
-                  </td>
-                  <td className={r.wrong ? "text-clay" : "text-soft"}>{r.wrong || r.summary}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {p.left.map((l) => (
-            <p key={l} className="text-[12.5px] text-soft">
-              Left out: {l}
-            </p>
-          ))}
-          <Button className="mt-1" look="main" disabled={p.wrong > 0 || p.rows.length === 0} onClick={() => file && keep.mutate(file)}>
-            {p.wrong > 0 ? `${p.wrong} rows are wrong` : `Bring in ${p.rows.length} classes`}
-          </Button>
-          {keep.error && <p className="text-clay">{keep.error.message}</p>}
-        </>
-      )}
-    </section>
-  );
-}
-
-function Closures({ page, classes }: { page: S["SeasonPage"]; classes: S["AcademyClass"][] }) {
-  const [was, begin] = useState(page.closures); // what the form began with
-  const [all, set] = useState(page.closures);
-  const keep = useAction(
-    (_: undefined) =>
-      unwrap(client.PUT("/api/seasons/{id}/closures", { params: { path: { id: page.line.id } }, body: { closures: all, was } })),
-    () => `Set the closures of ${page.line.name}.`,
-    () => begin(all),
-  );
-  const wrong = keep.error?.fields ?? {};
-  const change = (i: number, to: Partial<S["AcademyClosure"]>) => set(all.map((c, j) => (i === j ? { ...c, ...to } : c)));
-  return (
-    <section aria-label="Closures">
-      <h2 className="mt-4">Closed in {page.line.name}</h2>
-      {all.map((c, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: the lines have no name of their own
-        <div key={i} className="mt-1 grid max-w-2xl grid-cols-[70px_minmax(0,1fr)_minmax(0,1fr)_auto] items-end gap-2">
-          <Input
-            label="Week"
-            inputMode="numeric"
-            value={c.week || ""}
-            error={wrong[`closures[${i}].week`]}
-            onChange={(e) => change(i, { week: Number(e.target.value.replace(/\D/g, "")) })}
-          />
-          <Select label="Which" value={c.class ?? ""} onChange={(e) => change(i, { class: e.target.value || undefined })}>
-            <option value="">all classes</option>
-            {classes.map((k) => (
-              <option key={k.id} value={k.id}>
-                {k.name}
-              </option>
-            ))}
-          </Select>
-          <Input label="Why" value={c.why ?? ""} onChange={(e) => change(i, { why: e.target.value })} />
-          <Button aria-label={`Open again: line ${i + 1}`} onClick={() => set(all.filter((_, j) => j !== i))}>
-            ✕
-          </Button>
-        </div>
-      ))}
-      <div className="mt-2 flex gap-2">
-        <Button onClick={() => set([...all, { week: 0 }])}>Add a closure</Button>
-        {JSON.stringify(all) !== JSON.stringify(was) && (
-          <Button look="main" onClick={() => keep.mutate(undefined)}>
-            Save closures
-          </Button>
-        )}
-      </div>
-      {keep.error && <p className="text-clay">{keep.error.message}</p>}
-      <p className="mt-1 text-[12.5px] text-soft">
-        After closing, plan again; for one class in a finished plan, repair it from the plan instead.
-      </p>
-    </section>
   );
 }

@@ -1,0 +1,68 @@
+import type { S } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { Input, Select } from "../../kit/Field";
+import type { Filter } from "./MapView";
+
+export function Filters({
+  page,
+  filter,
+  put,
+  onClear,
+}: {
+  page: S["MapPage"];
+  filter: Filter;
+  put: (part: Filter) => void;
+  onClear: () => void;
+}) {
+  return (
+    <fieldset className="grid grid-cols-[repeat(6,minmax(0,1fr))_auto] items-end gap-2" aria-label="What is on the map">
+      <Select label="Required for" value={filter.curriculum ?? ""} onChange={(e) => put({ curriculum: e.target.value || undefined })}>
+        <option value="">all taught</option>
+        {page.curricula.map((c) => (
+          <option key={c.id} value={c.id}>
+            {c.name}
+          </option>
+        ))}
+      </Select>
+      <Select label="Passed by" value={filter.student ?? ""} onChange={(e) => put({ student: e.target.value || undefined })}>
+        <option value="">anybody</option>
+        {page.students.map((c) => (
+          <option key={c.id} value={c.id}>
+            {c.name}
+          </option>
+        ))}
+      </Select>
+      <Select
+        label="Jacket"
+        value={filter.context ?? ""}
+        onChange={(e) => put({ context: (e.target.value || undefined) as Filter["context"] })}
+      >
+        <option value="">either</option>
+        <option value="gi">gi</option>
+        <option value="no-gi">no-gi</option>
+      </Select>
+      <Select label="Side of it" value={filter.part ?? ""} onChange={(e) => put({ part: (e.target.value || undefined) as Filter["part"] })}>
+        <option value="">both people</option>
+        <option value="attack">attacker's</option>
+        <option value="defend">defender's</option>
+      </Select>
+      <Select label="Kind" value={filter.kind?.[0] ?? ""} onChange={(e) => put({ kind: e.target.value ? [e.target.value] : undefined })}>
+        <option value="">all kinds</option>
+        {page.all_kinds.map((k) => (
+          <option key={k}>{k}</option>
+        ))}
+      </Select>
+      <Input
+        label="Allowed at age"
+        type="number"
+        min={0}
+        max={99}
+        value={filter.age ?? ""}
+        onChange={(e) => put({ age: e.target.value ? Number(e.target.value) : undefined })}
+      />
+      <Button onClick={onClear} disabled={!page.filtered}>
+        All of it
+      </Button>
+    </fieldset>
+  );
+}

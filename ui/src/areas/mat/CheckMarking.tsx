@@ -1,0 +1,155 @@
+import { useState } from "react";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { Choice } from "../../kit/Choice";
+import { Input } from "../../kit/Field";
+import { Note } from "../../kit/SplitPane";
+import { Waymark } from "../../kit/Waymark";
+import { newId } from "../../kit/words";
+import { Cautions } from "../library/TechniqueLeaf";
+import { resistances, resistanceWords, type Seen, type Side } from "./Check";
+import { Verdict } from "./CheckVerdict";
+
+export function Marking({ page, session, onSide }: { page: S["CheckPage"]; session?: string; onSide: (s: Side) => void }) {
+  const t = page.technique;
+  const [points, setPoints] = useState<Record<string, Seen>>({});
+  const [broken, setBroken] = useState(false);
+  const [resistance, setResistance] = useState<(typeof resistances)[number]>("1");
+  const [tries, setTries] = useState("");
+  const [successes, setSuccesses] = useState("");
+  const [back, setBack] = useState(false);
+  const [id] = useState(newId);
+  const [kept, setKept] = useState<S["Kept"] | null>(null);
+  const live = resistance === "4";
+  const keep = useAction(
+    () =>
+      unwrap(
+        client.POST("/api/checks", {
+          body: {
+            id,
+            student: page.student.id,
+            technique: t.id,
+            side: page.side,
+            class: session,
+            observation: {
+              points,
+              caution_broken: broken,
+              resistance: Number(resistance),
+              ...(live ? { tries: Number(tries || 0), successes: Number(successes || 0), taught_back: back } : {}),
+            },
+          },
+        }),
+      ),
+    undefined,
+    setKept,
+  );
+  const wrong = keep.error?.fields ?? {};
+  const error = (field: string) => wrong[field] ?? wrong[`observation.${field}`];
+  if (kept)
+    return <Verdict kept={kept} page={page} onAgain={() => onSide((page.sides.find((s) => s !== page.side) ?? page.side) as Side)} />;
+  return (
+    <>
+      <div className="mt-2 flex items-center gap-3">
+        {page.sides.length > 1 ? (
+          <Choice
+            big
+            label="Side"
+            value={page.side as Side}
+            onChange={onSide}
+            options={[
+              { value: "right", label: "Right" },
+              { value: "left", label: "Left" },
+            ]}
+          />
+        ) : (
+          <span className="text-soft">No sides</span>
+        )}
+        {page.marks.map((m) => (
+          <span key={m.side} className="flex items-center gap-1 text-[12.5px] text-soft">
+            <Waymark {...m} size={22} label={m.side} /> {m.side}
+          </span>
+        ))}
+      </div>
+      {page.refused.map((r) => (
+        <Note key={r.class + r.why} tone="clay" title="Not today:">
+          {r.why}
+        </Note>
+      ))}
+      <Cautions usual={page.cautions} defers={page.cautions.length ? page.defers : undefined} />
+      <ol className="mt-2">
+        {(t.key_points ?? []).map((k, i) => (
+          <li key={k.id} className="border-b border-hair py-2.5">
+            <p className="text-base">
+              <span className="num head text-soft">{i + 1}</span> <b>{k.cue}</b>
+              {k.gate && <b className="text-clay"> · gate</b>}
+              {k.checkpoint && <span className="text-moss"> · checkpoint</span>}
+            </p>
+            {k.detail && <p className="text-[13px] text-soft">{k.detail}</p>}
+            <div className="mt-1.5">
+              <Choice
+                big
+                label={`Key point ${i + 1}, ${k.cue}`}
+                value={points[k.id] ?? ("" as Seen)}
+                onChange={(v) => setPoints({ ...points, [k.id]: v })}
+                options={[
+                  { value: "seen", label: "Seen" },
+                  { value: "prompted", label: "Prompted" },
+                  { value: "missing", label: "Missing" },
+                ]}
+              />
+            </div>
+            {!points[k.id] && error(`points.${k.id}`) && <p className="text-clay">{error(`points.${k.id}`)}</p>}
+          </li>
+        ))}
+      </ol>
+      <div className="mt-3">
+        <p className="cap mb-1">
+          Resistance: {resistance}, {resistanceWords[Number(resistance)]}
+        </p>
+        <Choice
+          big
+          label="Resistance"
+          value={resistance}
+          onChange={setResistance}
+          options={resistances.map((r) => ({ value: r, label: r, title: resistanceWords[Number(r)] }))}
+        />
+      </div>
+      {live && (
+        <div className="mt-3 grid grid-cols-2 gap-3">
+          <Input
+            label="Tries"
+            inputMode="numeric"
+            value={tries}
+            error={error("tries")}
+            onChange={(e) => setTries(e.target.value.replace(/\D/g, ""))}
+          />
+          <Input
+            label="Successes"
+            inputMode="numeric"
+            value={successes}
+            error={error("successes")}
+            onChange={(e) => setSuccesses(e.target.value.replace(/\D/g, ""))}
+          />
+          <label className="col-span-2 flex min-h-[44px] items-center gap-2">
+            <input type="checkbox" className="size-5" checked={back} onChange={(e) => setBack(e.target.checked)} />
+            Taught it back to somebody who then could do it
+          </label>
+        </div>
+      )}
+      <label className="mt-2 flex min-h-[44px] items-center gap-2">
+        <input type="checkbox" className="size-5" checked={broken} onChange={(e) => setBroken(e.target.checked)} />A caution was broken
+      </label>
+      <p className="text-[12.5px] text-soft">{page.standard}</p>
+      {keep.error && <p className="mt-2 font-semibold text-clay">{keep.error.message}</p>}
+      <Button
+        look="main"
+        className="mt-3 h-[52px]! w-full text-base"
+        disabled={keep.isPending || page.refused.length > 0}
+        onClick={() => keep.mutate(undefined)}
+      >
+        Save check
+      </Button>
+    </>
+  );
+}
