@@ -306,6 +306,13 @@ func TestPicturesAreShownOnlyWhereTheyAreKept(t *testing.T) {
 	require.NoError(t, err)
 	file.Close()
 	assert.Equal(t, picture.Bytes(), content)
+	page, err = a.Library.Technique(ctx, head, "hip-bump", "")
+	require.NoError(t, err)
+	x.Media = append(x.Media, library.Attachment{ID: "m2", File: strings.Repeat("1", 64), Type: "image/png", Name: "b.png", Bytes: 1, Shows: "Nothing"})
+	_, err = a.Library.SaveTechnique(ctx, head, x, page.Version)
+	assert.Contains(t, problems(t, err), "is not kept here", "one that is missing beside one that is there")
+	_, err = a.Academies.Export(ctx, head.Academy)
+	require.NoError(t, err, "so that everything can be given out")
 	_, _, err = a.Library.Attachment(ctx, state.User{Academy: "lantern-street", Role: state.Head}, "../../etc/passwd")
 	assert.Error(t, err)
 }

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -94,6 +95,32 @@ func TestPlanningRunsByItselfAndCanBeStopped(t *testing.T) {
 
 	var missing *state.NotFoundError
 	assert.ErrorAs(t, a.Seasons.StartPlanning(ctx, head, "nothing", 1), &missing)
+}
+
+// A server that stops ends what it plans with the best so far, within moments, and begins nothing new.
+func TestPlanningsEndWithTheServer(t *testing.T) {
+	a, id := laid(t)
+	ctx := t.Context()
+	require.NoError(t, a.Seasons.StartPlanning(ctx, head, id, 60))
+	require.Eventually(t, func() bool {
+		stands, err := a.Seasons.Planning(ctx, head, id)
+		return err == nil && stands.State == "running" && stands.Coverage > 0
+	}, 10*time.Second, 10*time.Millisecond)
+	ended := make(chan struct{})
+	go func() { a.Seasons.End(); close(ended) }()
+	select {
+	case <-ended:
+	case <-time.After(20 * time.Second):
+		t.Fatal("a minute was asked for, and it is planned to its end")
+	}
+	stands, err := a.Seasons.Planning(ctx, head, id)
+	require.NoError(t, err)
+	assert.Equal(t, "done", stands.State, "what was found is kept")
+	require.NoError(t, a.Seasons.StartPlanning(ctx, head, id, 60))
+	a.Seasons.Wait()
+	stands, err = a.Seasons.Planning(ctx, head, id)
+	require.NoError(t, err)
+	assert.NotEqual(t, "running", stands.State)
 }
 
 func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
@@ -368,6 +395,29 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	}
 	_, err = a.Seasons.RemoveClass(ctx, head, "fund-early")
 	assert.ErrorContains(t, err, "on record")
+	// A coach who was to lead a class that goes is not left speaking of it, and has it again when it comes back.
+	noon, _, err := a.Seasons.SaveClass(ctx, head, academy.Class{Name: "Open mat", Track: "no-gi", Weekday: 7, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}, 0)
+	require.NoError(t, err)
+	leads := func() bool {
+		f, err := a.State.Read(ctx, head.Academy)
+		require.NoError(t, err)
+		return slices.Contains(f.Person["tomas-reyl"].Coach.Available, noon)
+	}
+	f, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	terms := *f.Person["tomas-reyl"].Coach
+	terms.Available = append(slices.Clone(terms.Available), noon)
+	_, err = a.Seasons.SaveCoach(ctx, head, "tomas-reyl", "", terms, f.Version(documents.Person, "tomas-reyl"))
+	require.NoError(t, err)
+	require.True(t, leads())
+	gone, err := a.Seasons.RemoveClass(ctx, head, noon)
+	require.NoError(t, err)
+	assert.False(t, leads())
+	_, err = a.State.Undo(ctx, head, gone)
+	require.NoError(t, err)
+	assert.True(t, leads())
+	_, err = a.Seasons.RemoveClass(ctx, head, noon)
+	require.NoError(t, err)
 
 	list := exchange.TextFile{Name: "week.csv", Text: []byte("class,track,day,time,length\nFundamentals early week,Fundamentals,Tue,9:30,60\nNo-gi noon,Attic,wed,12:00,60\n")}
 	p, err := a.Seasons.PreviewTimetable(ctx, head, list, "no-gi")

@@ -194,8 +194,25 @@ func (a *Service) RemoveClass(ctx context.Context, u state.User, id string) (str
 				}
 			}
 		}
+		writes := map[documents.Ref]any{{Kind: documents.Class, ID: id}: nil}
+		for _, p := range f.People {
+			if p.Coach != nil && slices.Contains(p.Coach.Available, id) {
+				terms := *p.Coach
+				terms.Available = slices.DeleteFunc(slices.Clone(terms.Available), func(class string) bool { return class == id })
+				p.Coach = &terms
+				writes[documents.Ref{Kind: documents.Person, ID: p.ID}] = p
+			}
+		}
+		if err := f.Hanging(writes); err != nil {
+			return state.Invalid("class", "%s stays: %v, or close it in the seasons to come instead", c.Name, err)
+		}
 		b.Summary = "Took out the class " + c.Name
-		return b.Put(documents.Class, id, nil)
+		for at, value := range writes {
+			if err := b.Put(at.Kind, at.ID, value); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 }
 

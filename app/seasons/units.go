@@ -172,6 +172,9 @@ func (a *Service) RemoveUnit(ctx context.Context, u state.User, id string) (stri
 			}
 			return state.Invalid("unit", "%s stays: %s %s. %s", x.Name, used[0].who, used[0].how, mend)
 		}
+		if err := f.Hanging(map[documents.Ref]any{{Kind: documents.Unit, ID: id}: nil}); err != nil {
+			return state.Invalid("unit", "%s stays: %v", x.Name, err)
+		}
 		b.Summary = "Took out the unit " + x.Name
 		return b.Put(documents.Unit, id, nil)
 	})

@@ -77,3 +77,30 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 		assert.Positive(t, tonight, "there is always a class tonight")
 	}
 }
+
+// A first start may be interrupted at any moment: whatever it had done by then, the next one makes it whole.
+func TestAnInterruptedFirstStartIsMadeWhole(t *testing.T) {
+	t.Setenv("VEREDA_CLOCK", "2026-11-24T18:00:00Z")
+	t.Setenv("VEREDA_ZONE", "UTC")
+	at := time.Date(2026, 11, 24, 18, 0, 0, 0, time.UTC)
+	s := testkit.New(t)
+	a := app.New(s, func() time.Time { return at }, time.UTC, testkit.Files(t))
+	a.Seasons.Patience = 0.05
+	for _, after := range []time.Duration{0, 20 * time.Millisecond, 300 * time.Millisecond, 900 * time.Millisecond, 1500 * time.Millisecond} {
+		ctx, cancel := context.WithTimeout(t.Context(), after)
+		_ = loadDemo(ctx, a, s)
+		cancel()
+		academies, err := s.Academies(t.Context())
+		require.NoError(t, err)
+		if len(academies) > 0 { // then it is the whole of it
+			week, err := a.Classes.Week(t.Context(), state.User{Academy: "lantern-street", Role: state.Head}, nil)
+			require.NoError(t, err, "interrupted after %s", after)
+			require.Len(t, week, 7)
+		}
+	}
+	require.NoError(t, loadDemo(t.Context(), a, s))
+	for _, x := range demoAccounts {
+		_, err := a.Accounts.SignIn(t.Context(), x.signIn, demoPassword, "here")
+		require.NoError(t, err, x.signIn)
+	}
+}
