@@ -1,4 +1,4 @@
-# The two commands of the README are demo and test. Each does all of its own
+# The commands of the README are demo, start and test. Each does all of its own
 # set-up on a Debian machine with Go, Node and make.
 
 SHELL := /bin/bash
@@ -7,10 +7,13 @@ SHELL := /bin/bash
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
 go_sources := $(shell find api app cmd core demo exchange standin store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
-.PHONY: demo test load cluster durability durability-cluster dev lint gen bench pictures check-generated clean setup-demo setup-test
+.PHONY: demo start test load cluster durability durability-cluster dev lint gen bench pictures check-generated clean setup-demo setup-test
 
 demo: setup-demo bin/vereda
 	@exec bin/vereda demo
+
+start: setup-demo bin/vereda
+	@exec bin/vereda start
 
 # What several do at once is looked at by the race detector too: all of it but the planner, which runs by itself and
 # would take ten minutes so.

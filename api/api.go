@@ -18,6 +18,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 	"unicode"
 	"unicode/utf8"
@@ -47,6 +48,8 @@ type Server struct {
 	large    chan struct{} // held by the one large body that is being read
 	ending   context.Context
 	end      context.CancelFunc
+
+	background sync.WaitGroup // what goes on after its answer was given
 }
 
 // Options are how the server stands in the world.
@@ -90,6 +93,7 @@ func New(a *app.App, s *store.Store, o Options) *Server {
 
 	sv.ending, sv.end = context.WithCancel(context.Background())
 	var h http.Handler = router
+	h = called(o.Secure, h)
 	h = sessions.LoadAndSave(h)
 	h = http.NewCrossOriginProtection().Handler(h)
 	outer := http.NewServeMux() // what is answered without a session, so without a database
@@ -133,6 +137,7 @@ func (s *Server) Handler() http.Handler { return s.handler }
 // Stop ends the clean-up of old sessions, and what is open for as long as somebody looks.
 func (s *Server) Stop() {
 	s.end()
+	s.background.Wait()
 	s.store.StopCleanup()
 }
 
@@ -219,8 +224,8 @@ func (s *Server) allowed(ctx context.Context, id string) (state.User, error) {
 		return u, huma.Error401Unauthorized("Sign in first.")
 	case err != nil:
 		return u, problem(err)
-	case !may(u.Role, id):
-		return u, huma.Error403Forbidden("A " + string(u.Role) + " may not do this.")
+	case !may(u.Roles, id):
+		return u, huma.Error403Forbidden(roleWords(u.Roles) + " may not do this.")
 	}
 	return u, nil
 }
@@ -281,16 +286,27 @@ func area(path string) string {
 // signedIn is who the session belongs to: accounts.ErrSignIn when it belongs to nobody, another
 // error when that cannot be told now.
 func (s *Server) signedIn(ctx context.Context) (state.User, error) {
-	id := s.sessions.GetString(ctx, "account")
+	id := s.sessions.GetString(ctx, "session")
 	if id == "" {
 		return state.User{}, accounts.ErrSignIn
 	}
-	u, err := s.app.Accounts.UserByAccount(ctx, id)
-	if errors.Is(err, store.ErrMissing) {
-		err = accounts.ErrSignIn
-	}
-	return u, err
+	return s.app.Accounts.UserBySession(ctx, id, callerOf(ctx).address)
 }
+
+// roleWords says "A coach" or "A coach and student".
+func roleWords(roles []state.Role) string {
+	words := make([]string, len(roles))
+	for i, r := range roles {
+		words[i] = string(r)
+	}
+	article := "A "
+	if len(roles) > 0 && roles[0] == state.Assistant {
+		article = "An "
+	}
+	return article + strings.Join(words, " and ")
+}
+
+func logFailure(what string, err error) { slog.Error(what, "error", err) }
 
 // problem turns what the use case says into a problem detail.
 func problem(err error) error {
@@ -316,6 +332,8 @@ func problem(err error) error {
 		return huma.NewError(http.StatusTooManyRequests, sentence(tooMany.Error()))
 	case errors.Is(err, accounts.ErrSignIn):
 		return huma.Error401Unauthorized(sentence(accounts.ErrSignIn.Error()) + " Check both and try again.")
+	case errors.Is(err, accounts.ErrCode):
+		return huma.Error401Unauthorized(sentence(accounts.ErrCode.Error()))
 	case errors.Is(err, store.ErrStale) || errors.Is(err, state.ErrBusy):
 		return huma.Error409Conflict("Too many changes at the same time. Try again.")
 	}

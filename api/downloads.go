@@ -25,6 +25,8 @@ type download struct {
 var downloads = []download{
 	{"/files/{digest}", "get-file", "An attached picture or clip", "*/*", (*Server).file},
 	{"/library/folder.zip", "export-folder", "The library as a zip of Markdown files with its pictures", "application/zip", (*Server).folder},
+	{"/people/roster.csv", "export-roster", "Everybody as CSV", "text/csv", (*Server).roster},
+	{"/promotions/{day}/certificates.pdf", "export-certificates", "A certificate for each who was given something on a day", "application/pdf", (*Server).certificates},
 	{"/curricula/{id}/list.csv", "export-list", "The requirements of a rank as CSV", "text/csv", (*Server).list},
 	{"/curricula/{id}/booklet.pdf", "export-booklet", "The curriculum of a rank as a booklet", "application/pdf", (*Server).booklet},
 	{"/curricula/{id}/test-sheet.pdf", "export-test-sheet", "The test sheet of a rank", "application/pdf", (*Server).testSheet},
@@ -39,6 +41,9 @@ func (s *Server) describeDownloads() {
 			Responses: map[string]*huma.Response{"200": {Description: "OK", Content: map[string]*huma.MediaType{d.kind: {}}}}}
 		if strings.Contains(d.path, "{id}") {
 			op.Parameters = []*huma.Param{{Name: "id", In: "path", Required: true, Schema: &huma.Schema{Type: "string"}}}
+		}
+		if strings.Contains(d.path, "{day}") {
+			op.Parameters = []*huma.Param{{Name: "day", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Format: "date"}}}
 		}
 		if d.id == "get-file" {
 			op.Parameters = []*huma.Param{{Name: "digest", In: "path", Required: true, Schema: &huma.Schema{Type: "string", Pattern: "^[0-9a-f]{64}$"}}}
@@ -55,7 +60,7 @@ func (s *Server) serveDownloads(router gin.IRoutes) {
 		}
 		router.GET("/api"+strings.ReplaceAll(strings.ReplaceAll(d.path, "{", ":"), "}", ""), func(c *gin.Context) {
 			u, err := s.allowed(c.Request.Context(), d.id)
-			if err == nil && !validation.Readable(c.Param("id")) {
+			if err == nil && !validation.Readable(c.Param("id")+c.Param("day")) {
 				err = huma.Error400BadRequest("The address holds characters that cannot be read: copy it again.")
 			}
 			if err == nil {

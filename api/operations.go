@@ -4,8 +4,6 @@ import (
 	"context"
 	"net/http"
 
-	"github.com/danielgtaylor/huma/v2"
-
 	"vereda/app/academies"
 	"vereda/app/classes"
 	"vereda/app/state"
@@ -23,17 +21,6 @@ const (
 	put    = http.MethodPut
 	remove = http.MethodDelete
 )
-
-// Me is who is signed in, and what they may do.
-type Me struct {
-	Name    string     `json:"name"`
-	Role    state.Role `json:"role"`
-	Person  string     `json:"person"`
-	Academy string     `json:"academy"`
-	May     []string   `json:"may" doc:"Operations open to them"`
-	Home    string     `json:"home" doc:"The page they begin on"`
-	Areas   []Area     `json:"areas" doc:"The parts of the interface open to them, in the order of the work"`
-}
 
 // Done says what was changed, so that it can be undone.
 type Done struct {
@@ -54,67 +41,9 @@ func (s *Server) operations() {
 	s.classes()
 	s.ledger()
 	s.academy()
+	s.people()
+	s.begin()
 	s.describeDownloads()
-}
-
-func (s *Server) account() {
-	operation(s, post, "/session", "sign-in", "Sign in", func(ctx context.Context, _ state.User, in *struct {
-		Body struct {
-			Name     string `json:"name" minLength:"1" maxLength:"100"`
-			Password string `json:"password" minLength:"1" maxLength:"200"`
-		}
-		Address
-	}) (Me, error) {
-		u, err := s.app.Accounts.SignIn(ctx, in.Body.Name, in.Body.Password, in.host())
-		if err != nil {
-			return Me{}, err
-		}
-		if err := s.sessions.RenewToken(ctx); err != nil {
-			return Me{}, err
-		}
-		s.sessions.Put(ctx, "account", u.Account)
-		return s.me(ctx, u)
-	})
-	operation(s, remove, "/session", "sign-out", "Sign out", func(ctx context.Context, _ state.User, _ *nothing) (nothing, error) {
-		return nothing{}, s.sessions.Destroy(ctx)
-	})
-	operation(s, get, "/session", "who-am-i", "Who is signed in", func(ctx context.Context, u state.User, _ *nothing) (Me, error) {
-		return s.me(ctx, u)
-	})
-}
-
-func (s *Server) me(ctx context.Context, u state.User) (Me, error) {
-	name, err := s.app.Accounts.AcademyName(ctx, u)
-	me := Me{Name: u.Name, Role: u.Role, Person: u.Person, Academy: name, May: []string{}, Home: opensOn[u.Role], Areas: []Area{}}
-	for _, a := range areas {
-		if may(u.Role, a.needs) && a.not != u.Role {
-			me.Areas = append(me.Areas, a.Area)
-		}
-	}
-	for id := range permissions {
-		if may(u.Role, id) {
-			me.May = append(me.May, id)
-		}
-	}
-	return me, err
-}
-
-// Address is where a request comes from.
-type Address struct{ remote string }
-
-// Resolve takes the address from the connection.
-func (a *Address) Resolve(ctx huma.Context) []error {
-	a.remote = ctx.RemoteAddr()
-	return nil
-}
-
-func (a Address) host() string {
-	for i := len(a.remote) - 1; i > 0; i-- {
-		if a.remote[i] == ':' {
-			return a.remote[:i]
-		}
-	}
-	return a.remote
 }
 
 func (s *Server) classes() {
@@ -202,15 +131,20 @@ func (s *Server) ledger() {
 	operation(s, get, "/students/{id}", "get-student", "One student's ledger", func(ctx context.Context, u state.User, in *ByID) (students.StudentPage, error) {
 		return s.app.Students.StudentPage(ctx, u, in.ID)
 	})
-	operation(s, get, "/me", "my-page", "The signed-in student's own page", func(ctx context.Context, u state.User, _ *nothing) (students.StudentPage, error) {
-		return s.app.Students.StudentPage(ctx, u, u.Person)
+	operation(s, get, "/me", "my-page", "The signed-in student's own page, or that of a guardian's child", func(ctx context.Context, u state.User, in *struct {
+		Of string `query:"of" maxLength:"100" doc:"A guardian's child; one's own when left out, or the first child's"`
+	}) (students.StudentPage, error) {
+		if in.Of == "" && !u.Is(state.Student) && len(u.Wards) > 0 {
+			in.Of = u.Wards[0]
+		}
+		if in.Of == "" || !u.Sees(in.Of) {
+			in.Of = u.Person
+		}
+		return s.app.Students.StudentPage(ctx, u, in.Of)
 	})
 }
 
 func (s *Server) academy() {
-	operation(s, get, "/people", "list-people", "Everybody", func(ctx context.Context, u state.User, _ *nothing) ([]state.PersonLine, error) {
-		return s.app.People.People(ctx, u)
-	})
 	operation(s, get, "/academy", "get-academy", "Settings with their sources", func(ctx context.Context, u state.User, _ *nothing) (academies.AcademyPage, error) {
 		return s.app.Academies.Academy(ctx, u)
 	})

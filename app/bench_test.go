@@ -42,7 +42,7 @@ func BenchmarkLedgerAfterACheck(b *testing.B) {
 	_, err = a.Academies.Import(b.Context(), bundle)
 	require.NoError(b, err)
 	require.NoError(b, s.Append(b.Context(), w.ID, events...))
-	u := state.User{Academy: "large", Role: state.Head, Person: "ines-falk"}
+	u := state.User{Academy: "large", Roles: []state.Role{state.Head}, Person: "ines-falk"}
 	page, err := a.Students.CheckPage(b.Context(), u, "student-0001", "knee-cut", "right")
 	require.NoError(b, err)
 	k := students.KeepCheck{Student: "student-0001", Technique: "knee-cut", Side: "right", Observation: ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1}}

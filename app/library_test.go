@@ -263,7 +263,7 @@ func TestTheFolderTravelsWithItsPictures(t *testing.T) {
 	require.NoError(t, err)
 	_, err = a.Academies.Import(t.Context(), empty)
 	require.NoError(t, err)
-	there := state.User{Academy: "harbour", Role: state.Head, Person: "somebody"}
+	there := state.User{Academy: "harbour", Roles: []state.Role{state.Head}, Person: "somebody"}
 	_, err = a.Library.TakeImport(t.Context(), there, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "library.zip", Text: packed}}})
 	require.NoError(t, err)
 	ours, err := a.Library.Library(t.Context(), head)
@@ -313,7 +313,7 @@ func TestPicturesAreShownOnlyWhereTheyAreKept(t *testing.T) {
 	assert.Contains(t, problems(t, err), "is not kept here", "one that is missing beside one that is there")
 	_, err = a.Academies.Export(ctx, head.Academy)
 	require.NoError(t, err, "so that everything can be given out")
-	_, _, err = a.Library.Attachment(ctx, state.User{Academy: "lantern-street", Role: state.Head}, "../../etc/passwd")
+	_, _, err = a.Library.Attachment(ctx, state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, "../../etc/passwd")
 	assert.Error(t, err)
 }
 

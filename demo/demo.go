@@ -76,3 +76,25 @@ func drawings(techniques []library.Technique) ([]exchange.File, error) {
 	}
 	return all, nil
 }
+
+// Starter is what a new academy starts from: the demo's library, its ladders, and the first curriculum of each.
+func Starter() (exchange.Bundle, error) { return starter() }
+
+var starter = sync.OnceValues(func() (exchange.Bundle, error) {
+	text, err := Bundle()
+	if err != nil {
+		return exchange.Bundle{}, err
+	}
+	b, err := exchange.Read(text)
+	if err != nil {
+		return exchange.Bundle{}, err
+	}
+	out := exchange.Bundle{Positions: b.Positions, Techniques: b.Techniques, Sets: b.Sets, Tables: b.Tables, Files: b.Files, Ladders: b.Ladders}
+	for _, c := range b.Curricula {
+		if c.ID == "blue-1" || c.ID == "grey-1" {
+			c.State = "draft"
+			out.Curricula = append(out.Curricula, c)
+		}
+	}
+	return out, nil
+})

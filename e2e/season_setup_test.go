@@ -50,7 +50,7 @@ func TestUnitsAreWrittenAndAPlanSaysWhatNoLongerFits(t *testing.T) {
 	b.click("Save unit")
 	b.sees("they would stand on each other: Hips on the floor, which stands on Frames and the way home, which stands on Hips on the floor")
 	b.click("Delete")
-	b.sees("Hips on the floor stays: ", "stands on it. Take it out there first")
+	b.sees("Hips on the floor stays: ", "stands on it. Remove it there first")
 	b.click("Cancel")
 
 	t.Log("A unit that is planned is made longer than its classes.")

@@ -35,6 +35,9 @@ var eventKinds = map[string]eventKind{
 	academy.ClassReportEvent: classReportKind,
 	academy.CheckEvent:       checkKind,
 	academy.PlacementEvent:   placementKind,
+	academy.PromotionEvent:   promotionKind,
+	academy.HoldEvent:        holdKind,
+	academy.ClearanceEvent:   clearanceKind,
 }
 
 // Reader takes in the log, kind by kind, each in the order of the sequence.
@@ -43,6 +46,9 @@ type Reader interface {
 	Reported(Reported)
 	Checked(Checked)
 	Placed(Placed)
+	Promoted(Promoted)
+	Held(Held)
+	Cleared(Cleared)
 }
 
 // span is a part of the log: after one place, up to another.

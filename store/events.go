@@ -13,6 +13,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/safety"
 )
 
 // Event is one thing that happened.
@@ -172,6 +173,14 @@ func normal(e Event) (any, error) {
 		return r, err
 	case academy.PlacementEvent:
 		return e.Placement()
+	case academy.PromotionEvent:
+		return e.Promotion()
+	case academy.HoldEvent:
+		h, err := e.Hold()
+		h.Regions, h.From = append([]safety.Region{}, h.Regions...), e.Day
+		return h, err
+	case academy.ClearanceEvent:
+		return e.Clearance()
 	}
 	return e.Body, nil
 }

@@ -180,7 +180,14 @@ func (h *heard) Reported(r store.Reported) { h.said = append(h.said, "reported "
 func (h *heard) Checked(c store.Checked) {
 	h.said = append(h.said, fmt.Sprintf("check %s of %d %v %s", c.ID, c.Replaces, c.Met, "passed"))
 }
-func (h *heard) Placed(p store.Placed) { h.said = append(h.said, "placed "+p.Student+" "+p.To) }
+func (h *heard) Promoted(p store.Promoted) {
+	h.said = append(h.said, fmt.Sprintf("promoted %s %s %s", p.Student, p.Outcome, p.To))
+}
+func (h *heard) Held(x store.Held) {
+	h.said = append(h.said, fmt.Sprintf("held %s %v from %s", x.Student, x.Regions, x.From))
+}
+func (h *heard) Cleared(c store.Cleared) { h.said = append(h.said, "cleared "+c.Student+" of "+c.Hold) }
+func (h *heard) Placed(p store.Placed)   { h.said = append(h.said, "placed "+p.Student+" "+p.To) }
 
 // The first reading of a log, session by session, tells what reading it event by event tells.
 func TestReadingAWholeLogIsReadingItPieceByPiece(t *testing.T) {

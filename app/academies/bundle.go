@@ -52,7 +52,7 @@ func (a *Service) Import(ctx context.Context, b exchange.Bundle) (Imported, erro
 		e.Body, e.RecordedAt = body, e.RecordedAt.UTC()
 		events[i] = e
 	}
-	user := state.User{Academy: id, Person: "import", Role: state.Head}
+	user := state.User{Academy: id, Person: "import", Roles: []state.Role{state.Head}}
 	if _, err := a.Store.Head(ctx, id); errors.Is(err, store.ErrMissing) {
 		c := &state.Change{}
 		c.Create, c.By, c.At, c.Summary, c.Events = b.Academy.Name, user.Person, a.Now().UTC(), "Imported "+b.Academy.Name, events
@@ -163,7 +163,7 @@ func (a *Service) Export(ctx context.Context, academyID string) (exchange.Bundle
 		return exchange.Bundle{}, err
 	}
 	b := exchange.Bundle{Format: exchange.Format, MadeOn: f.Today(), Academy: exchange.Academy{ID: academyID, Name: f.Name}, Settings: f.Settings,
-		Positions: f.Library.Positions(), Techniques: f.Library.Techniques(), Sets: f.Library.VariantSets(), Tables: f.Library.ForkTables(), Curricula: f.Curricula, Classes: f.Classes, Units: f.Units, People: f.People, Seasons: f.Seasons}
+		Positions: f.Library.Positions(), Techniques: f.Library.Techniques(), Sets: f.Library.VariantSets(), Tables: f.Library.ForkTables(), Curricula: f.Curricula, Classes: f.Classes, Units: f.Units, People: f.AsWritten(), Seasons: f.Seasons}
 	for _, l := range f.Ladders {
 		b.Ladders = append(b.Ladders, l)
 	}

@@ -46,7 +46,7 @@ func (a *Service) Academy(ctx context.Context, u state.User) (AcademyPage, error
 	}
 	s := f.Settings
 	broken := []documents.Broken{}
-	if u.Role == state.Head {
+	if u.Is(state.Head) {
 		broken = append(broken, f.Broken...)
 	}
 	num := func(x float64) string { return fmt.Sprintf("%g", x) }

@@ -152,7 +152,7 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 			page.Units = append(page.Units, state.CellItem{Unit: unit.ID, Name: unit.Name, Kind: "teach", Area: unit.Area})
 		}
 	}
-	for _, p := range f.People {
+	for _, p := range f.Active() {
 		if p.Coach != nil {
 			page.Coaches = append(page.Coaches, state.Named{ID: p.ID, Name: p.Name})
 		}
@@ -176,7 +176,7 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 	}
 	f.attendees(&page, u, c, on, lesson)
 	page.Rotation = f.rotationPage(n, page.Here)
-	if u.Role == state.Desk { // the desk sees who is here, not what is taught to whom
+	if !u.Teaches() { // the desk sees who is here, not what is taught to whom
 		page.Techniques, page.LastNote, page.LastNoteBy, page.Recorded = []TaughtTechnique{}, "", "", nil
 		page.Rotation = page.Rotation.forDesk()
 	}
@@ -184,7 +184,7 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 }
 
 func mayRun(u state.User, n state.SessionPlan) bool {
-	return u.Role == state.Head || u.Role == state.Coach && (n.Lead == "" || n.Lead == u.Person)
+	return u.Is(state.Head, state.Assistant) || u.Is(state.Coach) && (n.Lead == "" || n.Lead == u.Person)
 }
 
 func (f *snapshot) segmentLines(all []mat.Segment) []SegmentLine {
@@ -288,7 +288,7 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 		if a.Out == "" && slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) {
 			a.NoLive = "held: drills that spare it, no situational or live rounds"
 		}
-		if u.Role == state.Desk && a.Out+a.NoLive != "" {
+		if !u.Teaches() && a.Out+a.NoLive != "" {
 			a.Out, a.NoLive = "ask the coach", ""
 		}
 		if a.Here {

@@ -199,7 +199,7 @@ func (a *Service) Publish(ctx context.Context, u state.User, id string, publishe
 			for _, p := range f.WorksOn(old.ID) {
 				if p.Curriculum != old.ID && f.PlacedOn(p.ID) != old.ID {
 					p.Curriculum = old.ID
-					if err := b.Put(documents.Person, p.ID, p); err != nil {
+					if err := b.PutPerson(f.Snapshot, p); err != nil {
 						return err
 					}
 				}
@@ -291,7 +291,7 @@ func (a *Service) Ladders(ctx context.Context, u state.User) ([]LadderLine, erro
 				continue
 			}
 			line.Students++
-			if to, rank, ok := l.Moves(p.Rank, state.AgeOn(p, f.Today())); ok && (u.Role == state.Head || u.Role == state.Coach) { // a minor's name to those who decide
+			if to, rank, ok := l.Moves(p.Rank, state.AgeOn(p, f.Today())); ok && u.Is(state.Head, state.Coach) { // a minor's name to those who decide
 				there := f.Ladders[to]
 				line.Moves = append(line.Moves, OnwardLine{p.ID, p.Name, fmt.Sprintf("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank))})
 			}
@@ -341,9 +341,18 @@ func (a *Service) MoveOn(ctx context.Context, u state.User, student string) (str
 		if there.Position(rank) < 0 {
 			return state.Invalid("student", "%s has no rank %q any more: mend the rule of %s first", to, rank, from.Name)
 		}
-		p.Ladder, p.Rank, p.RankSince, p.Curriculum = to, rank, f.Today(), ""
+		e, err := academy.NewEvent(store.NewID(), academy.PromotionEvent, f.Today(), academy.Promotion{Outcome: academy.NextRank, FromLadder: p.Ladder, From: p.Rank, Ladder: to, To: rank})
+		if err != nil {
+			return err
+		}
+		e.Student = p.ID
+		b.Record(e)
 		b.Summary = fmt.Sprintf("Moved %s on to %s, %s", p.Name, there.Name, rankName(there, rank))
-		return b.Put(documents.Person, p.ID, p)
+		if p.Curriculum == "" {
+			return nil
+		}
+		p.Curriculum = ""
+		return b.PutPerson(f.Snapshot, p)
 	})
 }
 

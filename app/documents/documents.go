@@ -5,6 +5,7 @@ package documents
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -164,6 +165,16 @@ func seasonRefs(s academy.Season) []Ref {
 	return refs
 }
 
+// FreeID is an identifier that is free: the one wished for, or with a number behind it; instead is taken where nothing was wished.
+func FreeID(wish, instead string, taken func(string) bool) string {
+	wish = cmp.Or(wish, instead)
+	id := wish
+	for n := 2; taken(id); n++ {
+		id = fmt.Sprintf("%s-%d", wish, n)
+	}
+	return id
+}
+
 // InLibrary says whether a kind is one of the library's.
 func InLibrary(name string) bool {
 	return name == Technique || name == Position || name == VariantSet || name == ForkTable
@@ -217,4 +228,11 @@ func SameJSON(a, b json.RawMessage) bool {
 	}
 	var x, y bytes.Buffer
 	return json.Compact(&x, a) == nil && json.Compact(&y, b) == nil && bytes.Equal(x.Bytes(), y.Bytes())
+}
+
+// SameRecord says whether two records would be written the same.
+func SameRecord(a, b any) bool {
+	x, errX := json.Marshal(a)
+	y, errY := json.Marshal(b)
+	return errX == nil && errY == nil && bytes.Equal(x, y)
 }

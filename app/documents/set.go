@@ -161,6 +161,17 @@ func (s *Set) resolved(gates []safety.Gate) []safety.Gate {
 	return gates
 }
 
+// WithPeople is the set with its people as they are given, in its order; their records stay as they are written.
+func (s *Set) WithPeople(as func(academy.Person) academy.Person) *Set {
+	after := *s
+	after.People, after.Person = make([]academy.Person, len(s.People)), make(map[string]academy.Person, len(s.People))
+	for i, p := range s.People {
+		after.People[i] = as(p)
+		after.Person[p.ID] = after.People[i]
+	}
+	return &after
+}
+
 // Weekday counts from the academy's first day of the week, 1.
 func (s *Set) Weekday(c academy.Class) int { return (c.Weekday-s.Settings.WeekStart+7)%7 + 1 }
 

@@ -82,7 +82,7 @@ func (f *snapshot) allows(u state.User, m MapFilter) (keep, next func(library.Te
 		in = append(in, func(t library.Technique) bool { return asked[t.ID] })
 	}
 	if m.Student != "" {
-		if u.Role != state.Head && u.Role != state.Coach && u.Person != m.Student {
+		if !u.Teaches() && !u.Sees(m.Student) {
 			return nil, nil, state.NotFound("student", m.Student)
 		}
 		if p, ok := f.Person[m.Student]; !ok || !p.Student {
@@ -135,7 +135,7 @@ func (a *Service) Map(ctx context.Context, u state.User, m MapFilter) (MapPage, 
 		p.Curricula = append(p.Curricula, state.Named{ID: c.ID, Name: f.curriculumName(c)})
 	}
 	for _, s := range f.Students() {
-		if u.Role == state.Head || u.Role == state.Coach || s.ID == u.Person {
+		if u.Teaches() || u.Sees(s.ID) {
 			p.Students = append(p.Students, state.Named{ID: s.ID, Name: s.Name})
 		}
 	}

@@ -1,3 +1,4 @@
+// Package people holds who trains and teaches: their records, holds, ranks, and the roster in and out.
 package people
 
 import "vereda/app/state"

@@ -106,7 +106,7 @@ func (f *snapshot) unpublished(s academy.Season) []repair.Change {
 // notices writes to every coach whose classes change what changes for them.
 func (f *snapshot) notices(s academy.Season, changes []repair.Change) []Notice {
 	all := []Notice{}
-	for _, p := range f.People {
+	for _, p := range f.Active() {
 		if p.Coach == nil {
 			continue
 		}
@@ -232,7 +232,7 @@ func (a *Service) feeds(ctx context.Context, f *snapshot, academy string) ([]Fee
 		all = append(all, FeedLine{"track", t.ID, t.Name, path("track", t.ID)})
 	}
 	slices.SortFunc(all[1:], func(x, y FeedLine) int { return strings.Compare(x.Name, y.Name) })
-	for _, p := range f.People {
+	for _, p := range f.Active() {
 		if p.Coach != nil {
 			all = append(all, FeedLine{"coach", p.ID, p.Name, path("coach", p.ID)})
 		}

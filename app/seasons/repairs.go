@@ -88,11 +88,11 @@ func (a *Service) TakeSeasonRepair(ctx context.Context, u state.User, id string,
 	return a.keepPlanned(ctx, u, id, func(f *snapshot) (err error) {
 		m, err = a.mend(f, id, h)
 		return err
-	}, func(_ *snapshot, b *state.Change) error {
+	}, func(f *snapshot, b *state.Change) error {
 		m.season.Plan = &m.repaired.Plan
 		b.Summary = m.says + " and repaired the plan"
 		if m.coach != nil {
-			if err := b.Put(documents.Person, m.coach.ID, *m.coach); err != nil {
+			if err := b.PutPerson(f.Snapshot, *m.coach); err != nil {
 				return err
 			}
 		}
@@ -244,7 +244,7 @@ func (f *snapshot) inWords(err error) string {
 	for _, t := range f.Tracks {
 		names[t.ID] = t.Name
 	}
-	for _, p := range f.People {
+	for _, p := range f.Active() {
 		names[p.ID] = p.Name
 	}
 	said := make([]string, len(conflict.Conditions))

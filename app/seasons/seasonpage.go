@@ -142,7 +142,7 @@ const coverageFormula = "For each student and each unit their next rank still as
 // instructor's, a coach sees what was published.
 func (f *snapshot) shown(u state.User, id string) (academy.Season, error) {
 	s, err := f.FindSeason(id)
-	if u.Role != state.Head && s.Published != nil {
+	if !u.Is(state.Head) && s.Published != nil {
 		s.Plan, s.Pins = &s.Published.Plan, nil
 	}
 	return s, err
@@ -315,7 +315,7 @@ func (f *snapshot) shares(page *SeasonPage, p season.Problem, plan season.Plan) 
 }
 
 func (f *snapshot) load(page *SeasonPage, problem season.Problem, plan season.Plan) {
-	for _, p := range f.People {
+	for _, p := range f.Active() {
 		if p.Coach == nil {
 			continue
 		}

@@ -45,7 +45,7 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 	f.planStudents(&p, s, today)
 	f.pin(&p, s)
 	dropGone(&p)
-	for _, person := range f.People {
+	for _, person := range f.Active() {
 		if person.Coach == nil {
 			continue
 		}

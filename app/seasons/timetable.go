@@ -83,7 +83,7 @@ func (a *Service) Timetable(ctx context.Context, u state.User) (TimetablePage, e
 		page.Tracks = append(page.Tracks, l)
 	}
 	slices.SortFunc(page.Tracks, func(x, y TrackLine) int { return cmp.Compare(x.Name, y.Name) })
-	for _, p := range f.People {
+	for _, p := range f.Active() {
 		if p.Coach == nil {
 			page.Others = append(page.Others, OtherLine{state.Named{ID: p.ID, Name: p.Name}, f.Version(documents.Person, p.ID)})
 			continue
@@ -105,7 +105,7 @@ func (f *snapshot) signoffWords() []string {
 			words = append(words, u.Signoff)
 		}
 	}
-	for _, p := range f.People {
+	for _, p := range f.Active() {
 		if p.Coach != nil {
 			words = append(words, p.Coach.Signoffs...)
 		}
@@ -207,12 +207,14 @@ func (a *Service) RemoveClass(ctx context.Context, u state.User, id string) (str
 			return state.Invalid("class", "%s stays: %v, or close it in the seasons to come instead", c.Name, err)
 		}
 		b.Summary = "Took out the class " + c.Name
-		for at, value := range writes {
-			if err := b.Put(at.Kind, at.ID, value); err != nil {
-				return err
+		for _, value := range writes {
+			if p, ok := value.(academy.Person); ok {
+				if err := b.PutPerson(f.Snapshot, p); err != nil {
+					return err
+				}
 			}
 		}
-		return nil
+		return b.Put(documents.Class, id, nil)
 	})
 }
 
@@ -237,7 +239,7 @@ func (a *Service) SaveCoach(ctx context.Context, u state.User, id string, email 
 			b.Summary = "Made " + p.Name + " a coach"
 		}
 		p.Coach, p.Email = &t, email
-		return b.Put(documents.Person, id, p)
+		return b.PutPerson(f.Snapshot, p)
 	})
 }
 
@@ -260,7 +262,7 @@ func (a *Service) RemoveCoach(ctx context.Context, u state.User, id string) (str
 		}
 		p.Coach = nil
 		b.Summary = p.Name + " is no coach any more"
-		return b.Put(documents.Person, id, p)
+		return b.PutPerson(f.Snapshot, p)
 	})
 }
 

@@ -166,7 +166,7 @@ func (a *Service) RemoveUnit(ctx context.Context, u state.User, id string) (stri
 			return state.NotFound("unit", id)
 		}
 		if used := f.unitUses(id); len(used) > 0 {
-			mend := "Take it out there first"
+			mend := "Remove it there first"
 			if used[0].on != 0 && used[0].on < f.Today() {
 				mend = "What was planned stays on record: take the unit out of its tracks, and it is planned no more"
 			}

@@ -69,7 +69,10 @@ func (e *ForbiddenError) Error() string { return e.Why }
 type RateLimitError struct{ Wait time.Duration }
 
 func (e *RateLimitError) Error() string {
-	return fmt.Sprintf("too many attempts: wait %d minutes and try again", max(1, int((e.Wait+time.Minute-1)/time.Minute)))
+	if e.Wait < time.Minute {
+		return fmt.Sprintf("too many attempts: wait %d seconds and try again", max(1, int((e.Wait+time.Second-1)/time.Second)))
+	}
+	return fmt.Sprintf("too many attempts: wait %d minutes and try again", int((e.Wait+time.Minute-1)/time.Minute))
 }
 
 // ErrBusy says that too many wrote at the same time.

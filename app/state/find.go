@@ -3,6 +3,7 @@ package state
 import (
 	"cmp"
 	"slices"
+	"strings"
 
 	"vereda/core/academy"
 	"vereda/core/calendar"
@@ -32,14 +33,28 @@ func (s *Snapshot) NameOf(person string) string {
 	if p, ok := s.Person[person]; ok {
 		return p.Name
 	}
-	return person
+	return strings.TrimPrefix(person, PlacePrefix)
+}
+
+// PlacePrefix begins the identifier of who signs in as a place, such as the desk; no person's begins so.
+const PlacePrefix = "place:"
+
+// Active lists those who are here: all but the archived.
+func (s *Snapshot) Active() []academy.Person {
+	all := make([]academy.Person, 0, len(s.People))
+	for _, p := range s.People {
+		if p.Archived == nil {
+			all = append(all, p)
+		}
+	}
+	return all
 }
 
 // Students lists those who train.
 func (s *Snapshot) Students() []academy.Person {
 	var all []academy.Person
 	for _, p := range s.People {
-		if p.Student {
+		if p.Student && p.Archived == nil {
 			all = append(all, p)
 		}
 	}

@@ -13,7 +13,7 @@ func TestHeldIsBounded(t *testing.T) {
 	now := time.Date(2026, 11, 24, 18, 0, 0, 0, time.UTC)
 	h := newHeld(100)
 	k := func(revision int64) *known {
-		return &known{&Snapshot{Log: newLog()}, store.Contents{Head: store.Head{Revision: revision}}}
+		return &known{snapshot: &Snapshot{Log: newLog()}, contents: store.Contents{Head: store.Head{Revision: revision}}}
 	}
 	h.put("a", k(1), 60, now)
 	h.put("b", k(1), 60, now)

@@ -23,6 +23,7 @@ type Log struct {
 	classes    map[string]*classLog
 	students   map[string]*studentLog
 	placements map[string]string
+	decisions  *decisions
 	reports    *reportIndex
 	cost       int64 // about how many bytes of memory it holds
 }
@@ -74,7 +75,7 @@ type studentLog struct {
 }
 
 func newLog() *Log {
-	return &Log{classes: map[string]*classLog{}, students: map[string]*studentLog{}, placements: map[string]string{}, reports: &reportIndex{}}
+	return &Log{classes: map[string]*classLog{}, students: map[string]*studentLog{}, placements: map[string]string{}, reports: &reportIndex{}, decisions: &decisions{}}
 }
 
 func (s *Session) find(student string) (int, bool) {
@@ -195,8 +196,10 @@ type builder struct {
 	freshSession map[*Session]bool
 	freshStudent map[*studentLog]bool
 	newReports   bool
-	whole        bool     // there was nothing before: whatever there is, is fresh
-	last         *Session // the one asked for last: attendances come session by session
+	newDecisions bool
+	alias        map[string]string // whose record somebody's was merged into
+	whole        bool              // there was nothing before: whatever there is, is fresh
+	last         *Session          // the one asked for last: attendances come session by session
 }
 
 // after begins the next log.
@@ -221,6 +224,14 @@ func (b *builder) done(last int64) *Log {
 		b.reports = &reportIndex{}
 	}
 	return b.Log
+}
+
+// now is the record somebody's is a part of now.
+func (b *builder) now(student string) string {
+	if to, ok := b.alias[student]; ok {
+		return to
+	}
+	return student
 }
 
 func (b *builder) session(class string, on calendar.Day) *Session {
@@ -273,6 +284,7 @@ func (b *builder) student(id string) *studentLog {
 // one counts.
 func (b *builder) Attended(a store.Attended) {
 	b.Events++
+	a.Student = b.now(a.Student)
 	session, student := b.session(a.Class, a.On), b.student(a.Student)
 	b.newReports = b.newReports || session.Report != nil // who was in a reported class counts as a part of its report
 	i, was := session.find(a.Student)
@@ -308,6 +320,7 @@ func (b *builder) Reported(r store.Reported) {
 // Checked takes in a check. One that corrects another stands in its place.
 func (b *builder) Checked(c store.Checked) {
 	b.Events++
+	c.Student = b.now(c.Student)
 	s := b.student(c.Student)
 	if i := slices.IndexFunc(s.checks, func(had Checked) bool { return had.Seq == c.Replaces }); c.Replaces != 0 && i >= 0 {
 		s.checks[i].Checked = c
@@ -320,7 +333,7 @@ func (b *builder) Checked(c store.Checked) {
 // Placed takes in a placement.
 func (b *builder) Placed(p store.Placed) {
 	b.Events++
-	b.placements[p.Student] = p.To
+	b.placements[b.now(p.Student)] = p.To
 }
 
 // standingOf is where a student stands, as one library understands it.

@@ -143,6 +143,9 @@ func (s says) Attended(a store.Attended) { s.attended(a) }
 func (says) Reported(store.Reported)     {}
 func (says) Checked(store.Checked)       {}
 func (says) Placed(store.Placed)         {}
+func (says) Promoted(store.Promoted)     {}
+func (says) Held(store.Held)             {}
+func (says) Cleared(store.Cleared)       {}
 
 // A correction stands where the check it corrects stood: of two checks on one day,
 // overruling the first does not make it the later one.

@@ -28,34 +28,37 @@ type PersonLine struct {
 func (f *Snapshot) Line(p academy.Person, u User, on calendar.Day) PersonLine {
 	rank := f.RankOf(p)
 	l := PersonLine{ID: p.ID, Name: p.Name, Initials: p.Initials(), Rank: rank.Name, Belt: rank.Belt, Student: p.Student, Coach: p.Coach != nil}
-	if u.Role != Desk && u.Role != Student {
+	if u.Teaches() {
 		l.Minor = p.Minor(on)
 	}
 	for _, h := range p.Holds {
 		if !h.Active(on) {
 			continue
 		}
-		switch u.Role {
-		case Head:
-			l.Held, l.HoldNote = holdWords(h), h.Note
-		case Coach:
-			l.Held = holdWords(h)
-		case Desk:
-			l.Held = "ask the coach before training"
-		case Student:
-			if p.ID == u.Person {
-				l.Held = holdWords(h)
-			}
+		switch {
+		case u.Is(Head):
+			l.Held, l.HoldNote = HoldWords(h), h.Note
+		case u.Teaches() || u.Sees(p.ID):
+			l.Held = HoldWords(h)
+		case u.Is(Desk):
+			l.Held = DeskHold
 		}
 	}
 	return l
 }
 
-func holdWords(h safety.Hold) string {
+// DeskHold is what the desk is told of whoever is held.
+const DeskHold = "ask the coach before training"
+
+// HoldWords says what a hold covers.
+func HoldWords(h safety.Hold) string {
 	if h.All {
 		return "all partner drills"
 	}
 	words := ""
+	if h.NoLive && len(h.Regions) == 0 {
+		return "situational and live rounds"
+	}
 	for i, r := range h.Regions {
 		if i > 0 {
 			words += ", "

@@ -20,6 +20,7 @@ func (s *State) Reprojected(ctx context.Context, academyID string) (held, anew *
 	for at := int64(0); at < held.Last; at += piece {
 		upTo := min(at+piece, held.Last)
 		next := after(log)
+		next.alias = aliasesOf(held.People)
 		n, err := s.Store.ReadPart(ctx, academyID, at, upTo, next)
 		if err != nil {
 			return nil, nil, nil, err
@@ -61,6 +62,8 @@ func (s *Snapshot) Differences(other *Snapshot) []string {
 		differ("visits of "+id, s.Visits(id), other.Visits(id))
 		differ("checks of "+id, s.Checks(id), other.Checks(id))
 		differ("standing of "+id, s.Standings(id), other.Standings(id))
+		differ("decisions about "+id, s.Promotions(id), other.Promotions(id))
+		differ("holds of "+id, s.HoldsOf(id), other.HoldsOf(id))
 		differ("placement of "+id, s.PlacedOn(id), other.PlacedOn(id))
 	}
 	return all

@@ -12,6 +12,7 @@ import (
 	"encoding/json"
 	"errors"
 	"log/slog"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"sync"
@@ -101,7 +102,7 @@ func RememberOf[On comparable, T any](s *Snapshot, student string, kind any, on 
 // With is the snapshot after some records are written, for asking what would be.
 func (s *Snapshot) With(writes map[documents.Ref]any) *Snapshot {
 	after := *s
-	after.Set, after.memo = s.Set.With(writes), &sync.Map{}
+	after.Set, after.memo = s.Set.With(writes).WithPeople(s.decisions.asDecided), &sync.Map{}
 	return &after
 }
 
@@ -149,6 +150,8 @@ func (s *State) Read(ctx context.Context, academyID string) (*Snapshot, error) {
 // known is what is held of one academy between two readings.
 type known struct {
 	snapshot *Snapshot
+	written  *documents.Set // as the records say, without what was decided
+	alias    map[string]string
 	contents store.Contents // without the bodies: they are held as the core's types
 }
 
@@ -156,19 +159,42 @@ func (s *State) load(ctx context.Context, academyID string) (*known, error) {
 	had := s.held.get(academyID, s.now())
 	if had == nil {
 		had = &known{snapshot: &Snapshot{Log: newLog()}}
+	} else {
+		copied := *had
+		had = &copied
 	}
 	next := after(had.snapshot.Log)
+	next.alias = had.alias
 	contents, err := s.Store.Read(ctx, academyID, had.contents, next)
 	if err != nil {
 		return nil, err
+	}
+	written := had.written
+	if written == nil || contents.Head.Revision != had.contents.Head.Revision {
+		written = documents.NewSet(contents.Documents, had.written)
+	}
+	alias := aliasesOf(written.People)
+	if !maps.Equal(alias, had.alias) { // two were found to be one, or not to be: the log is read as of that
+		next = after(newLog())
+		next.alias = alias
+		before := contents
+		before.Head.Last = 0
+		if before, err = s.Store.Read(ctx, academyID, before, next); err != nil {
+			return nil, err
+		}
+		if before.Head.Revision != contents.Head.Revision {
+			return s.load(ctx, academyID)
+		}
+		contents.Head.Last = before.Head.Last
+		had.contents.Head.Last = -1
 	}
 	snapshot := &Snapshot{Academy: academyID, Name: contents.Name, Revision: contents.Head.Revision, memo: &sync.Map{}}
 	snapshot.Log = had.snapshot.Log
 	if contents.Head.Last != had.contents.Head.Last {
 		snapshot.Log = next.done(contents.Head.Last)
 	}
-	if snapshot.Set = had.snapshot.Set; snapshot.Set == nil || contents.Head.Revision != had.contents.Head.Revision {
-		snapshot.Set = documents.NewSet(contents.Documents, had.snapshot.Set)
+	if snapshot.Set = had.snapshot.Set; written != had.written || snapshot.decisions != had.snapshot.decisions {
+		snapshot.Set = written.WithPeople(snapshot.decisions.asDecided)
 		for _, b := range snapshot.Broken {
 			slog.Error("a record cannot be read and was set aside", "academy", academyID, "kind", b.Kind, "id", b.ID, "error", b.Why)
 		}
@@ -185,9 +211,18 @@ func (s *State) load(ctx context.Context, academyID string) (*known, error) {
 	if had.snapshot.Set != nil {
 		size = max(size, s.held.size(academyID))
 	}
-	k := &known{snapshot, contents}
+	k := &known{snapshot, written, alias, contents}
 	s.held.put(academyID, k, size, s.now())
 	return k, nil
+}
+
+// DayIn is the day at a moment in a time zone; in UTC where there is no such zone.
+func DayIn(at time.Time, zone string) calendar.Day {
+	z, err := time.LoadLocation(zone)
+	if err != nil {
+		z = time.UTC
+	}
+	return calendar.DayOf(at.In(z))
 }
 
 func (s *State) zoneOf(name string) *time.Location {

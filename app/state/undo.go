@@ -46,7 +46,7 @@ func (a *State) Undo(ctx context.Context, u User, id string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if u.Role != Head && e.By != u.Person {
+	if !u.Is(Head) && e.By != u.Person {
 		return "", Forbidden("Only the head instructor undoes what somebody else changed.")
 	}
 	if e.Undone {

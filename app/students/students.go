@@ -160,7 +160,7 @@ func (a *Service) StudentPage(ctx context.Context, u state.User, id string) (Stu
 		return StudentPage{}, err
 	}
 	p, ok := f.Person[id]
-	if !ok || !p.Student || u.Role == state.Student && id != u.Person {
+	if !ok || !p.Student || !u.Is(state.Head, state.Coach) && !u.Sees(id) {
 		return StudentPage{}, state.NotFound("student", id)
 	}
 	on := f.Today()
@@ -411,7 +411,7 @@ func (a *Service) Overrule(ctx context.Context, u state.User, id string, met boo
 	if err != nil {
 		return Kept{}, err
 	}
-	if u.Role != state.Head && c.By != u.Person {
+	if !u.Is(state.Head) && c.By != u.Person {
 		return Kept{}, state.Forbidden("Only the coach who made this check or the head instructor overrules it.")
 	}
 	reason = strings.TrimSpace(reason)

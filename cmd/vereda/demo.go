@@ -1,13 +1,10 @@
 package main
 
 import (
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"net"
-	"os"
-	"path/filepath"
 	"slices"
 	"time"
 
@@ -15,14 +12,11 @@ import (
 
 	"vereda/api"
 	"vereda/app"
-	"vereda/app/notify"
 	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/demo"
 	"vereda/exchange"
-	"vereda/standin/mail"
 	"vereda/store"
-	"vereda/store/mariadb"
 )
 
 // demoPassword opens every demo account. The demo listens on this machine alone.
@@ -36,8 +30,9 @@ var demoAccounts = []struct {
 }{
 	{"ines", state.Head, "ines-falk"},
 	{"tomas", state.Coach, "tomas-reyl"},
-	{"desk", state.Desk, "front-desk"},
+	{"desk", state.Desk, ""},
 	{"oren", state.Student, "oren-vask"},
+	{"kaisa", state.Assistant, "kaisa-brandt"},
 }
 
 func demoCommand() *cobra.Command {
@@ -51,47 +46,14 @@ func demoCommand() *cobra.Command {
 }
 
 func runDemo(ctx context.Context, data, listen string) error {
-	server, err := mariadb.Start(ctx, filepath.Join(data, "mariadb"))
-	if err != nil {
-		return err
-	}
-	defer func() {
-		if err := server.Stop(); err != nil {
-			fmt.Fprintln(os.Stderr, "vereda:", err)
-			return
+	return runPrivate(ctx, data, listen, func(_ context.Context, _ *app.App, _ *store.Store, url, _ string) error {
+		fmt.Printf("\n  Vereda, with the Lantern Street Grappling Hall:\n\n    %s\n\n", url)
+		for _, x := range demoAccounts {
+			fmt.Printf("    %-7s password %s   %s\n", x.signIn, demoPassword, x.role)
 		}
-		fmt.Println("Stopped. The data is kept in", data+".")
-	}()
-	a, s, err := connect(ctx, store.Migrate, server.DSN("vereda"), cmp.Or(os.Getenv("VEREDA_FILES"), filepath.Join(data, "files")))
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	if err := loadDemo(ctx, a, s); err != nil {
-		return err
-	}
-	letters := filepath.Join(data, "mail")
-	post, err := mail.Start(letters)
-	if err != nil {
-		return err
-	}
-	defer post.Close()
-	sender := notify.Start(s, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, a.State.Now)
-	defer sender.Stop()
-	a.Seasons.Outbox = sender
-	go a.Library.SweepDaily(ctx)
-	defer a.Seasons.End()
-	l, err := listenOn(listen, true)
-	if err != nil {
-		return err
-	}
-	fmt.Printf("\n  Vereda, with the Lantern Street Grappling Hall:\n\n    http://%s\n\n", l.Addr())
-	for _, x := range demoAccounts {
-		fmt.Printf("    %-7s password %s   %s\n", x.signIn, demoPassword, x.role)
-	}
-	fmt.Printf("\n  Ctrl-C stops everything.\n\n")
-	web := api.New(a, s, api.Options{Metrics: true})
-	return serve(ctx, web, l)
+		fmt.Printf("\n  Ctrl-C stops everything.\n\n")
+		return nil
+	}, loadDemo)
 }
 
 // loadDemo imports the demo academy when there is no academy yet, laid so that

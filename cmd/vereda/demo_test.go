@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/accounts"
 	"vereda/app/state"
 	"vereda/internal/testkit"
 )
@@ -62,11 +63,11 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, revision, again)
 		for _, x := range demoAccounts {
-			u, err := a.Accounts.SignIn(ctx, x.signIn, demoPassword, "here")
+			in, err := a.Accounts.SignIn(ctx, accounts.Try{Name: x.signIn, Password: demoPassword, Address: "here"})
 			require.NoError(t, err, x.signIn)
-			assert.Equal(t, x.role, u.Role)
+			assert.Equal(t, []state.Role{x.role}, in.User.Roles)
 		}
-		week, err := a.Classes.Week(ctx, state.User{Academy: "lantern-street", Role: state.Head}, nil)
+		week, err := a.Classes.Week(ctx, state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, nil)
 		require.NoError(t, err)
 		tonight := 0
 		for _, d := range week {
@@ -93,14 +94,14 @@ func TestAnInterruptedFirstStartIsMadeWhole(t *testing.T) {
 		academies, err := s.Academies(t.Context())
 		require.NoError(t, err)
 		if len(academies) > 0 { // then it is the whole of it
-			week, err := a.Classes.Week(t.Context(), state.User{Academy: "lantern-street", Role: state.Head}, nil)
+			week, err := a.Classes.Week(t.Context(), state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, nil)
 			require.NoError(t, err, "interrupted after %s", after)
 			require.Len(t, week, 7)
 		}
 	}
 	require.NoError(t, loadDemo(t.Context(), a, s))
 	for _, x := range demoAccounts {
-		_, err := a.Accounts.SignIn(t.Context(), x.signIn, demoPassword, "here")
+		_, err := a.Accounts.SignIn(t.Context(), accounts.Try{Name: x.signIn, Password: demoPassword, Address: "here"})
 		require.NoError(t, err, x.signIn)
 	}
 }

@@ -2,6 +2,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -33,7 +34,7 @@ func main() {
 	defer stop()
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo})))
 	root := &cobra.Command{Use: "vereda", Short: "Library, curricula, seasons, classes and the ledger of a grappling academy", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), demoCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand(), mapCommand(), auditCommand(), seasonCommand(), schemasCommand())
+	root.AddCommand(serveCommand(), startCommand(), demoCommand(), accountCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand(), mapCommand(), auditCommand(), seasonCommand(), schemasCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vereda:", err)
 		var child *exec.ExitError
@@ -107,7 +108,7 @@ func connect(ctx context.Context, open func(context.Context, string) (*store.Sto
 		return nil, nil, errors.Join(fmt.Errorf("the folder for attached files: %w: name another one in VEREDA_FILES", err), s.Close())
 	}
 	a := app.New(s, now, z, kept)
-	return a, s, nil
+	return connected(a), s, nil
 }
 
 // attachmentsFolder is where pictures and clips are kept: VEREDA_FILES, which
@@ -132,11 +133,12 @@ func serveCommand() *cobra.Command {
 			return err
 		}
 		slog.Info("serving", "address", "http://"+l.Addr().String())
-		sender := notify.Start(s, notify.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")}, a.State.Now)
-		defer sender.Stop()
-		a.Seasons.Outbox = sender
-		go a.Library.SweepDaily(c.Context())
-		defer a.Seasons.End()
+		url := cmp.Or(strings.TrimSuffix(os.Getenv("VEREDA_URL"), "/"), "http://"+l.Addr().String())
+		stop := attend(c.Context(), a, s, url, notify.Post{Addr: os.Getenv("VEREDA_SMTP"), From: os.Getenv("VEREDA_MAIL_FROM")})
+		defer stop()
+		if err := announceSetup(c.Context(), a, s, url); err != nil {
+			return err
+		}
 		options, err := serveOptions()
 		if err != nil {
 			return err

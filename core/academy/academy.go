@@ -27,6 +27,8 @@ type Settings struct {
 	Gates         []safety.Gate             `json:"gates"`
 	RequiredCells []curriculum.RequiredCell `json:"required_cells,omitzero" required:"false" doc:"Cells of the position-by-kind matrix that may not be empty; the usual ones when left out"`
 	SeasonNeed    float64                   `json:"season_need" doc:"Exposures in a season that count as covered"`
+	SecondFactor  bool                      `json:"second_factor,omitempty" doc:"Head instructors give a code besides their password"`
+	NotesMonths   int                       `json:"notes_months,omitempty" minimum:"0" maximum:"240" doc:"Months after which notes and ended holds are deleted; never when 0"`
 }
 
 // WithDefaults fills in what the academy did not set.
@@ -56,11 +58,13 @@ func (s Settings) WithDefaults() Settings {
 type Person struct {
 	ID         string        `json:"id"`
 	Name       string        `json:"name"`
+	Called     string        `json:"called,omitempty" doc:"How they are called on the mat"`
 	Birth      *calendar.Day `json:"birth,omitempty" doc:"Unknown when left out: treated as a minor until it is known"`
 	Weight     float64       `json:"weight_kg,omitempty"`
 	Ladder     string        `json:"ladder"`
 	Rank       string        `json:"rank"`
 	RankSince  calendar.Day  `json:"rank_since"`
+	Stripes    int           `json:"stripes,omitempty" minimum:"0" maximum:"12"`
 	Joined     calendar.Day  `json:"joined"`
 	Email      string        `json:"email,omitempty" doc:"For notices"`
 	Student    bool          `json:"student,omitempty"`
@@ -68,6 +72,36 @@ type Person struct {
 	Holds      []safety.Hold `json:"holds,omitempty"`
 	NeverWith  []string      `json:"never_with,omitempty"`
 	Coach      *Terms        `json:"coach,omitempty"`
+	Guardian   *Guardian     `json:"guardian,omitempty" doc:"Of a minor"`
+	Body       string        `json:"body,omitempty" doc:"What a partner and a coach should know of their build"`
+	Jacket     string        `json:"jacket,omitempty" enum:"both,gi,no-gi" doc:"What they train in; both when left out"`
+	Language   string        `json:"language,omitempty" doc:"What they would rather read, such as pt"`
+	Notes      []Note        `json:"notes,omitempty"`
+	Archived   *calendar.Day `json:"archived,omitempty" doc:"Since when they do not train here any more"`
+	Merged     []string      `json:"merged,omitempty" doc:"Records that were found to be the same person: what happened to them counts here"`
+}
+
+// Guardian is who answers for a minor.
+type Guardian struct {
+	Name  string `json:"name"`
+	Email string `json:"email,omitempty"`
+	Phone string `json:"phone,omitempty"`
+}
+
+// Who may read a note besides the head instructor.
+const (
+	ForHead    = "head"
+	ForCoaches = "coaches"
+	ForSelf    = "self" // coaches, and whom it is of
+)
+
+// Note is something worth keeping of a person.
+type Note struct {
+	ID      string       `json:"id"`
+	On      calendar.Day `json:"on"`
+	By      string       `json:"by"`
+	Text    string       `json:"text"`
+	Readers string       `json:"readers" enum:"head,coaches,self"`
 }
 
 // Terms are what a coach can do and is asked to do.

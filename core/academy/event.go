@@ -4,12 +4,14 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/safety"
 	"vereda/core/validation"
 )
 
@@ -19,12 +21,12 @@ import (
 type Event struct {
 	Seq        int64           `json:"-"` // its place in the academy's log, given when it is kept
 	ID         string          `json:"id" doc:"The sender's own: the same one sent twice is one event"`
-	Kind       string          `json:"kind" enum:"attendance,class report,check,placement"`
+	Kind       string          `json:"kind" enum:"attendance,class report,check,placement,promotion,hold,clearance"`
 	Day        calendar.Day    `json:"day"`
 	Student    string          `json:"student,omitempty"`
 	Class      string          `json:"class,omitempty" doc:"A class on a day: class.2026-11-24"`
 	Replaces   string          `json:"replaces,omitempty" doc:"The event this one corrects"`
-	Body       json.RawMessage `json:"body" doc:"By kind: attendance, class report, check, placement"`
+	Body       json.RawMessage `json:"body" doc:"By kind"`
 	RecordedAt time.Time       `json:"recorded_at"`
 	RecordedBy string          `json:"recorded_by"`
 }
@@ -35,10 +37,13 @@ const (
 	ClassReportEvent = "class report"
 	CheckEvent       = "check"
 	PlacementEvent   = "placement" // a student goes on with another version of their next rank's curriculum
+	PromotionEvent   = "promotion" // the head instructor decided about somebody's rank
+	HoldEvent        = "hold"      // somebody is kept out of what loads a region, until a clinician clears them
+	ClearanceEvent   = "clearance" // a clinician cleared somebody
 )
 
 // EventKinds are the kinds there are.
-var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, PlacementEvent}
+var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, PlacementEvent, PromotionEvent, HoldEvent, ClearanceEvent}
 
 // Attendance says whether a student was in a class. The last word on one
 // student in one class counts.
@@ -50,6 +55,49 @@ type Attendance struct {
 type Placement struct {
 	From string `json:"from"`
 	To   string `json:"to"`
+}
+
+// Outcomes of a promotion.
+const (
+	NextRank   = "rank"    // another rank, on the same ladder or another one
+	Stripe     = "stripe"  // one more on the way to the next rank
+	NotYet     = "not yet" // with a reason
+	MostReason = 500       // characters of a reason
+)
+
+// Promotion is what the head instructor decided about somebody's rank. The rank somebody has is the one of the last
+// decision that stands; one that corrects another stands in its place.
+type Promotion struct {
+	Outcome    string `json:"outcome" enum:"rank,stripe,not yet"`
+	FromLadder string `json:"from_ladder"`
+	From       string `json:"from" doc:"The rank before"`
+	Ladder     string `json:"ladder"`
+	To         string `json:"to" doc:"The rank from then on; the one before where nothing was given"`
+	Stripes    int    `json:"stripes" minimum:"0" maximum:"12" doc:"On that rank from then on"`
+	Reason     string `json:"reason,omitempty" doc:"The student may read it"`
+}
+
+// Problems says what is wrong with a decision in itself.
+func (p Promotion) Problems() []validation.Problem {
+	var found validation.Found
+	if !slices.Contains([]string{NextRank, Stripe, NotYet}, p.Outcome) {
+		found.Bad("outcome", "%.40q: say rank, stripe or not yet", p.Outcome)
+	}
+	if p.Outcome == NotYet && strings.TrimSpace(p.Reason) == "" {
+		found.Bad("reason", "say why not yet: the student may read it")
+	}
+	if p.Ladder == "" || p.To == "" {
+		found.Bad("to", "is empty: name the ladder and the rank")
+	}
+	found.Between("stripes", p.Stripes, 0, 12, "stripes")
+	found.Text("reason", p.Reason, MostReason)
+	return found
+}
+
+// Clearance is a clinician's word that a hold ends, on the event's day.
+type Clearance struct {
+	Hold      string `json:"hold" doc:"The event that began it"`
+	Clinician string `json:"clinician,omitempty" doc:"Who cleared them, as the academy was told"`
 }
 
 // ClassReport is what a class reached.
@@ -119,7 +167,7 @@ func (e Event) Problems() []validation.Problem {
 		bad("id", "%.80q: give 1 to 64 readable characters", e.ID)
 	}
 	if !slices.Contains(EventKinds, e.Kind) {
-		bad("kind", "%.40q is not one of attendance, class report, check, placement", e.Kind)
+		bad("kind", "%.40q is not one of %s", e.Kind, strings.Join(EventKinds, ", "))
 		return found
 	}
 	if !e.Day.InBounds() {
@@ -159,6 +207,29 @@ func (e Event) Problems() []validation.Problem {
 			bad("body", "cannot be read: %v", err)
 		} else if p.To == "" {
 			bad("body.to", "is empty: name the curriculum the student goes on with")
+		}
+	case PromotionEvent:
+		p, err := e.Promotion()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		}
+		found = append(found, p.Problems()...)
+	case HoldEvent:
+		h, err := e.Hold()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		}
+		h.From = e.Day
+		found = append(found, h.Problems()...)
+	case ClearanceEvent:
+		c, err := e.Clearance()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		} else if c.Hold == "" {
+			bad("body.hold", "is empty: name the hold that ends")
+		}
+		if len([]rune(c.Clinician)) > MostText {
+			bad("body.clinician", "is longer than %d characters", MostText)
 		}
 	}
 	return found
@@ -221,3 +292,12 @@ func (e Event) Check() (Check, error) { return bodyOf[Check](e) }
 
 // Placement reads the body of a placement.
 func (e Event) Placement() (Placement, error) { return bodyOf[Placement](e) }
+
+// Promotion reads the body of a promotion.
+func (e Event) Promotion() (Promotion, error) { return bodyOf[Promotion](e) }
+
+// Hold reads the body of a hold; its first day is the event's.
+func (e Event) Hold() (safety.Hold, error) { return bodyOf[safety.Hold](e) }
+
+// Clearance reads the body of a clearance.
+func (e Event) Clearance() (Clearance, error) { return bodyOf[Clearance](e) }

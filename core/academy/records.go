@@ -131,6 +131,32 @@ func (r *Records) CheckPerson(p Person) []validation.Problem {
 	if p.Email != "" && !Address(p.Email) {
 		found.Bad("email", "%.80q is not one address such as name@example.net", p.Email)
 	}
+	found.Text("called", p.Called, validation.MostName)
+	found.Text("body", p.Body, validation.MostText)
+	if p.Jacket != "" && !slices.Contains([]string{"both", "gi", "no-gi"}, p.Jacket) {
+		found.Bad("jacket", "%.40q: choose both, gi or no-gi", p.Jacket)
+	}
+	if p.Language != "" && !languageTag.MatchString(p.Language) {
+		found.Bad("language", "%.40q is not a language such as en or pt-BR", p.Language)
+	}
+	if g := p.Guardian; g != nil {
+		found.Name("guardian.name", g.Name, "guardian")
+		if g.Email != "" && !Address(g.Email) {
+			found.Bad("guardian.email", "%.80q is not one address such as name@example.net", g.Email)
+		}
+		if g.Phone != "" && !phone.MatchString(g.Phone) {
+			found.Bad("guardian.phone", "%.40q is not a telephone number", g.Phone)
+		}
+	}
+	found.Between("stripes", p.Stripes, 0, 12, "stripes")
+	found.Count("notes", len(p.Notes), 500)
+	for i, n := range p.Notes {
+		at := fmt.Sprintf("notes[%d].", i)
+		found.Text(at+"text", n.Text, validation.MostText)
+		if !slices.Contains([]string{ForHead, ForCoaches, ForSelf}, n.Readers) {
+			found.Bad(at+"readers", "%.40q: choose head, coaches or self", n.Readers)
+		}
+	}
 	found.Count("holds", len(p.Holds), 200)
 	for i, h := range p.Holds {
 		found.Add(fmt.Sprintf("holds[%d].", i), h.Problems())
@@ -165,6 +191,11 @@ func (r *Records) CheckTerms(t Terms) []validation.Problem {
 	}
 	return found
 }
+
+var (
+	languageTag = regexp.MustCompile(`^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$`)
+	phone       = regexp.MustCompile(`^[+]?[0-9 ()/.-]{4,30}$`)
+)
 
 var address = regexp.MustCompile(`^[^\s@,;:"<>()\[\]\\]{1,64}@[\pL\pN](?:[\pL\pN.-]*[\pL\pN])?$`)
 

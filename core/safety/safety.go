@@ -88,11 +88,18 @@ type Gate struct {
 	MinRank int       `json:"min_rank,omitempty" minimum:"0" maximum:"40"`
 }
 
+// UsualGates are what an academy begins with. The limits are its own to set: competition rules and local law differ.
+func UsualGates() []Gate {
+	return []Gate{{Class: "strangle", MinAge: 14}, {Class: "elbow", MinAge: 14}, {Class: "shoulder", MinAge: 16}, {Class: "wrist", MinAge: 16}, {Class: "neck or spine", MinAge: 16}, {Class: "knee or ankle twisting", MinAge: 18, MinRank: 1}}
+}
+
 // Hold keeps a student out of whatever loads a region. It stands until a
 // clearance is recorded.
 type Hold struct {
+	ID        string        `json:"id,omitempty" doc:"The event that began it; empty for one of the person's record"`
 	Regions   []Region      `json:"regions"`
 	All       bool          `json:"all,omitempty" doc:"Out of every partner drill"`
+	NoLive    bool          `json:"no_live,omitempty" doc:"Out of situational and live rounds besides"`
 	From      calendar.Day  `json:"from"`
 	ClearedOn *calendar.Day `json:"cleared_on,omitempty" doc:"The day of the clinician's clearance"`
 	Note      string        `json:"note,omitempty"`
@@ -101,8 +108,8 @@ type Hold struct {
 // Problems says what is wrong with a hold as it is written.
 func (h Hold) Problems() []validation.Problem {
 	var found validation.Found
-	if len(h.Regions) == 0 && !h.All {
-		found.Bad("regions", "names none: say what it covers, or all partner drills")
+	if len(h.Regions) == 0 && !h.All && !h.NoLive {
+		found.Bad("regions", "names none: say what it covers, or live rounds, or all partner drills")
 	}
 	for i, r := range h.Regions {
 		if !slices.ContainsFunc(Risks, func(k Risk) bool { return slices.Contains(k.Regions, r) }) {

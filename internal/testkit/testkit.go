@@ -67,10 +67,10 @@ func Files(t testing.TB) *files.Files {
 
 // Users of the demo academy, by role.
 var Users = map[state.Role]state.User{
-	state.Head:    {Academy: "lantern-street", Role: state.Head, Person: "ines-falk", Name: "Ines Falk"},
-	state.Coach:   {Academy: "lantern-street", Role: state.Coach, Person: "tomas-reyl", Name: "Tomas Reyl"},
-	state.Desk:    {Academy: "lantern-street", Role: state.Desk, Person: "front-desk", Name: "front-desk"},
-	state.Student: {Academy: "lantern-street", Role: state.Student, Person: "oren-vask", Name: "Oren Vask"},
+	state.Head:    {Academy: "lantern-street", Roles: []state.Role{state.Head}, Person: "ines-falk", Name: "Ines Falk"},
+	state.Coach:   {Academy: "lantern-street", Roles: []state.Role{state.Coach}, Person: "tomas-reyl", Name: "Tomas Reyl"},
+	state.Desk:    {Academy: "lantern-street", Roles: []state.Role{state.Desk}, Person: "front-desk", Name: "front-desk"},
+	state.Student: {Academy: "lantern-street", Roles: []state.Role{state.Student}, Person: "oren-vask", Name: "Oren Vask"},
 }
 
 // SignIns are the names the demo's accounts sign in with.

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Component, lazy, type ReactNode, Suspense } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import { MeProvider } from "./api/actions";
 import { client, type S, type Trouble, unwrap } from "./api/client";
 import { Library } from "./areas/library/Library";
@@ -22,10 +22,26 @@ const Check = lazy(() => import("./areas/mat/Check"));
 const Ledger = lazy(() => import("./areas/ledger/Ledger"));
 const People = lazy(() => import("./areas/people/People"));
 const Academy = lazy(() => import("./areas/academy/Academy"));
+const Accounts = lazy(() => import("./areas/academy/Accounts"));
+const Account = lazy(() => import("./areas/account/Account"));
+const LinkPage = lazy(() => import("./areas/account/LinkPage"));
+const Begin = lazy(() => import("./areas/begin/Begin"));
 const MyPage = lazy(() => import("./areas/me/MyPage"));
 
 /** App signs in, then opens the areas in the order of the work. */
 export function App() {
+  const { pathname } = useLocation();
+  if (pathname === "/link") {
+    return (
+      <Suspense fallback={<Waiting />}>
+        <LinkPage />
+      </Suspense>
+    );
+  }
+  return <Inside />;
+}
+
+function Inside() {
   const me = useQuery<S["Me"], Trouble>({
     queryKey: ["me"],
     queryFn: () => unwrap(client.GET("/api/session")),
@@ -55,7 +71,10 @@ export function App() {
           <Route path="/season/:id?" element={desk(<Season />)} />
           <Route path="/mat/:session?" element={desk(<Mat />)} />
           <Route path="/ledger/:student?" element={desk(<Ledger />)} />
-          <Route path="/people" element={desk(<People />)} />
+          <Route path="/people/:id?" element={desk(<People />)} />
+          <Route path="/academy/accounts" element={desk(<Accounts />)} />
+          <Route path="/account" element={desk(<Account />)} />
+          <Route path="/begin" element={desk(<Begin />)} />
           <Route path="/academy" element={desk(<Academy />)} />
           <Route path="*" element={<Navigate to={me.data.home} replace />} />
         </Routes>

@@ -44,8 +44,13 @@ export function Shell({ children }: { children: ReactNode }) {
         </div>
         <div className="border-l border-hair px-3 py-2 leading-[18px]">
           {me.name}
-          <span className="block text-soft">{me.role}</span>
-          <SignOut />
+          <span className="block truncate text-soft">{me.roles.join(", ")}</span>
+          <span className="flex gap-3">
+            <Link className="link text-[12.5px]" to="/account">
+              Account
+            </Link>
+            <SignOut />
+          </span>
         </div>
       </header>
       <nav aria-label="Areas" className="no-print flex h-[38px] shrink-0 items-end gap-6 overflow-x-auto border-b border-hair px-[18px]">

@@ -3,14 +3,16 @@ import { type FormEvent, useState } from "react";
 import { client, type Trouble, unwrap } from "../api/client";
 import { Button } from "../kit/Button";
 import { Input } from "../kit/Field";
-import { Waymark } from "../kit/Waymark";
+import { Door } from "./account/Door";
 
-/** SignIn asks who is there. What was written stays when it is refused. */
+/** SignIn asks who is there, and for the code of the second factor where there is one. What was written stays when it is refused. */
 export function SignIn() {
   const queries = useQueryClient();
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
+  const [code, setCode] = useState<string>();
   const [wrong, setWrong] = useState<string>();
+  const [sent, setSent] = useState("");
   const [busy, setBusy] = useState(false);
   async function send(e: FormEvent) {
     e.preventDefault();
@@ -20,21 +22,33 @@ export function SignIn() {
     }
     setBusy(true);
     try {
-      const me = await unwrap(client.POST("/api/session", { body: { name, password } }));
-      queries.setQueryData(["me"], me);
+      const in_ = await unwrap(client.POST("/api/session", { body: { name, password, code: code || undefined } }));
+      if (in_.me) queries.setQueryData(["me"], in_.me);
+      else {
+        setWrong(undefined);
+        setCode("");
+        setBusy(false);
+      }
     } catch (e) {
       setWrong((e as Trouble).message);
       setBusy(false);
     }
   }
+  async function forgotten() {
+    if (!name.trim()) {
+      setWrong("Write your name first: the letter goes to the address kept with it.");
+      return;
+    }
+    try {
+      await unwrap(client.POST("/api/forgotten", { body: { name } }));
+      setWrong(undefined);
+      setSent(`If there is an account “${name.trim()}” with an e-mail address, a letter is on its way. Otherwise ask the head instructor.`);
+    } catch (e) {
+      setWrong((e as Trouble).message);
+    }
+  }
   return (
-    <main className="mx-auto flex min-h-screen max-w-xs flex-col justify-center gap-4 px-4 pb-24">
-      <div>
-        <h1 className="flex items-center gap-2 text-[32px]">
-          <Waymark rung="teaches" size={22} /> Vereda
-        </h1>
-        <p className="text-soft">The footpath through positions, and the week on the mat.</p>
-      </div>
+    <Door says="The footpath through positions, and the week on the mat.">
       <form onSubmit={send} className="flex flex-col gap-3 border-t-[1.5px] border-ink pt-4">
         <Input label="Name" name="name" autoComplete="username" autoFocus value={name} onChange={(e) => setName(e.target.value)} />
         <Input
@@ -44,12 +58,33 @@ export function SignIn() {
           autoComplete="current-password"
           value={password}
           onChange={(e) => setPassword(e.target.value)}
-          error={wrong}
+          error={code === undefined ? wrong : undefined}
         />
+        {code !== undefined && (
+          <Input
+            label="Code"
+            name="code"
+            autoComplete="one-time-code"
+            inputMode="numeric"
+            autoFocus
+            hint="From your authenticator, or a recovery code"
+            value={code}
+            onChange={(e) => setCode(e.target.value)}
+            error={wrong}
+          />
+        )}
         <Button type="submit" look="main" disabled={busy} className="mt-1">
           Sign in
         </Button>
+        <button type="button" className="link self-start text-[13px]" onClick={forgotten}>
+          Forgotten password
+        </button>
+        {sent && (
+          <p role="status" className="border-l-[3px] border-moss pl-2.5 text-[13.5px]">
+            {sent}
+          </p>
+        )}
       </form>
-    </main>
+    </Door>
   );
 }

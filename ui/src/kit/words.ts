@@ -33,3 +33,15 @@ export function newId(): string {
 export function whole(text: string): number {
   return Number(text.replace(/\D/g, ""));
 }
+
+/** moment writes a time as the reader's language does: 25 Nov, 18:05. */
+export function moment(at: string): string {
+  return new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(new Date(at));
+}
+
+/** day writes a day as the reader's language does: 25 November 2026. */
+export function day(on: string): string {
+  return new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" }).format(
+    new Date(`${on}T00:00:00Z`),
+  );
+}

@@ -3,6 +3,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note, SplitPane } from "../../kit/SplitPane";
+import { AcademyShelves } from "./AcademyShelves";
 import { RequiredCells } from "./RequiredCells";
 
 /** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
@@ -49,9 +50,10 @@ export default function Academy() {
       left={
         <>
           <h1>{a.name}</h1>
+          <AcademyShelves on="Settings" />
           <p className="num text-soft">{a.counts.map((c) => `${c.value} ${c.name.toLowerCase()}`).join(" · ")}</p>
           {a.broken.length > 0 && <Broken records={a.broken} />}
-          <h2 className="mt-3">The house's numbers</h2>
+          <h2 className="mt-3">Settings</h2>
           <table className="grid-lines mt-1">
             <thead>
               <tr>

@@ -116,7 +116,7 @@ function Drop({ id, why, writes, onDrop }: { id: string; why: string; writes: bo
       <b>{id}</b> {why}{" "}
       {writes && (
         <button type="button" className="link no-print text-[12.5px]" onClick={() => onDrop(id)}>
-          Take it out
+          Remove row
         </button>
       )}
     </p>

@@ -1,92 +1,178 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
-import { useMay } from "../../api/actions";
+import { useNavigate, useParams } from "react-router";
+import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
-import { Belt } from "../../kit/Belt";
-import { arrows, Empty, Note, SplitPane } from "../../kit/SplitPane";
+import { Button } from "../../kit/Button";
+import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { AttendanceImport } from "./AttendanceImport";
+import { type Filter, Filters, none, passes, type Sort, sorted } from "./filter";
+import { PeopleTable } from "./PeopleTable";
+import { PersonForm } from "./PersonForm";
+import { PersonLeaf } from "./PersonLeaf";
+import { Promotions } from "./Promotions";
+import { RosterImport } from "./RosterImport";
 
-/** People lists everybody; health notes show only to those who need them. */
+const views = ["new", "roster", "promotions", "attendance"];
+
+/** People lists everybody, and shows one; health notes show only to those who need them. */
 export default function People() {
-  const [name, setName] = useState("");
+  const { id = "" } = useParams();
+  const may = useMay();
+  const go = useNavigate();
+  const [filter, setFilter] = useState<Filter>(none);
+  const [sort, setSort] = useState<Sort>({ by: "name", down: false });
+  const [chosen, choose] = useState<string[]>([]);
   const list = useQuery({ queryKey: ["people"], queryFn: () => unwrap(client.GET("/api/people")) });
-  const found = (list.data ?? []).filter((p) => p.name.toLowerCase().includes(name.trim().toLowerCase()));
-  const coaches = found.filter((p) => p.coach);
-  const students = found.filter((p) => p.student);
-  const held = students.filter((p) => p.held);
+  const accounts = useQuery({
+    queryKey: ["accounts"],
+    queryFn: () => unwrap(client.GET("/api/accounts")),
+    enabled: may("list-accounts"),
+  });
+  const withAccount = new Set((accounts.data ?? []).filter((a) => a.state !== "closed").map((a) => a.person ?? ""));
+  const all = list.data ?? [];
+  const found = sorted(
+    all.filter((p) => passes(p, filter, withAccount)),
+    sort,
+  );
+  const picked = found.filter((p) => chosen.includes(p.id));
+  const archive = useAction(
+    (archived: boolean) => unwrap(client.POST("/api/people/archive", { body: { ids: picked.map((p) => p.id), archived } })),
+    (_, archived) => `${archived ? "Archived" : "Brought back"} ${picked.length === 1 ? picked[0]?.name : `${picked.length} people`}.`,
+    () => choose([]),
+  );
+  const merge = useAction(
+    (pair: S["PersonRow"][]) =>
+      unwrap(client.POST("/api/people/{id}/merges", { params: { path: { id: pair[0]?.id ?? "" } }, body: { drop: pair[1]?.id ?? "" } })),
+    (_, pair) => `Merged ${pair[1]?.name} into ${pair[0]?.name}.`,
+    () => choose([]),
+  );
+  const writes = may("add-person");
   return (
     <SplitPane
       left={
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
-        <div onKeyDown={arrows}>
-          <div className="flex items-baseline gap-3">
+        <div onKeyDown={arrows} className="flex h-full flex-col">
+          <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
             <h1>People</h1>
-            <span className="cap">
-              {students.length} students, {coaches.length} coaches
+            <span className="cap flex-1" data-found={found.length}>
+              {found.length === all.length ? `${all.length} people` : `${found.length} of ${all.length}`}
             </span>
+            {writes && (
+              <>
+                <Button look="main" onClick={() => go("/people/new")}>
+                  Add a person
+                </Button>
+                <Button onClick={() => go("/people/roster")}>Import a roster</Button>
+                <Button onClick={() => go("/people/promotions")}>Promotions</Button>
+              </>
+            )}
           </div>
-          <input
-            data-search
-            type="search"
-            aria-label="Search people by name"
-            placeholder="A name"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            className="my-2 h-[31px] w-72 rounded-sm border border-rule bg-white px-2"
-          />
+          <Filters filter={filter} put={(part) => setFilter({ ...filter, ...part })} people={all} head={writes} />
           {list.error && <p className="text-clay">{list.error.message}</p>}
-          <div className="columns-1 gap-8 md:columns-2">
-            {students.map((p) => (
-              <Person key={p.id} person={p} />
-            ))}
-          </div>
-          {list.data && found.length === 0 && <Empty title="Nobody of that name" />}
+          {writes && picked.length > 0 && (
+            <div className="my-1 flex flex-wrap items-center gap-3 border-y border-ink py-1" role="status">
+              <b className="flex-1">{picked.length} chosen</b>
+              {picked.every((p) => p.archived) ? (
+                <Button onClick={() => archive.mutate(false)}>Bring back</Button>
+              ) : (
+                <Button onClick={() => archive.mutate(true)}>Archive</Button>
+              )}
+              {picked.length === 2 && (
+                <Button onClick={() => merge.mutate(picked)}>
+                  Merge {picked[1]?.name} into {picked[0]?.name}
+                </Button>
+              )}
+              <Button look="quiet" onClick={() => choose([])}>
+                Choose nobody
+              </Button>
+            </div>
+          )}
+          {list.data && all.length === 0 ? (
+            <Empty title="Nobody yet">
+              <p>Everybody who trains and teaches belongs here: the planner plans for who comes.</p>
+              {writes && (
+                <p className="flex gap-2">
+                  <Button look="main" onClick={() => go("/people/new")}>
+                    Add the first person
+                  </Button>
+                  <Button onClick={() => go("/people/roster")}>Import a roster</Button>
+                </p>
+              )}
+            </Empty>
+          ) : (
+            <PeopleTable
+              people={found}
+              open={id}
+              sort={sort}
+              onSort={setSort}
+              chosen={writes ? chosen : undefined}
+              onChoose={choose}
+              onOpen={(p) => go(`/people/${p}`)}
+            />
+          )}
+          {list.data && all.length > 0 && found.length === 0 && <Empty title="Nobody fits">Clear a filter to see more people.</Empty>}
         </div>
       }
       right={
-        <>
-          <h2>Coaches</h2>
-          {coaches.map((p) => (
-            <p key={p.id} className="border-b border-hair py-[3px]">
-              <Belt belt={p.belt} rank={p.rank} />
-              {p.name} <span className="text-soft">{p.rank.toLowerCase()}</span>
-            </p>
-          ))}
-          <h2 className="mt-4">Held</h2>
-          {held.length === 0 && <p className="text-soft">Nobody.</p>}
-          {held.map((p) => (
-            <Note key={p.id} tone="clay" title={p.name}>
-              {p.held}. {p.hold_note}
-            </Note>
-          ))}
-          <p className="mt-2 text-[12.5px] text-soft">
-            A hold ends on a clinician's clearance, which the academy records. Nothing here is a medical judgement.
-          </p>
-        </>
+        id === "new" ? (
+          <PersonForm onDone={(p) => go(p ? `/people/${p}` : "/people")} />
+        ) : id === "roster" ? (
+          <RosterImport />
+        ) : id === "attendance" ? (
+          <AttendanceImport />
+        ) : id === "promotions" ? (
+          <Promotions />
+        ) : id && !views.includes(id) ? (
+          <PersonLeaf key={id} id={id} people={all} />
+        ) : (
+          <Overview people={all} head={writes} />
+        )
       }
     />
   );
 }
 
-function Person({ person }: { person: S["PersonLine"] }) {
-  const may = useMay();
-  const words = (
-    <>
-      <Belt belt={person.belt} rank={person.rank} />
-      {person.name} <span className="text-soft">{person.rank.toLowerCase()}</span>
-      {person.minor && <span className="text-soft"> · minor</span>}
-      {person.held && <b className="text-clay"> · held</b>}
-    </>
+/** Overview is who needs a look: those who are held, stay away, or are new. */
+function Overview({ people, head }: { people: S["PersonRow"][]; head: boolean }) {
+  const go = useNavigate();
+  const here = people.filter((p) => !p.archived);
+  const held = here.filter((p) => p.held);
+  const away = here.filter((p) => p.student && p.away >= 3).sort((a, b) => b.away - a.away);
+  const fresh = here.filter((p) => p.student).sort((a, b) => b.joined.localeCompare(a.joined));
+  const part = (title: string, all: S["PersonRow"][], words: (p: S["PersonRow"]) => string, none: string) => (
+    <section className="mt-4">
+      <h2>{title}</h2>
+      {all.length === 0 && <p className="text-soft">{none}</p>}
+      {all.slice(0, 8).map((p) => (
+        <p key={p.id} className="border-b border-hair py-[3px]">
+          <button type="button" className="link" onClick={() => go(`/people/${p.id}`)}>
+            {p.name}
+          </button>{" "}
+          <span className="text-soft">{words(p)}</span>
+        </p>
+      ))}
+      {all.length > 8 && <p className="text-soft">and {all.length - 8} more</p>}
+    </section>
   );
   return (
-    <p className="border-b border-hair py-[3px]">
-      {may("get-student") ? (
-        <Link data-row className="no-underline hover:underline" to={`/ledger/${person.id}`}>
-          {words}
-        </Link>
-      ) : (
-        words
+    <>
+      {part("Held", held, (p) => p.held ?? "", "Nobody is held.")}
+      {part("Stay away", away, (p) => `${p.away} weeks`, "Everybody was here in the last three weeks.")}
+      {part("Newest", fresh, (p) => `since ${p.joined}`, "Nobody yet.")}
+      <p className="mt-4 text-[12.5px] text-soft">
+        A hold ends on a clinician's clearance, which the academy records. Nothing here is a medical judgement.
+      </p>
+      {head && (
+        <p className="mt-3 flex gap-4 text-[13px]">
+          <a className="link" href="/api/people/roster.csv">
+            Roster as CSV
+          </a>
+          <button type="button" className="link" onClick={() => go("/people/attendance")}>
+            Import past attendance
+          </button>
+        </p>
       )}
-    </p>
+    </>
   );
 }

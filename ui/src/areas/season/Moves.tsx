@@ -89,7 +89,7 @@ export function Trial({
           {carried.lead
             ? "Give them the class"
             : !target
-              ? "Delete"
+              ? "Remove from the class"
               : t && t.breaks.length > 0
                 ? "Make this move all the same"
                 : "Make this move"}

@@ -110,7 +110,7 @@ export function ClassForm({
       <Input label="Mat" value={c.mat} onChange={(e) => set({ ...c, mat: e.target.value })} />
       {entry.id && (
         <Button className="self-end justify-self-start" look="quiet" onClick={() => out.mutate(undefined)}>
-          Take it out
+          Delete
         </Button>
       )}
     </Form>

@@ -145,7 +145,7 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
         <Button onClick={() => onDone()}>Cancel</Button>
         {line && (
           <Button look="quiet" onClick={() => out.mutate(undefined)}>
-            Take it out
+            Delete
           </Button>
         )}
       </div>

@@ -1,0 +1,35 @@
+package api
+
+import (
+	"context"
+
+	"vereda/app/academies"
+	"vereda/app/state"
+	"vereda/core/library"
+)
+
+func (s *Server) begin() {
+	operation(s, get, "/begin", "get-begin", "Where the beginning with an academy of one's own stands", func(ctx context.Context, u state.User, _ *nothing) (academies.BeginPage, error) {
+		return s.app.Academies.Begin(ctx, u)
+	})
+	operation(s, post, "/begin/library", "begin-library", "Bring the starter library in, or some families of it", func(ctx context.Context, u state.User, in *struct {
+		Body struct {
+			Families []library.Family `json:"families" maxItems:"40"`
+		}
+	}) (Done, error) {
+		change, err := s.app.Academies.BeginLibrary(ctx, u, in.Body.Families)
+		return Done{Change: change}, err
+	})
+	operation(s, post, "/begin/ladders", "begin-ladders", "Bring starter ladders in", func(ctx context.Context, u state.User, in *struct {
+		Body struct {
+			Ladders []string `json:"ladders" minItems:"1" maxItems:"20"`
+		}
+	}) (Done, error) {
+		change, err := s.app.Academies.BeginLadders(ctx, u, in.Body.Ladders)
+		return Done{Change: change}, err
+	})
+	operation(s, post, "/begin/curricula/{id}", "begin-from-starter", "Bring a first curriculum in as a draft", func(ctx context.Context, u state.User, in *ByID) (Done, error) {
+		change, err := s.app.Academies.BeginCurriculum(ctx, u, in.ID)
+		return Done{Change: change}, err
+	})
+}

@@ -1,0 +1,150 @@
+package accounts
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/base32"
+	"encoding/base64"
+	"image/png"
+	"strings"
+	"time"
+
+	"github.com/pquerna/otp"
+	"github.com/pquerna/otp/totp"
+
+	"vereda/app/state"
+	"vereda/store"
+)
+
+// codes are of RFC 6238 as every authenticator knows them: six digits, thirty seconds, SHA-1.
+const period = 30
+
+// secondFactor says whether a code is right: of the authenticator, now or half a minute to either side, or a recovery
+// code. Each counts once.
+func (a *Service) secondFactor(ctx context.Context, account store.Account, code string) (bool, error) {
+	code = strings.ToLower(strings.Join(strings.FieldsFunc(code, func(r rune) bool { return r == ' ' || r == '-' }), ""))
+	now := a.Now().UTC()
+	for _, at := range []time.Time{now, now.Add(-period * time.Second), now.Add(period * time.Second)} {
+		ok, err := totp.ValidateCustom(code, account.Secret, at, totp.ValidateOpts{Period: period, Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1})
+		if err == nil && ok {
+			return a.Store.UseStep(ctx, account.ID, at.Unix()/period)
+		}
+	}
+	return a.Store.UseRecovery(ctx, account.ID, hashOf(account.ID+code))
+}
+
+// NewFactor is a second factor that waits to be confirmed.
+type NewFactor struct {
+	Secret  string `json:"secret" doc:"To be typed where no picture can be read"`
+	Picture string `json:"picture" doc:"The same as a picture to read with a phone: a PNG, as a data address"`
+}
+
+// BeginSecondFactor makes the secret of a second factor. It is asked for once it was confirmed with a code.
+func (a *Service) BeginSecondFactor(ctx context.Context, u state.User, password string) (NewFactor, error) {
+	account, err := a.own(ctx, u, password)
+	if err != nil {
+		return NewFactor{}, err
+	}
+	if account.Since != nil {
+		return NewFactor{}, state.Invalid("code", "there is a second factor already: remove it first")
+	}
+	name, err := a.AcademyName(ctx, u)
+	if err != nil {
+		return NewFactor{}, err
+	}
+	key, err := totp.Generate(totp.GenerateOpts{Issuer: "Vereda, " + name, AccountName: account.SignIn, Period: period})
+	if err != nil {
+		return NewFactor{}, err
+	}
+	picture, err := key.Image(220, 220)
+	if err != nil {
+		return NewFactor{}, err
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, picture); err != nil {
+		return NewFactor{}, err
+	}
+	if err := a.Store.SetSecondFactor(ctx, account.ID, key.Secret(), nil, nil); err != nil {
+		return NewFactor{}, err
+	}
+	return NewFactor{key.Secret(), "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())}, nil
+}
+
+// recoveryCodes is how many there are: each opens the account once, where the phone is lost.
+const recoveryCodes = 10
+
+// ConfirmSecondFactor begins to ask for the second factor, and gives the recovery codes, which are not shown again.
+func (a *Service) ConfirmSecondFactor(ctx context.Context, u state.User, code string) ([]string, error) {
+	account, err := a.Store.AccountByID(ctx, u.Account)
+	if err != nil {
+		return nil, err
+	}
+	if account.Secret == "" || account.Since != nil {
+		return nil, state.Invalid("code", "there is nothing to confirm: begin again")
+	}
+	if ok, err := a.secondFactor(ctx, account, code); err != nil || !ok {
+		if err == nil {
+			err = state.Invalid("code", "this code is not the one the picture gives now: look whether the phone's clock is right")
+		}
+		return nil, err
+	}
+	codes, hashes := make([]string, recoveryCodes), make([]string, recoveryCodes)
+	for i := range codes {
+		raw := make([]byte, 10)
+		_, _ = rand.Read(raw)
+		c := strings.ToLower(base32.StdEncoding.EncodeToString(raw))
+		codes[i], hashes[i] = c[:8]+"-"+c[8:], hashOf(account.ID+c)
+	}
+	now := a.Now().UTC()
+	if err := a.Store.SetSecondFactor(ctx, account.ID, account.Secret, &now, hashes); err != nil {
+		return nil, err
+	}
+	return codes, a.log(ctx, account, u.Name, "Second factor begun", u.Address)
+}
+
+// RemoveSecondFactor asks for no second factor any more.
+func (a *Service) RemoveSecondFactor(ctx context.Context, u state.User, password string) error {
+	account, err := a.own(ctx, u, password)
+	if err != nil {
+		return err
+	}
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return err
+	}
+	if f.Settings.SecondFactor && u.Is(state.Head) {
+		return state.Forbidden("The academy wants a second factor of its head instructors.")
+	}
+	if err := a.Store.SetSecondFactor(ctx, account.ID, "", nil, nil); err != nil {
+		return err
+	}
+	return a.log(ctx, account, u.Name, "Second factor removed", u.Address)
+}
+
+// own is the account of who asks, once they gave its password.
+func (a *Service) own(ctx context.Context, u state.User, password string) (store.Account, error) {
+	account, err := a.Store.AccountByID(ctx, u.Account)
+	if err != nil {
+		return account, err
+	}
+	now := a.Now().UTC()
+	attempt, err := a.Store.BeginSignIn(ctx, account.SignIn, u.Address, hashOf(u.Session), now, now.Add(-failWindow))
+	if err != nil {
+		return account, err
+	}
+	if wait := pause(attempt, true, now); wait > 0 {
+		return account, &state.RateLimitError{Wait: wait}
+	}
+	if !samePassword(account.Password, password) {
+		return account, a.failed(ctx, attempt, now)
+	}
+	return account, a.Store.ForgetSignIn(ctx, attempt)
+}
+
+func (a *Service) failed(ctx context.Context, attempt store.Attempt, now time.Time) error {
+	if err := a.Store.FailSignIn(ctx, attempt, now); err != nil {
+		return err
+	}
+	return state.Invalid("password", "this is not your password now")
+}

@@ -1,0 +1,361 @@
+package people
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"vereda/app/documents"
+	"vereda/app/state"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/library"
+	"vereda/exchange"
+)
+
+// rosterColumns are what the columns of a roster may be called.
+var rosterColumns = map[string][]string{
+	"id": {"id", "identifier"}, "name": {"name", "full name", "student", "member"}, "first": {"first name", "given name", "forename"}, "last": {"last name", "surname", "family name"},
+	"called": {"called", "nickname", "known as"}, "birth": {"birth", "birth date", "date of birth", "born", "birthday", "dob"}, "weight": {"weight", "weight kg", "kg"}, "jacket": {"jacket", "gi"},
+	"ladder": {"ladder"}, "rank": {"rank", "belt", "grade"}, "stripes": {"stripes"}, "since": {"rank since", "since", "promoted"}, "joined": {"joined", "member since", "start"},
+	"email": {"email", "e-mail", "mail"}, "guardian": {"guardian", "parent"}, "guardian email": {"guardian email", "parent email", "guardian e-mail"}, "guardian phone": {"guardian phone", "parent phone", "phone"}, "language": {"language"}, "role": {"role"},
+}
+
+// RosterRow is one row of a roster and what will become of it.
+type RosterRow struct {
+	Line    int           `json:"line"`
+	Name    string        `json:"name"`
+	Do      string        `json:"do" enum:"add,change,same,leave,ask,wrong"`
+	Summary string        `json:"summary" doc:"What will happen"`
+	Wrong   []string      `json:"wrong" doc:"What is wrong, and the mend"`
+	Like    []state.Named `json:"like" doc:"Who is here already and may be the same person"`
+	Rank    string        `json:"rank"`
+	person  academy.Person
+}
+
+// RosterPreview is what a roster would bring, row by row.
+type RosterPreview struct {
+	Rows    []RosterRow `json:"rows"`
+	Summary string      `json:"summary"`
+	Ready   bool        `json:"ready" doc:"Nothing is wrong and nothing is left to decide"`
+}
+
+// RosterDecision says of a row whom it is: somebody who is here, somebody new, or nobody to be taken.
+type RosterDecision struct {
+	Line int    `json:"line"`
+	As   string `json:"as" maxLength:"100" doc:"new, leave, or the identifier of somebody here"`
+}
+
+// PreviewRoster says what a roster would bring. Nothing is written.
+func (a *Service) PreviewRoster(ctx context.Context, u state.User, file exchange.TextFile, decisions []RosterDecision) (RosterPreview, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return RosterPreview{}, err
+	}
+	return f.readRoster(file, decisions)
+}
+
+// TakeRoster keeps a roster: all of it or nothing. Taken again it changes nothing.
+func (a *Service) TakeRoster(ctx context.Context, u state.User, file exchange.TextFile, decisions []RosterDecision) (string, error) {
+	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+		p, err := f.readRoster(file, decisions)
+		if err != nil {
+			return err
+		}
+		if !p.Ready {
+			for _, r := range p.Rows {
+				if r.Do == "wrong" {
+					return state.Invalid("file", "line %d, %s: %s", r.Line, r.Name, r.Wrong[0])
+				}
+				if r.Do == "ask" {
+					return state.Invalid("decisions", "line %d, %s: say whether they are %s", r.Line, r.Name, r.Like[0].Name)
+				}
+			}
+		}
+		added, changed := 0, 0
+		for _, r := range p.Rows {
+			switch r.Do {
+			case "add":
+				added++
+			case "change":
+				changed++
+			default:
+				continue
+			}
+			if err := b.PutPerson(f.Snapshot, r.person); err != nil {
+				return err
+			}
+		}
+		if added+changed == 0 {
+			return state.Invalid("file", "everybody in it is here already, as it says: there is nothing to import")
+		}
+		b.Summary = fmt.Sprintf("Imported a roster: %d added, %d changed", added, changed)
+		return nil
+	})
+}
+
+func (f *snapshot) readRoster(file exchange.TextFile, decisions []RosterDecision) (RosterPreview, error) {
+	p := RosterPreview{Rows: []RosterRow{}, Ready: true}
+	s, err := exchange.ReadCSV(file.Name, file.Text, rosterColumns)
+	if err != nil {
+		return p, state.Invalid("file", "%v", err)
+	}
+	if !s.Has("name") && !s.Has("last") && !s.Has("first") {
+		return p, state.Invalid("file", "%s: no column is called name: call one name, or first name and last name", file.Name)
+	}
+	as := map[int]string{}
+	for _, d := range decisions {
+		as[d.Line] = d.As
+	}
+	taken := map[string]bool{}
+	count := map[string]int{}
+	for _, r := range s.Rows {
+		row := f.rosterRow(s, r, as[r.Line], taken)
+		count[row.Do]++
+		p.Ready = p.Ready && row.Do != "wrong" && row.Do != "ask"
+		p.Rows = append(p.Rows, row)
+	}
+	if count["add"]+count["change"]+count["wrong"]+count["ask"] == 0 {
+		p.Ready = false
+	}
+	p.Summary = fmt.Sprintf("%d to add, %d to change, %d the same", count["add"], count["change"], count["same"])
+	for _, x := range []struct{ do, words string }{{"leave", "left out"}, {"ask", "to decide"}, {"wrong", "wrong"}} {
+		if n := count[x.do]; n > 0 {
+			p.Summary += fmt.Sprintf(", %d %s", n, x.words)
+		}
+	}
+	return p, nil
+}
+
+// rosterRow reads one row among those who are here. Of what a cell leaves empty, what is known stays.
+func (f *snapshot) rosterRow(s exchange.Sheet, r exchange.SheetRow, as string, taken map[string]bool) RosterRow {
+	get := func(column string) string { return s.Get(r, column) }
+	row := RosterRow{Line: r.Line, Wrong: []string{}, Like: []state.Named{}}
+	row.Name = cmp.Or(get("name"), strings.TrimSpace(get("first")+" "+get("last")))
+	bad := func(format string, args ...any) { row.Wrong = append(row.Wrong, fmt.Sprintf(format, args...)) }
+	day := func(column string, to *calendar.Day) bool {
+		text := get(column)
+		if text == "" {
+			return false
+		}
+		d, err := exchange.LooseDay(text)
+		if err != nil {
+			bad("%s: %v", column, err)
+			return false
+		}
+		*to = d
+		return true
+	}
+	was, known := academy.Person{}, false
+	switch {
+	case as != "" && as != "new" && as != "leave":
+		if was, known = f.Written(as); !known {
+			bad("%.64q is nobody here", as)
+		}
+	case as == "":
+		was, known = f.whoIs(get("id"), row.Name, get("birth"), get("email"))
+		if !known {
+			row.Like = f.like(row.Name)
+		}
+	}
+	p := was
+	if !known {
+		p = academy.Person{Student: true, Joined: f.Today(), RankSince: f.Today()}
+	}
+	p.Name = row.Name
+	set := func(column string, to *string) {
+		if v := get(column); v != "" {
+			*to = v
+		}
+	}
+	set("called", &p.Called)
+	set("email", &p.Email)
+	set("language", &p.Language)
+	set("jacket", &p.Jacket)
+	var birth calendar.Day
+	if day("birth", &birth) {
+		p.Birth = &birth
+	}
+	day("joined", &p.Joined)
+	if !known && p.Joined != f.Today() {
+		p.RankSince = p.Joined
+	}
+	day("since", &p.RankSince)
+	if text := get("weight"); text != "" {
+		if w, err := strconv.ParseFloat(strings.Replace(strings.TrimSuffix(strings.TrimSpace(text), "kg"), ",", ".", 1), 64); err != nil {
+			bad("weight: %.20q is not a number of kilograms", text)
+		} else {
+			p.Weight = w
+		}
+	}
+	if text := get("stripes"); text != "" {
+		if n, err := strconv.Atoi(text); err != nil {
+			bad("stripes: %.20q is not a whole number", text)
+		} else {
+			p.Stripes = n
+		}
+	}
+	if g := (academy.Guardian{Name: get("guardian"), Email: get("guardian email"), Phone: get("guardian phone")}); g != (academy.Guardian{}) && g.Name != "" {
+		p.Guardian = &g
+	}
+	switch role := strings.ToLower(get("role")); {
+	case role == "", strings.Contains(role, "student"), strings.Contains(role, "member"):
+	case strings.Contains(role, "coach"), strings.Contains(role, "instructor"):
+		p.Student = false
+		if p.Coach == nil {
+			p.Coach = &academy.Terms{Available: []string{}, Signoffs: []string{}, MaxPerWeek: 3, Share: 0.2}
+		}
+	default:
+		bad("role: %.40q: say student or coach", role)
+	}
+	if err := f.rosterRank(&p, get("ladder"), get("rank")); err != "" && !(known && get("rank") == "") {
+		bad("%s", err)
+	}
+	row.Rank = f.RankOf(p).Name
+	if !known {
+		if p.ID = get("id"); p.ID == "" || library.Slug(p.ID) != p.ID || taken[p.ID] {
+			p.ID = f.newPerson(p.Name, taken)
+		}
+	}
+	taken[p.ID] = true
+	for _, x := range f.CheckPerson(p) {
+		bad("%s: %s", x.Field, x.What)
+	}
+	row.person = p
+	switch {
+	case as == "leave":
+		row.Do, row.Summary, row.Wrong = "leave", "Left out", []string{}
+	case len(row.Wrong) > 0:
+		row.Do, row.Summary = "wrong", row.Wrong[0]
+	case known && documents.SameRecord(f.withDecided(was), f.withDecided(p)):
+		row.Do, row.Summary = "same", "Is here already, as it says"
+	case known:
+		row.Do, row.Summary = "change", "Changes "+was.Name
+	case len(row.Like) > 0 && as != "new":
+		row.Do, row.Summary = "ask", "May be "+row.Like[0].Name
+	default:
+		row.Do, row.Summary = "add", "Adds them"
+		if row.Rank != "" {
+			row.Summary += ", " + strings.ToLower(row.Rank)
+		}
+	}
+	return row
+}
+
+// withDecided puts the rank that was decided in the place of what a roster says: a roster promotes nobody.
+func (f *snapshot) withDecided(p academy.Person) academy.Person {
+	if len(f.Promotions(p.ID)) > 0 {
+		had := f.Snapshot.Person[p.ID]
+		p.Ladder, p.Rank, p.RankSince, p.Stripes = had.Ladder, had.Rank, had.RankSince, had.Stripes
+	}
+	return p
+}
+
+// whoIs finds somebody here by identifier, or by name with the same birth date or address where they are told.
+func (f *snapshot) whoIs(id, name, birth, email string) (academy.Person, bool) {
+	if p, ok := f.Written(id); ok && id != "" {
+		return p, true
+	}
+	var found []academy.Person
+	for _, p := range f.AsWritten() {
+		if library.Fold(p.Name) != library.Fold(name) {
+			continue
+		}
+		if d, err := exchange.LooseDay(birth); err == nil && p.Birth != nil && *p.Birth != d {
+			continue
+		}
+		if email != "" && p.Email != "" && !strings.EqualFold(email, p.Email) {
+			continue
+		}
+		found = append(found, p)
+	}
+	if len(found) == 1 {
+		return found[0], true
+	}
+	return academy.Person{}, false
+}
+
+// like lists who is here under nearly the same name.
+func (f *snapshot) like(name string) []state.Named {
+	all := []state.Named{}
+	for _, p := range f.People {
+		if library.Near(p.Name, name) {
+			all = append(all, state.Named{ID: p.ID, Name: p.Name})
+		}
+	}
+	return all
+}
+
+// rosterRank reads where somebody stands: a rank by its name or its belt, on the ladder that is named, else on the one for their age.
+func (f *snapshot) rosterRank(p *academy.Person, ladder, rank string) string {
+	if rank == "" && p.Rank != "" || !p.Student && rank == "" {
+		return ""
+	}
+	ids := make([]string, 0, len(f.Ladders))
+	for id := range f.Ladders {
+		ids = append(ids, id)
+	}
+	age, known := p.Age(f.Today())
+	audience := "adult"
+	if known && age < 16 {
+		audience = "youth"
+	}
+	slices.SortFunc(ids, func(x, y string) int {
+		fits := func(id string) int {
+			if f.Ladders[id].Audience == audience {
+				return 0
+			}
+			return 1
+		}
+		return cmp.Or(cmp.Compare(fits(x), fits(y)), cmp.Compare(x, y))
+	})
+	for _, id := range ids {
+		l := f.Ladders[id]
+		if ladder != "" && library.Fold(ladder) != library.Fold(l.Name) && ladder != id {
+			continue
+		}
+		for i, r := range l.Ranks {
+			if rank == "" && i == 0 || library.Fold(rank) == library.Fold(r.Name) || library.Fold(rank) == library.Fold(r.ID) || library.Fold(rank) == library.Fold(r.Belt) || library.Fold(strings.TrimSuffix(strings.ToLower(rank), " belt")) == library.Fold(r.Belt) {
+				p.Ladder, p.Rank = id, r.ID
+				return ""
+			}
+		}
+	}
+	if len(ids) == 0 {
+		return "rank: there is no ladder yet: add one first"
+	}
+	return fmt.Sprintf("rank: %.40q is on no ladder here: write it as the ladder does, or add it there", rank)
+}
+
+// Roster is everybody as CSV: what PreviewRoster reads.
+func (a *Service) Roster(ctx context.Context, u state.User) ([]byte, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	rows := [][]string{{"id", "name", "called", "birth", "weight", "jacket", "ladder", "rank", "stripes", "rank since", "joined", "email", "guardian", "guardian email", "guardian phone", "language", "role"}}
+	for _, p := range f.Active() {
+		birth, weight, role, g := "", "", "student", academy.Guardian{}
+		if p.Birth != nil {
+			birth = p.Birth.String()
+		}
+		if p.Weight > 0 {
+			weight = strconv.FormatFloat(p.Weight, 'f', -1, 64)
+		}
+		if p.Guardian != nil {
+			g = *p.Guardian
+		}
+		if !p.Student {
+			role = "coach"
+		}
+		stripes := ""
+		if p.Stripes > 0 {
+			stripes = strconv.Itoa(p.Stripes)
+		}
+		rows = append(rows, []string{p.ID, p.Name, p.Called, birth, weight, p.Jacket, f.Ladders[p.Ladder].Name, f.RankOf(p).Name, stripes, p.RankSince.String(), p.Joined.String(), p.Email, g.Name, g.Email, g.Phone, p.Language, role})
+	}
+	return exchange.WriteCSV(rows)
+}

@@ -1,0 +1,207 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { Input } from "../../kit/Field";
+import { Note, SplitPane } from "../../kit/SplitPane";
+import { moment } from "../../kit/words";
+
+/** Account is somebody's own: password, second factor, where they are signed in. */
+export default function Account() {
+  const page = useQuery({ queryKey: ["account"], queryFn: () => unwrap(client.GET("/api/account")) });
+  const end = useAction(
+    (only: string) => unwrap(client.DELETE("/api/account/sessions", { params: { query: { only } } })),
+    (_, only) => (only ? "Signed out there." : "Signed out everywhere else."),
+  );
+  if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
+  const a = page.data;
+  if (!a) return null;
+  return (
+    <SplitPane
+      wide="even"
+      left={
+        <>
+          <h1>Your account</h1>
+          <p className="text-soft">
+            You sign in as <b>{a.sign_in}</b>: {a.roles.join(", ")}.
+          </p>
+          <Password least={a.least} />
+          <SecondFactor account={a} />
+        </>
+      }
+      right={
+        <>
+          <div className="flex items-baseline gap-3">
+            <h2 className="flex-1">Signed in</h2>
+            {a.places.length > 1 && <Button onClick={() => end.mutate("")}>Sign out everywhere else</Button>}
+          </div>
+          <table className="grid-lines mt-1">
+            <thead>
+              <tr>
+                <th>Browser</th>
+                <th>Address</th>
+                <th>Last used</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {a.places.map((x) => (
+                <tr key={x.id}>
+                  <td>{browser(x.agent)}</td>
+                  <td>{x.address}</td>
+                  <td className="num whitespace-nowrap">{moment(x.seen)}</td>
+                  <td className="text-right">
+                    {x.here ? (
+                      <span className="text-soft">here</span>
+                    ) : (
+                      <button
+                        type="button"
+                        className="link"
+                        aria-label={`Sign out of ${browser(x.agent)}`}
+                        onClick={() => end.mutate(x.id)}
+                      >
+                        Sign out
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <p className="mt-2 text-[12.5px] text-soft">A place nobody used for three days is signed out by itself.</p>
+        </>
+      }
+    />
+  );
+}
+
+/** browser shortens what a browser calls itself to what a person knows it by. */
+function browser(agent: string): string {
+  const name = /(Firefox|Edg|Chrome|Safari)\/[\d.]+/.exec(agent)?.[1] ?? "A browser";
+  const on = /(Android|iPhone|iPad|Windows|Mac OS X|Linux)/.exec(agent)?.[1];
+  return on ? `${name === "Edg" ? "Edge" : name}, ${on}` : name;
+}
+
+function Password({ least }: { least: number }) {
+  const [now, setNow] = useState("");
+  const [password, setPassword] = useState("");
+  const change = useAction(
+    (body: { now: string; password: string }) => unwrap(client.PUT("/api/account/password", { body })),
+    () => "Changed your password.",
+    () => {
+      setNow("");
+      setPassword("");
+    },
+  );
+  const field = change.error?.fields.password;
+  const old = field?.includes("not your password");
+  return (
+    <form
+      className="mt-4 max-w-sm"
+      onSubmit={(e) => {
+        e.preventDefault();
+        change.mutate({ now, password });
+      }}
+    >
+      <h2>Password</h2>
+      <div className="flex flex-col gap-2">
+        <Input
+          label="The password you have"
+          type="password"
+          autoComplete="current-password"
+          value={now}
+          error={old ? field : undefined}
+          onChange={(e) => setNow(e.target.value)}
+        />
+        <Input
+          label="The new one"
+          type="password"
+          autoComplete="new-password"
+          hint={`At least ${least} characters`}
+          value={password}
+          error={old ? undefined : (field ?? change.error?.message)}
+          onChange={(e) => setPassword(e.target.value)}
+        />
+        <Button type="submit" className="self-start" disabled={!now || !password || change.isPending}>
+          Change password
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function SecondFactor({ account: a }: { account: S["Own"] }) {
+  const [password, setPassword] = useState("");
+  const [code, setCode] = useState("");
+  const begin = useAction((p: string) => unwrap(client.POST("/api/account/second-factor", { body: { password: p } })));
+  const confirm = useAction((c: string) => unwrap(client.PUT("/api/account/second-factor", { body: { code: c } })));
+  const remove = useAction(
+    (p: string) => unwrap(client.POST("/api/account/second-factor/removal", { body: { password: p } })),
+    () => "No second factor is asked for any more.",
+    () => setPassword(""),
+  );
+  return (
+    <section className="mt-5 max-w-md">
+      <h2>Second factor</h2>
+      {a.wanted && !a.factor && <Note tone="clay">The academy wants a second factor of its head instructors.</Note>}
+      {confirm.data ? (
+        <Note title="It is asked for from now on.">
+          Keep these recovery codes where you find them without your phone. Each opens the account once; they are not shown again.
+          <ul className="num mt-1 columns-2">
+            {confirm.data.map((c) => (
+              <li key={c}>{c}</li>
+            ))}
+          </ul>
+          <Button className="mt-1" onClick={() => window.print()}>
+            Print
+          </Button>
+        </Note>
+      ) : begin.data && !a.factor ? (
+        <div className="flex flex-col gap-2">
+          <p>Read this with an authenticator on your phone, then write the code it shows.</p>
+          <img src={begin.data.picture} alt="The secret, to be read with a phone" width={180} height={180} className="border border-hair" />
+          <p className="text-[12.5px] text-soft">
+            Or type it there: <code className="break-all">{begin.data.secret}</code>
+          </p>
+          <Input
+            label="Code"
+            inputMode="numeric"
+            autoComplete="one-time-code"
+            value={code}
+            error={confirm.error?.message}
+            onChange={(e) => setCode(e.target.value)}
+          />
+          <Button look="main" className="self-start" disabled={!code} onClick={() => confirm.mutate(code)}>
+            Confirm
+          </Button>
+        </div>
+      ) : (
+        <div className="flex flex-col gap-2">
+          <p className="text-soft">
+            {a.factor
+              ? `A code is asked for besides the password. ${a.recovery} recovery codes are left.`
+              : "A code from your phone besides the password: whoever learns the password alone does not get in."}
+          </p>
+          <Input
+            label="Your password"
+            type="password"
+            autoComplete="current-password"
+            value={password}
+            error={(a.factor ? remove : begin).error?.message}
+            onChange={(e) => setPassword(e.target.value)}
+          />
+          {a.factor ? (
+            <Button className="self-start" look="warn" disabled={!password} onClick={() => remove.mutate(password)}>
+              Remove second factor
+            </Button>
+          ) : (
+            <Button className="self-start" disabled={!password} onClick={() => begin.mutate(password)}>
+              Set up second factor
+            </Button>
+          )}
+        </div>
+      )}
+    </section>
+  );
+}

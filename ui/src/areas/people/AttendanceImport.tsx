@@ -1,0 +1,64 @@
+import { useState } from "react";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { textFile } from "../../kit/file";
+
+/** AttendanceImport takes past attendance from a file, a line for each student and class. */
+export function AttendanceImport({ onDone }: { onDone?: () => void }) {
+  const [file, setFile] = useState<S["ExchangeTextFile"]>();
+  const look = useAction((body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/people/attendance/preview", { body })));
+  const keep = useAction(
+    (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/people/attendance", { body })),
+    (n) => `Imported ${n} visits.`,
+    () => {
+      look.reset();
+      setFile(undefined);
+      onDone?.();
+    },
+  );
+  async function choose(f: File | undefined) {
+    if (!f) return;
+    const body = await textFile(f);
+    setFile(body);
+    look.mutate(body);
+  }
+  const p = look.data;
+  return (
+    <section>
+      <h1>Import past attendance</h1>
+      <label className="text-[13px]">
+        <span className="cap block">Attendance (CSV)</span>
+        <input type="file" accept=".csv,.tsv,.txt,text/csv" onChange={(e) => void choose(e.target.files?.[0])} />
+      </label>
+      <p className="text-[12.5px] text-soft">
+        Columns: student, date, and class or time where a day has several. One line for each student and class. Taken again it doubles
+        nothing.
+      </p>
+      {look.error && <p className="text-clay">{look.error.message}</p>}
+      {p && file && (
+        <>
+          <div className="my-1 flex items-center gap-3 border-b-[1.5px] border-ink py-1.5">
+            <b className={`flex-1 ${p.ready ? "text-moss" : "text-clay"}`}>{p.summary}</b>
+            <Button look="main" disabled={!p.ready || keep.isPending} onClick={() => keep.mutate(file)}>
+              Import attendance
+            </Button>
+          </div>
+          {keep.error && <p className="text-clay">{keep.error.message}</p>}
+          <table className="grid-lines" data-import>
+            <tbody>
+              {p.rows.slice(0, 40).map((r) => (
+                <tr key={r.line}>
+                  <td className="num whitespace-nowrap text-soft">line {r.line}</td>
+                  <td>{r.student}</td>
+                  <td>{r.class}</td>
+                  <td className={r.wrong ? "text-clay" : "text-soft"}>{r.wrong || r.summary}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+    </section>
+  );
+}

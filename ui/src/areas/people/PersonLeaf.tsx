@@ -1,0 +1,222 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Belt } from "../../kit/Belt";
+import { Button } from "../../kit/Button";
+import { Select, TextArea } from "../../kit/Field";
+import { Note } from "../../kit/SplitPane";
+import { day } from "../../kit/words";
+import { AccountForm } from "../academy/Accounts";
+import { HoldForm, Holds } from "./Holds";
+import { PersonForm } from "./PersonForm";
+import { Decide } from "./Promotions";
+
+/** PersonLeaf is one person: who they are, where they stand, when they come, what keeps them out of something. */
+export function PersonLeaf({ id, people }: { id: string; people: S["PersonRow"][] }) {
+  const may = useMay();
+  const [open, show] = useState<"" | "form" | "hold" | "decide" | "account" | "note">("");
+  const page = useQuery({
+    queryKey: ["person", id],
+    queryFn: () => unwrap(client.GET("/api/people/{id}", { params: { path: { id } } })),
+  });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  const p = page.data;
+  if (!p) return null;
+  const done = () => show("");
+  if (open === "form" && p.fields)
+    return <PersonForm id={id} fields={p.fields} version={p.version} decided={p.decided} people={people} onDone={done} />;
+  if (open === "hold") return <HoldForm id={id} name={p.line.name} onDone={done} />;
+  if (open === "decide") return <Decide student={id} name={p.line.name} onDone={done} />;
+  if (open === "account") return <AccountForm person={p.line} onDone={done} />;
+  return (
+    <article>
+      <div className="flex flex-wrap items-baseline gap-x-3">
+        <h1 className="flex-1">
+          <Belt belt={p.line.belt} rank={p.line.rank} />
+          {p.line.name}
+        </h1>
+        {may("save-person") && <Button onClick={() => show("form")}>Change</Button>}
+      </div>
+      <p className="text-soft">
+        {[
+          p.line.called && `called ${p.line.called}`,
+          p.line.rank && `${p.line.rank} since ${day(p.line.since)}`,
+          `joined ${day(p.line.joined)}`,
+          p.line.minor && "minor",
+          p.line.archived && "archived",
+        ]
+          .filter(Boolean)
+          .join(" · ")}
+      </p>
+      {p.line.held && (
+        <Note tone="clay" title="Held:">
+          {p.line.held}.
+        </Note>
+      )}
+      {p.guardian && (
+        <p>
+          Guardian: {p.guardian.name}
+          {p.guardian.phone && `, ${p.guardian.phone}`}
+          {p.guardian.email && `, ${p.guardian.email}`}
+        </p>
+      )}
+      {p.line.student && <Attendance weeks={p.weeks} classes={p.classes} />}
+      {p.readiness && p.next && (
+        <p className="mt-2">
+          For {p.next}: <b className="num">{p.readiness.met}</b> of <b className="num">{p.readiness.of}</b> requirements met.{" "}
+          <Link className="link" to={`/ledger/${id}`}>
+            In the ledger
+          </Link>
+        </p>
+      )}
+      <Ranks page={p} onDecide={may("promote") && p.line.student ? () => show("decide") : undefined} />
+      <Holds id={id} page={p} onHold={may("hold-person") ? () => show("hold") : undefined} />
+      {p.never_with.length > 0 && (
+        <p className="mt-3">
+          <b>Never paired with</b> {p.never_with.map((x) => x.name).join(", ")}
+        </p>
+      )}
+      <Notes id={id} notes={p.notes} />
+      {may("list-accounts") && <PersonAccount id={id} onInvite={() => show("account")} />}
+    </article>
+  );
+}
+
+/** Attendance is the classes of a year by week. */
+function Attendance({ weeks, classes }: { weeks: S["WeekCount"][]; classes: number }) {
+  const most = Math.max(3, ...weeks.map((w) => w.classes));
+  const total = weeks.reduce((n, w) => n + w.classes, 0);
+  return (
+    <section className="mt-3">
+      <h2>Attendance</h2>
+      <p className="text-soft">
+        <span className="num">{classes}</span> classes in all, <span className="num">{total}</span> in the last year
+      </p>
+      <svg viewBox="0 0 520 62" className="mt-1 w-full" role="img" aria-label={`Classes by week: ${total} in the last year`}>
+        <path d="M0 50.5h520" stroke="var(--color-ink)" strokeWidth={1} />
+        {weeks.map((w, i) => (
+          <g key={w.from}>
+            <title>{`Week of ${day(w.from)}: ${w.classes}`}</title>
+            <rect x={i * 10 + 1} y={50 - (w.classes / most) * 44} width={8} height={(w.classes / most) * 44} fill="var(--color-lake)" />
+            {i % 13 === 0 && (
+              <text x={i * 10} y={61} fontSize={9.5} fill="var(--color-soft)">
+                {day(w.from)}
+              </text>
+            )}
+          </g>
+        ))}
+        <text x={519} y={10} textAnchor="end" fontSize={9.5} fill="var(--color-soft)">
+          {`${most} a week`}
+        </text>
+      </svg>
+    </section>
+  );
+}
+
+function Ranks({ page, onDecide }: { page: S["PersonPage"]; onDecide?: () => void }) {
+  if (!onDecide && page.ranks.length === 0) return null;
+  return (
+    <section className="mt-4">
+      <div className="flex items-baseline gap-3">
+        <h2 className="flex-1">Ranks</h2>
+        {onDecide && <Button onClick={onDecide}>Decide about a rank</Button>}
+      </div>
+      {page.ranks.length === 0 && <p className="text-soft">Nothing was decided here yet.</p>}
+      {page.ranks.map((r) => (
+        <p key={r.id} className="border-b border-hair py-[3px]">
+          <Belt belt={r.belt} rank={r.summary} />
+          <b>{r.summary}</b>{" "}
+          <span className="text-soft">
+            {day(r.on)}, by {r.by}
+          </span>
+          {r.reason && <span className="block pl-4 text-soft">{r.reason}</span>}
+        </p>
+      ))}
+    </section>
+  );
+}
+
+const readers = { head: "the head instructor alone", coaches: "coaches", self: "coaches, and whom it is of" };
+
+function Notes({ id, notes }: { id: string; notes: S["NoteLine"][] }) {
+  const may = useMay();
+  const [text, setText] = useState("");
+  const [who, setWho] = useState<"head" | "coaches" | "self">("coaches");
+  const add = useAction(
+    () => unwrap(client.POST("/api/people/{id}/notes", { params: { path: { id } }, body: { text, readers: who } })),
+    () => "Wrote the note.",
+    () => setText(""),
+  );
+  const remove = useAction(
+    (note: string) => unwrap(client.DELETE("/api/people/{id}/notes/{note}", { params: { path: { id, note } } })),
+    () => "Deleted the note.",
+  );
+  if (!may("add-note")) return null;
+  return (
+    <section className="mt-4">
+      <h2>Notes</h2>
+      {notes.map((n) => (
+        <p key={n.id} className="border-b border-hair py-[3px]">
+          {n.text}{" "}
+          <span className="text-[12.5px] text-soft">
+            {n.by}, {day(n.on)}; read by {readers[n.readers as keyof typeof readers]}
+          </span>{" "}
+          {n.mine && (
+            <button
+              type="button"
+              className="link text-[12.5px]"
+              aria-label={`Delete the note of ${day(n.on)}`}
+              onClick={() => remove.mutate(n.id)}
+            >
+              Delete
+            </button>
+          )}
+        </p>
+      ))}
+      <div className="mt-1 flex items-end gap-2">
+        <div className="flex-1">
+          <TextArea label="New note" rows={1} value={text} error={add.error?.message} onChange={(e) => setText(e.target.value)} />
+        </div>
+        <div className="w-48">
+          <Select label="Read by" value={who} onChange={(e) => setWho(e.target.value as typeof who)}>
+            {Object.entries(readers)
+              .filter(([r]) => r !== "head" || may("save-person"))
+              .map(([r, words]) => (
+                <option key={r} value={r}>
+                  {words}
+                </option>
+              ))}
+          </Select>
+        </div>
+        <Button disabled={!text.trim() || add.isPending} onClick={() => add.mutate(undefined)}>
+          Save note
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function PersonAccount({ id, onInvite }: { id: string; onInvite: () => void }) {
+  const list = useQuery({ queryKey: ["accounts"], queryFn: () => unwrap(client.GET("/api/accounts")) });
+  const own = (list.data ?? []).filter((a) => a.person === id || a.wards.some((w) => w.id === id));
+  return (
+    <section className="mt-4">
+      <div className="flex items-baseline gap-3">
+        <h2 className="flex-1">Account</h2>
+        {!own.some((a) => a.person === id) && <Button onClick={onInvite}>Invite</Button>}
+      </div>
+      {own.length === 0 && <p className="text-soft">They cannot sign in.</p>}
+      {own.map((a) => (
+        <p key={a.id}>
+          {a.sign_in}, {a.roles.join(", ")}
+          {a.state !== "open" && `, ${a.state}`}{" "}
+          <Link className="link" to="/academy/accounts">
+            Accounts
+          </Link>
+        </p>
+      ))}
+    </section>
+  );
+}

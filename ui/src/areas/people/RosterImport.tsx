@@ -1,0 +1,96 @@
+import { useState } from "react";
+import { useAction } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { textFile } from "../../kit/file";
+
+/** RosterImport takes people from a file, row by row; nothing is written before it is said so. */
+export function RosterImport({ onDone }: { onDone?: () => void }) {
+  const [file, setFile] = useState<S["ExchangeTextFile"]>();
+  const [decisions, setDecisions] = useState<S["RosterDecision"][]>([]);
+  const look = useAction((body: { file: S["ExchangeTextFile"]; decisions: S["RosterDecision"][] }) =>
+    unwrap(client.POST("/api/people/roster/preview", { body })),
+  );
+  const keep = useAction(
+    (body: { file: S["ExchangeTextFile"]; decisions: S["RosterDecision"][] }) => unwrap(client.POST("/api/people/roster", { body })),
+    () => "Imported the roster.",
+    () => {
+      look.reset();
+      setFile(undefined);
+      onDone?.();
+    },
+  );
+  async function choose(f: File | undefined) {
+    if (!f) return;
+    const body = await textFile(f);
+    setFile(body);
+    setDecisions([]);
+    look.mutate({ file: body, decisions: [] });
+  }
+  function decide(line: number, as: string) {
+    if (!file) return;
+    const next = decisions.filter((d) => d.line !== line).concat(as ? [{ line, as }] : []);
+    setDecisions(next);
+    look.mutate({ file, decisions: next });
+  }
+  const p = look.data;
+  const rows = (p?.rows ?? []).filter((r) => r.do !== "same");
+  return (
+    <section>
+      <h1>Import a roster</h1>
+      <label className="text-[13px]">
+        <span className="cap block">Roster (CSV)</span>
+        <input type="file" accept=".csv,.tsv,.txt,text/csv" onChange={(e) => void choose(e.target.files?.[0])} />
+      </label>
+      <p className="text-[12.5px] text-soft">
+        Columns, in any order: name (or first name and last name), born, rank, ladder, stripes, rank since, joined, weight, e-mail,
+        guardian, guardian phone, role (student or coach). Only a name is needed. Taken again it doubles nobody; a roster promotes nobody.
+      </p>
+      {look.error && <p className="text-clay">{look.error.message}</p>}
+      {p && file && (
+        <>
+          <div className="sticky -top-3.5 my-1 flex items-center gap-3 border-b-[1.5px] border-ink bg-leaf py-1.5">
+            <b className={`flex-1 ${p.ready ? "text-moss" : "text-clay"}`}>{p.summary}</b>
+            <Button look="main" disabled={!p.ready || keep.isPending || look.isPending} onClick={() => keep.mutate({ file, decisions })}>
+              Import people
+            </Button>
+          </div>
+          {keep.error && <p className="text-clay">{keep.error.message}</p>}
+          <table className="grid-lines" data-import>
+            <tbody>
+              {rows.slice(0, 200).map((r) => (
+                <tr key={r.line} className="align-top">
+                  <td className="num whitespace-nowrap text-soft">line {r.line}</td>
+                  <td>{r.name}</td>
+                  <td className={r.do === "wrong" || r.do === "ask" ? "text-clay" : "text-soft"}>
+                    {r.wrong.length > 0 ? r.wrong.join("; ") : r.summary}
+                  </td>
+                  <td className="text-right">
+                    {(r.like.length > 0 || r.do === "leave" || r.do === "wrong" || decisions.some((d) => d.line === r.line)) && (
+                      <select
+                        aria-label={`What becomes of ${r.name}`}
+                        className="h-[27px] rounded-sm border border-rule bg-white"
+                        value={decisions.find((d) => d.line === r.line)?.as ?? ""}
+                        onChange={(e) => decide(r.line, e.target.value)}
+                      >
+                        <option value="">decide</option>
+                        {r.like.map((l) => (
+                          <option key={l.id} value={l.id}>
+                            is {l.name}
+                          </option>
+                        ))}
+                        <option value="new">is somebody new</option>
+                        <option value="leave">leave out</option>
+                      </select>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {rows.length > 200 && <p className="text-soft">and {rows.length - 200} more rows</p>}
+        </>
+      )}
+    </section>
+  );
+}
