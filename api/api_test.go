@@ -124,6 +124,18 @@ func calls(season string) map[string]call {
 		"pair-class": {"POST", "/classes/nogi-early.2026-11-23/rotation", `{"run":0,"odd":"trio","mix":"any"}`}, "get-clock": {"GET", "/classes/fund-early.2026-11-24/clock", ""}, "record-class": {"POST", "/classes/nogi-early.2026-11-23/record", `{"items":[],"faults":[]}`},
 		"get-check": {"GET", "/checks/sheet?student=oren-vask&technique=knee-cut&side=left", ""}, "keep-check": {"POST", "/checks", `{"student":"oren-vask","technique":"knee-cut","side":"left","observation":{"points":{},"caution_broken":false,"resistance":1}}`},
 		"overrule-check": {"POST", "/checks/nothing/overrule", `{"met":true,"reason":"because"}`}, "heat-map": {"GET", "/heat", ""}, "get-student": {"GET", "/students/oren-vask", ""}, "list-people": {"GET", "/people", ""},
+		"open-link": {"POST", "/links/open", `{"token":"nothing"}`}, "use-link": {"POST", "/links/use", `{"token":"nothing","password":"nine grey herons asleep"}`}, "forgotten-password": {"POST", "/forgotten", `{"name":"nobody"}`},
+		"set-up":      {"POST", "/links/setup", `{"token":"nothing","academy":"x","zone":"UTC","week_start":1,"name":"x","sign_in":"xx","password":"nine grey herons asleep"}`},
+		"get-account": {"GET", "/account", ""}, "change-password": {"PUT", "/account/password", `{"now":"wrong","password":"nine grey herons asleep"}`}, "end-sessions": {"DELETE", "/account/sessions", ""}, "begin-second-factor": {"POST", "/account/second-factor", `{"password":"wrong"}`},
+		"confirm-second-factor": {"PUT", "/account/second-factor", `{"code":"1"}`}, "remove-second-factor": {"POST", "/account/second-factor/removal", `{"password":"wrong"}`},
+		"list-accounts": {"GET", "/accounts", ""}, "invite": {"POST", "/accounts", `{"sign_in":"x y","roles":["coach"]}`}, "invite-again": {"POST", "/accounts/nothing/invitation", ""}, "change-account": {"PUT", "/accounts/nothing", `{"sign_in":"xx","roles":["coach"],"closed":false}`},
+		"sign-out-everywhere": {"DELETE", "/accounts/nothing/sessions", ""}, "reset-second-factor": {"DELETE", "/accounts/nothing/second-factor", ""}, "access-log": {"GET", "/access-log", ""},
+		"get-person": {"GET", "/people/ruben-askew", ""}, "add-person": {"POST", "/people", `{"name":"","student":true}`}, "save-person": {"PUT", "/people/nothing?version=1", `{"name":"x","student":true}`}, "archive-people": {"POST", "/people/archive", `{"ids":["nothing"],"archived":true}`},
+		"merge-people": {"POST", "/people/oren-vask/merges", `{"drop":"nothing"}`}, "add-note": {"POST", "/people/nothing/notes", `{"text":"x","readers":"coaches"}`}, "remove-note": {"DELETE", "/people/nothing/notes/nothing", ""},
+		"try-hold": {"POST", "/people/oren-vask/holds/trial", `{"regions":["knee"]}`}, "hold-person": {"POST", "/people/nothing/holds", `{"regions":["knee"]}`}, "clear-hold": {"POST", "/people/oren-vask/clearances?hold=nothing", `{"clinician":"x"}`},
+		"list-candidates": {"GET", "/promotions/candidates", ""}, "promote": {"POST", "/promotions", `{"decisions":[{"student":"nothing","outcome":"rank"}]}`}, "rank-day": {"GET", "/promotions/2026-11-24", ""},
+		"preview-roster": {"POST", "/people/roster/preview", `{"file":{"name":"a.csv","text":"YQ=="}}`}, "take-roster": {"POST", "/people/roster", `{"file":{"name":"a.csv","text":"YQ=="}}`}, "preview-attendance": {"POST", "/people/attendance/preview", `{"name":"a.csv","text":"YQ=="}`}, "take-attendance": {"POST", "/people/attendance", `{"name":"a.csv","text":"YQ=="}`},
+		"export-roster": {"GET", "/people/roster.csv", ""}, "export-certificates": {"GET", "/promotions/2026-11-24/certificates.pdf", ""}, "get-begin": {"GET", "/begin", ""}, "begin-library": {"POST", "/begin/library", `{"families":[]}`}, "begin-ladders": {"POST", "/begin/ladders", `{"ladders":["attic"]}`}, "begin-from-starter": {"POST", "/begin/curricula/nothing", ""},
 		"get-academy": {"GET", "/academy", ""}, "export-academy": {"GET", "/academy/bundle", ""}, "list-changes": {"GET", "/changes", ""}, "undo-change": {"POST", "/changes/nothing/undo", ""},
 	}
 }
@@ -152,7 +164,7 @@ func TestPermissionsOperationByOperation(t *testing.T) {
 	for role, signIn := range testkit.SignIns {
 		c := h.as(signIn)
 		for id, call := range all {
-			if id == "sign-out" || id == "sign-in" {
+			if id == "sign-out" || len(permissions[id]) == 0 {
 				continue
 			}
 			status, body := c.send(call.method, "/api"+call.path, call.body)
@@ -165,7 +177,7 @@ func TestPermissionsOperationByOperation(t *testing.T) {
 	}
 	nobody := h.anybody()
 	for id, call := range all {
-		if id == "sign-in" {
+		if len(permissions[id]) == 0 {
 			continue
 		}
 		status, _ := nobody.send(call.method, "/api"+call.path, call.body)
@@ -188,7 +200,7 @@ func TestAnotherAcademySeesNothing(t *testing.T) {
 	c := h.as("rival")
 	ours := regexp.MustCompile(`(?i)oren|pilar|underhook|fundamentals|lantern|blue-1|triangle`)
 	for id, call := range all {
-		if id == "sign-out" || id == "sign-in" {
+		if id == "sign-out" || len(permissions[id]) == 0 {
 			continue
 		}
 		status, body := c.send(call.method, "/api"+call.path, call.body)
@@ -211,7 +223,7 @@ func TestAnswersHoldNoNulls(t *testing.T) {
 		for id, call := range all {
 			if call.method == "GET" && slices.Contains(permissions[id], role) {
 				status, body := c.send("GET", "/api"+call.path, "")
-				if id == "get-file" || id == "record-state" {
+				if id == "get-file" || id == "record-state" || id == "export-certificates" {
 					assert.Equal(t, 404, status, "%s: %s", id, body)
 					continue
 				}
@@ -283,8 +295,11 @@ func TestPublishingWaitsForTheAudit(t *testing.T) {
 	assert.Equal(t, 200, status, body)
 }
 
-func TestSignInIsLimited(t *testing.T) {
+// Whoever guesses is slowed down; whom they guess at is not shut out of the browser they know.
+func TestGuessingIsSlowedDown(t *testing.T) {
 	h := open(t)
+	own := h.as("oren")
+	assert.Equal(t, 200, first(own.send("DELETE", "/api/session", "")))
 	c := h.anybody()
 	for range 5 {
 		status, body := c.send("POST", "/api/session", `{"name":"oren","password":"wrong"}`)
@@ -293,11 +308,12 @@ func TestSignInIsLimited(t *testing.T) {
 	}
 	status, body := c.send("POST", "/api/session", `{"name":"oren","password":"`+testkit.Password+`"}`)
 	assert.Equal(t, 429, status)
-	assert.Contains(t, body, "wait 15 minutes")
+	assert.Contains(t, body, "wait 1 second ")
+	assert.Equal(t, 200, first(own.send("POST", "/api/session", `{"name":"oren","password":"`+testkit.Password+`"}`)), "their own browser lets them in")
 	status, body = c.send("POST", "/api/session", `{"name":"nobody-at-all","password":"wrong"}`)
 	assert.Equal(t, 401, status)
 	assert.Contains(t, body, "do not go together", "a name that is not there is told nothing else")
-	assert.Equal(t, 200, first(h.as("ines").send("GET", "/api/session", "")), "others are not shut out")
+	assert.Equal(t, 200, first(h.as("ines").send("GET", "/api/session", "")), "others of the house are not shut out")
 }
 
 func first(status int, _ string) int { return status }

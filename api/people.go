@@ -98,16 +98,20 @@ func (s *Server) promotions() {
 	})
 	operation(s, post, "/promotions", "promote", "Keep what was decided about some students' ranks", func(ctx context.Context, u state.User, in *struct {
 		Body struct {
-			On        *calendar.Day     `json:"on,omitempty"`
+			On        *calendar.Day         `json:"on,omitempty"`
 			Decisions []people.RankDecision `json:"decisions" minItems:"1" maxItems:"500"`
 		}
 	}) ([]string, error) {
 		return s.app.People.Promote(ctx, u, in.Body.On, in.Body.Decisions)
 	})
 	operation(s, get, "/promotions/{day}", "rank-day", "What was decided about ranks on a day", func(ctx context.Context, u state.User, in *struct {
-		Day calendar.Day `path:"day"`
+		Day string `path:"day" format:"date"`
 	}) (people.RankDay, error) {
-		return s.app.People.RankDay(ctx, u, in.Day)
+		on, err := calendar.ParseDay(in.Day)
+		if err != nil {
+			return people.RankDay{}, state.Invalid("day", "%v", err)
+		}
+		return s.app.People.RankDay(ctx, u, on)
 	})
 }
 

@@ -57,6 +57,8 @@ type browser struct {
 	t   *testing.T
 	ctx context.Context
 	url string
+
+	clicks, keys int // what it took a person
 }
 
 // person opens a fresh browser of a given size on the house.
@@ -83,7 +85,7 @@ func (h house) person(t *testing.T, width, height int64) *browser {
 			time.Sleep(50 * time.Millisecond)
 		}
 	})
-	b := &browser{t, ctx, h.url}
+	b := &browser{t: t, ctx: ctx, url: h.url}
 	// The first call starts the browser, which lives as long as its context.
 	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
 	return b
@@ -186,6 +188,7 @@ func (b *browser) clickAt(what, script, arg string) {
 	for end := time.Now().Add(15 * time.Second); time.Now().Before(end); time.Sleep(25 * time.Millisecond) {
 		at := eval[[]float64](b, middle, arg)
 		if len(at) == 2 && (slices.Equal(was, at) || moved > 20) {
+			b.clicks++
 			b.do(chromedp.MouseClickXY(at[0], at[1]))
 			return
 		}
@@ -214,6 +217,7 @@ func (b *browser) choose(field, option string) {
 // write types as a person does, into whatever has the focus.
 func (b *browser) write(words string) {
 	b.t.Helper()
+	b.keys += len([]rune(words))
 	b.do(chromedp.KeyEvent(words))
 }
 
@@ -221,6 +225,7 @@ func (b *browser) write(words string) {
 func (b *browser) press(keys ...string) {
 	b.t.Helper()
 	for _, k := range keys {
+		b.keys++
 		b.do(chromedp.KeyEvent(k))
 	}
 }

@@ -124,6 +124,9 @@ type nobody struct{}
 
 func (nobody) Attended(store.Attended) {}
 func (nobody) Reported(store.Reported) {}
+func (nobody) Promoted(store.Promoted) {}
+func (nobody) Held(store.Held)         {}
+func (nobody) Cleared(store.Cleared)   {}
 func (nobody) Checked(store.Checked)   {}
 func (nobody) Placed(store.Placed)     {}
 

@@ -27,16 +27,24 @@ type BeginStep struct {
 
 // BeginPage is where the beginning stands.
 type BeginPage struct {
-	Steps     []BeginStep          `json:"steps"`
-	Families  []StarterFamily `json:"families" doc:"Of the starter library"`
-	Ladders   []state.Named   `json:"ladders" doc:"Starter ladders that are not here yet"`
-	Curricula []StarterRank   `json:"curricula" doc:"First curricula that are not here yet"`
-	Tracks    []state.Named   `json:"tracks"`
-	Made      []state.Named   `json:"made" doc:"Curricula here, to make units of"`
-	Units     int             `json:"units"`
-	Season    string          `json:"season,omitempty" doc:"The newest season"`
-	Planned   bool            `json:"planned"`
-	Tonight   string          `json:"tonight,omitempty" doc:"The next class that has something to teach: its sheet can be printed"`
+	Steps     []BeginStep      `json:"steps"`
+	Families  []StarterFamily  `json:"families" doc:"Of the starter library"`
+	Ladders   []state.Named    `json:"ladders" doc:"Starter ladders that are not here yet"`
+	Curricula []StarterRank    `json:"curricula" doc:"First curricula that are not here yet"`
+	Tracks    []state.Named    `json:"tracks"`
+	Made      []MadeCurriculum `json:"made" doc:"Curricula here, to make units of"`
+	Units     int              `json:"units"`
+	Warnings  []string         `json:"warnings" doc:"What gates keep out of tracks because of their least age"`
+	Season    string           `json:"season,omitempty" doc:"The newest season"`
+	Planned   bool             `json:"planned"`
+	Tonight   string           `json:"tonight,omitempty" doc:"The next class that has something to teach: its sheet can be printed"`
+}
+
+// MadeCurriculum is a curriculum that is here. Until it is published nobody's next rank asks for it.
+type MadeCurriculum struct {
+	ID        string `json:"id"`
+	Name      string `json:"name"`
+	Published bool   `json:"published"`
 }
 
 // StarterFamily is one family of the starter library.
@@ -64,7 +72,7 @@ func (a *Service) Begin(ctx context.Context, u state.User) (BeginPage, error) {
 	if err != nil {
 		return BeginPage{}, err
 	}
-	p := BeginPage{Families: []StarterFamily{}, Ladders: []state.Named{}, Curricula: []StarterRank{}, Tracks: []state.Named{}, Made: []state.Named{}, Units: len(f.Units)}
+	p := BeginPage{Families: []StarterFamily{}, Ladders: []state.Named{}, Curricula: []StarterRank{}, Tracks: []state.Named{}, Made: []MadeCurriculum{}, Warnings: []string{}, Units: len(f.Units)}
 	for _, family := range library.Families {
 		x := StarterFamily{Family: family}
 		for id := range starter.chosen([]library.Family{family}, false) {
@@ -93,10 +101,13 @@ func (a *Service) Begin(ctx context.Context, u state.User) (BeginPage, error) {
 	}
 	for _, t := range f.Tracks {
 		p.Tracks = append(p.Tracks, state.Named{ID: t.ID, Name: t.Name})
+		if w := f.GateWarning(t); w != "" {
+			p.Warnings = append(p.Warnings, w)
+		}
 	}
 	slices.SortFunc(p.Tracks, func(x, y state.Named) int { return cmp.Compare(x.Name, y.Name) })
 	for _, c := range f.Curricula {
-		p.Made = append(p.Made, state.Named{ID: c.ID, Name: f.Set.Name(documents.Curriculum, c)})
+		p.Made = append(p.Made, MadeCurriculum{c.ID, f.Set.Name(documents.Curriculum, c), c.State == "published"})
 	}
 	if n := len(f.Seasons); n > 0 {
 		p.Season, p.Planned = f.Seasons[n-1].ID, f.Seasons[n-1].Plan != nil
@@ -127,10 +138,20 @@ func (f *snapshot) steps(p BeginPage) []BeginStep {
 	for s := range f.Sessions {
 		visits += len(s.Here())
 	}
+	published := 0
+	for _, c := range p.Made {
+		if c.Published {
+			published++
+		}
+	}
+	wants := "The planner plans units, which are made of a curriculum. They need tracks, so the timetable may come first."
+	if len(p.Made) > 0 && published == 0 {
+		wants = "A curriculum asks for something once it is published."
+	}
 	all := []BeginStep{
 		{ID: "library", Name: "Library", Done: techniques > 0, Has: count(techniques, "technique"), Missing: "A curriculum is made of techniques."},
 		{ID: "ladders", Name: "Ladders", Done: len(f.Ladders) > 0, Has: count(len(f.Ladders), "ladder"), Missing: "People stand on a ladder, and a curriculum is for one of its ranks."},
-		{ID: "curricula", Name: "First curriculum and units", Done: len(f.Curricula) > 0 && len(f.Units) > 0, Has: count(len(f.Curricula), "curriculum", "curricula") + ", " + count(len(f.Units), "unit"), Missing: "The planner plans units, which are made of a curriculum. They need tracks, so the timetable may come first."},
+		{ID: "curricula", Name: "First curriculum and units", Done: published > 0 && len(f.Units) > 0, Has: fmt.Sprintf("%s, %d published, %s", count(len(f.Curricula), "curriculum", "curricula"), published, count(len(f.Units), "unit")), Missing: wants},
 		{ID: "timetable", Name: "Timetable", Done: len(f.Classes) > 0, Has: count(len(f.Classes), "weekly class", "weekly classes"), Missing: "A season is planned over the weekly classes."},
 		{ID: "people", Name: "People", Done: students > 0, Has: count(students, "student"), Missing: "The plan is made for who comes."},
 		{ID: "coaches", Name: "Coaches", Done: ready > 0, Has: fmt.Sprintf("%s, %d with classes they can lead", count(coaches, "coach", "coaches"), ready), Missing: "Somebody leads each class: say who, when, and what they are signed off for."},

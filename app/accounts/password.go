@@ -40,6 +40,15 @@ func checkPassword(password string, known ...string) error {
 	for _, k := range known {
 		words = append(words, strings.Fields(k)...)
 	}
+	left := strings.ToLower(password)
+	for _, w := range words {
+		if utf8.RuneCountInString(w) >= 3 {
+			left = strings.ReplaceAll(left, strings.ToLower(w), "")
+		}
+	}
+	if n := len(strings.FieldsFunc(left, func(r rune) bool { return r == ' ' })); n == 0 || utf8.RuneCountInString(strings.ReplaceAll(left, " ", "")) < 6 {
+		return state.Invalid("password", "this is your name, or the academy's, which is guessed first: choose other words")
+	}
 	// Guessing takes long enough with the first part; the estimate's cost grows with the length.
 	if zxcvbn.PasswordStrength(string([]rune(password)[:min(64, utf8.RuneCountInString(password))]), words).Score < leastScore {
 		return state.Invalid("password", "this is among the passwords that are guessed first: choose other words, or more of them")

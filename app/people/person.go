@@ -14,7 +14,7 @@ import (
 
 // PersonPage is one person's page. What somebody may not see is left out.
 type PersonPage struct {
-	Line       PersonRow              `json:"line"`
+	Line       PersonRow         `json:"line"`
 	Fields     *Fields           `json:"fields,omitempty" doc:"What the form holds, for the head instructor"`
 	Version    int               `json:"version"`
 	Decided    bool              `json:"decided" doc:"Their rank was decided here: the form does not change it"`

@@ -29,7 +29,7 @@ func words(p academy.Promotion, rank, ladder string) string {
 
 // Candidate is one student with what speaks for and against another rank: the evidence, no verdict.
 type Candidate struct {
-	Person    PersonRow             `json:"person"`
+	Person    PersonRow        `json:"person"`
 	Stripes   int              `json:"stripes" doc:"They have now"`
 	Most      int              `json:"most" doc:"Stripes given on the way to the next rank"`
 	Next      string           `json:"next" doc:"The next rank's name; empty at the end of the ladder"`

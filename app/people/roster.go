@@ -207,6 +207,9 @@ func (f *snapshot) rosterRow(s exchange.Sheet, r exchange.SheetRow, as string, t
 		p.Student = false
 		if p.Coach == nil {
 			p.Coach = &academy.Terms{Available: []string{}, Signoffs: []string{}, MaxPerWeek: 3, Share: 0.2}
+			for _, c := range f.Classes { // to be narrowed where coaches are
+				p.Coach.Available = append(p.Coach.Available, c.ID)
+			}
 		}
 	default:
 		bad("role: %.40q: say student or coach", role)
@@ -240,6 +243,9 @@ func (f *snapshot) rosterRow(s exchange.Sheet, r exchange.SheetRow, as string, t
 		row.Do, row.Summary = "add", "Adds them"
 		if row.Rank != "" {
 			row.Summary += ", " + strings.ToLower(row.Rank)
+		}
+		if p.Coach != nil {
+			row.Summary += fmt.Sprintf(", a coach for %d of the weekly classes: narrow that under Coaches", len(p.Coach.Available))
 		}
 	}
 	return row

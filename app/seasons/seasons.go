@@ -3,7 +3,6 @@ package seasons
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 
 	"vereda/app/documents"
@@ -12,7 +11,6 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
-	"vereda/core/safety"
 	"vereda/core/season"
 	"vereda/store"
 )
@@ -162,17 +160,6 @@ func (f *snapshot) pin(p *season.Problem, s academy.Season) {
 	}
 }
 
-// gated says why a track cannot teach a unit, going by the youngest it takes.
-func (f *snapshot) gated(u academy.Unit, t academy.Track) (why string) {
-	for _, id := range u.Techniques {
-		x, _ := f.Library.Technique(id)
-		for _, no := range safety.GateRefusals(safety.Person{Age: t.MinAge}, x.Risks, f.Settings.Gates) {
-			why = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
-		}
-	}
-	return why
-}
-
 // planUnits adds the units, each to the tracks whose youngest may do all of it.
 func (f *snapshot) planUnits(p *season.Problem) []season.Unplaced {
 	var left []season.Unplaced
@@ -181,7 +168,7 @@ func (f *snapshot) planUnits(p *season.Problem) []season.Unplaced {
 		out := season.Unit{ID: u.ID, Name: u.Name, Minutes: u.Minutes, ReviewMinutes: u.ReviewMinutes, Area: u.Area, Signoff: u.Signoff}
 		why := "No track teaches it."
 		for _, track := range u.Tracks {
-			refused := f.gated(u, f.Tracks[track])
+			refused := f.Gated(u, f.Tracks[track])
 			if refused == "" {
 				out.Tracks = append(out.Tracks, track)
 			} else {

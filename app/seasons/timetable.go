@@ -38,6 +38,7 @@ type TrackLine struct {
 	Classes int           `json:"classes"`
 	Units   int           `json:"units"`
 	Assumes []state.Named `json:"assumes"`
+	Warning string        `json:"warning,omitempty" doc:"What gates keep out of it because of its least age"`
 }
 
 // OtherLine is somebody who is no coach.
@@ -66,7 +67,7 @@ func (a *Service) Timetable(ctx context.Context, u state.User) (TimetablePage, e
 		page.Classes = append(page.Classes, ClassLine{c, f.Version(documents.Class, c.ID)})
 	}
 	for _, t := range f.Tracks {
-		l := TrackLine{Track: t, Version: f.Version(documents.Track, t.ID), Assumes: []state.Named{}}
+		l := TrackLine{Track: t, Version: f.Version(documents.Track, t.ID), Assumes: []state.Named{}, Warning: f.GateWarning(t)}
 		for _, c := range f.Classes {
 			if c.Track == t.ID {
 				l.Classes++

@@ -102,7 +102,7 @@ func (f *snapshot) unitLine(x academy.Unit) UnitLine {
 	var tracks []string
 	for _, t := range x.Tracks {
 		tracks = append(tracks, f.Tracks[t].Name)
-		if why := f.gated(x, f.Tracks[t]); why != "" {
+		if why := f.Gated(x, f.Tracks[t]); why != "" {
 			l.Refused = append(l.Refused, why)
 		}
 	}

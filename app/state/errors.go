@@ -69,10 +69,14 @@ func (e *ForbiddenError) Error() string { return e.Why }
 type RateLimitError struct{ Wait time.Duration }
 
 func (e *RateLimitError) Error() string {
+	n, unit := int((e.Wait+time.Minute-1)/time.Minute), "minute"
 	if e.Wait < time.Minute {
-		return fmt.Sprintf("too many attempts: wait %d seconds and try again", max(1, int((e.Wait+time.Second-1)/time.Second)))
+		n, unit = max(1, int((e.Wait+time.Second-1)/time.Second)), "second"
 	}
-	return fmt.Sprintf("too many attempts: wait %d minutes and try again", int((e.Wait+time.Minute-1)/time.Minute))
+	if n != 1 {
+		unit += "s"
+	}
+	return fmt.Sprintf("too many attempts: wait %d %s and try again", n, unit)
 }
 
 // ErrBusy says that too many wrote at the same time.

@@ -139,7 +139,7 @@ type heldKey struct {
 	on    calendar.Day
 }
 
-// heldClass is the sessions of a weekly class that were held before a day, newest
+// heldClass is the sessions of a weekly class that were held before a day (reported, or with somebody in them), newest
 // last, with the sum of their weights from each of them on.
 type heldClass struct {
 	days []calendar.Day
@@ -159,7 +159,7 @@ func (s *Snapshot) heldBefore(class string, on calendar.Day) *heldClass {
 	}
 	h := &heldClass{}
 	for _, session := range s.SessionsOf(class) {
-		if session.Report != nil && session.On < on {
+		if session.Held() && session.On < on {
 			h.days = append(h.days, session.On)
 		}
 	}
@@ -217,9 +217,6 @@ func (s *Snapshot) PresencesOf(p academy.Person, on calendar.Day) Presences {
 	}
 	for _, v := range l.visits {
 		if v.On < p.Joined || v.On >= on {
-			continue
-		}
-		if session := s.Session(v.Class, v.On); session == nil || session.Report == nil {
 			continue
 		}
 		out.Came++

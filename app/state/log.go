@@ -17,9 +17,10 @@ import (
 // shares with it all that the news do not touch. So a check-in costs the class and the student it
 // speaks of, not the years before.
 type Log struct {
-	Last       int64 // the newest event's place
-	LastReport int64 // the newest class report's place
-	Events     int   // how many there are
+	Last       int64        // the newest event's place
+	LastReport int64        // the newest class report's place
+	lastDay    calendar.Day // of the attendance that was taken in last
+	Events     int          // how many there are
 	classes    map[string]*classLog
 	students   map[string]*studentLog
 	placements map[string]string
@@ -100,6 +101,9 @@ func (s *Session) Here() []Presence {
 	}
 	return s.here
 }
+
+// Held says whether the class took place, as far as is known: it was reported, or somebody was in it.
+func (s *Session) Held() bool { return s != nil && (s.Report != nil || len(s.here) > 0) }
 
 // ID names the session: class.2026-11-24.
 func (s *Session) ID() string { return academy.Occurrence(s.Class, s.On) }
@@ -286,7 +290,10 @@ func (b *builder) Attended(a store.Attended) {
 	b.Events++
 	a.Student = b.now(a.Student)
 	session, student := b.session(a.Class, a.On), b.student(a.Student)
-	b.newReports = b.newReports || session.Report != nil // who was in a reported class counts as a part of its report
+	// Who was in a class that was held counts for everybody's chances. Tonight's check-ins do not yet: the first one in a class,
+	// and the first of another day, make what follows from the past anew; those after it do not.
+	b.newReports = b.newReports || session.Report != nil || len(session.here) == 0 || !a.Present && len(session.here) == 1 || a.On != b.lastDay
+	b.lastDay = a.On
 	i, was := session.find(a.Student)
 	visit := Visit{session.Class, a.On}
 	at, _ := slices.BinarySearchFunc(student.visits, visit, func(x, y Visit) int { return cmp.Or(cmp.Compare(x.On, y.On), cmp.Compare(x.Class, y.Class)) })

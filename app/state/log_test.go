@@ -181,7 +181,7 @@ func TestPresencesAreTheCoresVisits(t *testing.T) {
 		for _, class := range []string{"c1", "c2"} {
 			var visits []ledger.Visit
 			for _, s := range k.SessionsOf(class) {
-				if s.Report == nil || s.On < p.Joined || s.On >= on {
+				if !s.Held() || s.On < p.Joined || s.On >= on {
 					continue
 				}
 				_, was := s.Came(p.ID)

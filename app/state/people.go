@@ -29,7 +29,7 @@ func (f *Snapshot) Line(p academy.Person, u User, on calendar.Day) PersonLine {
 	rank := f.RankOf(p)
 	l := PersonLine{ID: p.ID, Name: p.Name, Initials: p.Initials(), Rank: rank.Name, Belt: rank.Belt, Student: p.Student, Coach: p.Coach != nil}
 	if u.Teaches() {
-		l.Minor = p.Minor(on)
+		l.Minor = p.Minor(on) && (p.Student || p.Birth != nil) // of who only teaches, no age is asked
 	}
 	for _, h := range p.Holds {
 		if !h.Active(on) {

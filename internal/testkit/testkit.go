@@ -10,6 +10,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -67,14 +68,16 @@ func Files(t testing.TB) *files.Files {
 
 // Users of the demo academy, by role.
 var Users = map[state.Role]state.User{
-	state.Head:    {Academy: "lantern-street", Roles: []state.Role{state.Head}, Person: "ines-falk", Name: "Ines Falk"},
-	state.Coach:   {Academy: "lantern-street", Roles: []state.Role{state.Coach}, Person: "tomas-reyl", Name: "Tomas Reyl"},
-	state.Desk:    {Academy: "lantern-street", Roles: []state.Role{state.Desk}, Person: "front-desk", Name: "front-desk"},
-	state.Student: {Academy: "lantern-street", Roles: []state.Role{state.Student}, Person: "oren-vask", Name: "Oren Vask"},
+	state.Head:      {Academy: "lantern-street", Roles: []state.Role{state.Head}, Person: "ines-falk", Name: "Ines Falk"},
+	state.Coach:     {Academy: "lantern-street", Roles: []state.Role{state.Coach}, Person: "tomas-reyl", Name: "Tomas Reyl"},
+	state.Desk:      {Academy: "lantern-street", Roles: []state.Role{state.Desk}, Person: "place:desk", Name: "desk"},
+	state.Assistant: {Academy: "lantern-street", Roles: []state.Role{state.Assistant}, Person: "kaisa-brandt", Name: "Kaisa Brandt"},
+	state.Guardian:  {Academy: "lantern-street", Roles: []state.Role{state.Guardian}, Person: "place:guardian", Name: "guardian", Wards: []string{"ruben-askew"}},
+	state.Student:   {Academy: "lantern-street", Roles: []state.Role{state.Student}, Person: "oren-vask", Name: "Oren Vask"},
 }
 
 // SignIns are the names the demo's accounts sign in with.
-var SignIns = map[state.Role]string{state.Head: "ines", state.Coach: "tomas", state.Desk: "desk", state.Student: "oren"}
+var SignIns = map[state.Role]string{state.Head: "ines", state.Coach: "tomas", state.Desk: "desk", state.Student: "oren", state.Assistant: "kaisa", state.Guardian: "guardian"}
 
 // laid is the demo academy as of each day that was asked for.
 var laid sync.Map
@@ -103,7 +106,22 @@ func LoadDemo(t testing.TB, a *app.App, today calendar.Day) {
 // takes a third of a second to hash, so only tests that sign in call it.
 func LoadAccounts(t testing.TB, a *app.App) {
 	t.Helper()
+	ctx := context.Background()
 	for role, name := range SignIns {
-		require.NoError(t, a.Accounts.AddAccount(context.Background(), Users[role].Academy, name, Password, role, Users[role].Person))
+		u := Users[role]
+		person := u.Person
+		if strings.HasPrefix(person, state.PlacePrefix) {
+			person = ""
+		}
+		require.NoError(t, a.Accounts.AddAccount(ctx, u.Academy, name, Password, role, person))
+		if len(u.Wards) > 0 {
+			account, err := a.State.Store.AccountBySignIn(ctx, name)
+			require.NoError(t, err)
+			account.Wards = u.Wards
+			require.NoError(t, a.State.Store.ChangeAccount(ctx, account))
+		}
 	}
 }
+
+// Day is the day of a moment.
+func Day(at time.Time) calendar.Day { return calendar.DayOf(at) }

@@ -2665,7 +2665,7 @@ export interface components {
             /** @description Starter ladders that are not here yet */
             ladders: components["schemas"]["Named"][];
             /** @description Curricula here, to make units of */
-            made: components["schemas"]["Named"][];
+            made: components["schemas"]["MadeCurriculum"][];
             planned: boolean;
             /** @description The newest season */
             season?: string;
@@ -2675,6 +2675,8 @@ export interface components {
             tracks: components["schemas"]["Named"][];
             /** Format: int64 */
             units: number;
+            /** @description What gates keep out of tracks because of their least age */
+            warnings: string[];
         };
         BeginStep: {
             done: boolean;
@@ -4019,6 +4021,11 @@ export interface components {
             wanted: number;
             /** @description Classes led in each week */
             weeks: number[];
+        };
+        MadeCurriculum: {
+            id: string;
+            name: string;
+            published: boolean;
         };
         "Make-unitsRequest": {
             tracks: string[];
@@ -5375,6 +5382,8 @@ export interface components {
              * @description To be sent with a change of it
              */
             version: number;
+            /** @description What gates keep out of it because of its least age */
+            warning?: string;
         };
         Trial: {
             /** Format: double */

@@ -9,8 +9,7 @@ import { Note, SplitPane } from "../../kit/SplitPane";
 import { AcademyShelves } from "../academy/AcademyShelves";
 import { AttendanceImport } from "../people/AttendanceImport";
 import { RosterImport } from "../people/RosterImport";
-import { TrackForm } from "../season/TimetableForms";
-import { Import as TimetableImport } from "../season/TimetableImport";
+import { Timetable } from "../season/Timetable";
 
 type Page = S["BeginPage"];
 type StepID = S["BeginStep"]["id"];
@@ -41,6 +40,7 @@ export default function Begin() {
                 <button
                   type="button"
                   aria-current={s.id === open ? "step" : undefined}
+                  aria-label={`${s.name}, ${s.done ? "done" : "to do"}: ${s.has}`}
                   className={`flex w-full items-baseline gap-3 py-1.5 text-left ${s.id === open ? "bg-wash" : "hover:bg-wash"}`}
                   onClick={() => choose(s.id)}
                 >
@@ -49,9 +49,10 @@ export default function Begin() {
                   </span>
                   <span className="flex-1">
                     <b>{s.name}</b>
-                    <span className="sr-only">{s.done ? " done" : " to do"}</span>
                     <span className="block text-[13px] text-soft">{s.has}</span>
-                    {!s.done && s.missing && <span className="block text-[13px] text-clay">{s.missing}</span>}
+                    {!s.done && s.missing && (
+                      <span className={`block text-[13px] ${s.id === next?.id ? "text-clay" : "text-soft"}`}>{s.missing}</span>
+                    )}
                   </span>
                 </button>
               </li>
@@ -81,7 +82,7 @@ function Step({ id, page, onNext }: { id: StepID; page: Page; onNext: () => void
     case "curricula":
       return <CurriculumStep page={page} />;
     case "timetable":
-      return <TimetableStep page={page} />;
+      return <TimetableStep />;
     case "people":
       return (
         <Part title="People" says="Who trains here. Twenty can be written by hand; a roster file brings all of them.">
@@ -173,6 +174,14 @@ function LibraryStep({ page }: { page: Page }) {
   );
 }
 
+function Warnings({ all }: { all: string[] }) {
+  return all.map((w) => (
+    <Note key={w} tone="clay">
+      {w}
+    </Note>
+  ));
+}
+
 function LadderStep({ page }: { page: Page }) {
   const bring = useAction(
     (ladders: string[]) => unwrap(client.POST("/api/begin/ladders", { body: { ladders } })),
@@ -206,6 +215,10 @@ function CurriculumStep({ page }: { page: Page }) {
     (id: string) => unwrap(client.POST("/api/begin/curricula/{id}", { params: { path: { id } } })),
     () => "The curriculum is here, as a draft.",
   );
+  const publish = useAction(
+    (id: string) => unwrap(client.PUT("/api/curricula/{id}/state", { params: { path: { id } }, body: { published: true } })),
+    () => "Published: it is asked for from now on.",
+  );
   const [of, setOf] = useState(page.made[0]?.id ?? "");
   const [tracks, setTracks] = useState<string[]>();
   const on = tracks ?? page.tracks.map((t) => t.id);
@@ -234,6 +247,19 @@ function CurriculumStep({ page }: { page: Page }) {
           Choose techniques by hand, with the audit beside them
         </Link>
       </p>
+      {page.made
+        .filter((c) => !c.published)
+        .map((c) => (
+          <p key={c.id} className="mt-2 flex flex-wrap items-center gap-3">
+            <Button look="main" disabled={publish.isPending} onClick={() => publish.mutate(c.id)}>
+              Publish {c.name}
+            </Button>
+            <Link className="link" to={`/curricula/${c.id}`}>
+              Look at it first: its audit
+            </Link>
+          </p>
+        ))}
+      {publish.error && <p className="text-clay">{publish.error.message}</p>}
       {page.made.length > 0 && (
         <section className="mt-4 border-t border-hair pt-2">
           <h2>Units</h2>
@@ -266,6 +292,7 @@ function CurriculumStep({ page }: { page: Page }) {
             </div>
           )}
           {make.error && <p className="text-clay">{make.error.message}</p>}
+          <Warnings all={page.warnings} />
           <p className="text-[13px] text-soft">{page.units === 0 ? "There are no units yet." : `There are ${page.units} units.`}</p>
         </section>
       )}
@@ -273,60 +300,24 @@ function CurriculumStep({ page }: { page: Page }) {
   );
 }
 
-function TimetableStep({ page }: { page: Page }) {
-  const [open, show] = useState(false);
-  const lines = page.tracks.map((t) => ({ id: t.id, name: t.name })) as S["TrackLine"][];
+function TimetableStep() {
   return (
     <Part
       title="Timetable"
-      says="A track is a line of classes that belong together: fundamentals, no-gi, youth. Make the tracks, then bring the weekly classes in from a list or a calendar, or write them by hand."
+      says="A track is a line of classes that belong together: fundamentals, no-gi, youth. Make the tracks, then write the weekly classes, or bring them in from a list or a calendar."
     >
-      {page.tracks.length > 0 && <p>Tracks: {page.tracks.map((t) => t.name).join(", ")}.</p>}
-      {open || page.tracks.length === 0 ? (
-        <TrackForm
-          key={page.tracks.length}
-          track={{
-            id: "",
-            name: page.tracks.length === 0 ? "Fundamentals" : "",
-            audience: "all",
-            context: "both",
-            mode: "same",
-            school: "block",
-            version: 0,
-          }}
-          onDone={() => show(false)}
-        />
-      ) : (
-        <Button onClick={() => show(true)}>Add a track</Button>
-      )}
-      {lines.length > 0 && <TimetableImport tracks={lines} />}
-      {lines.length > 0 && (
-        <p className="mt-3">
-          Or{" "}
-          <Link className="link" to="/season">
-            write the classes by hand
-          </Link>{" "}
-          under Timetable and coaches.
-        </p>
-      )}
+      <Timetable only="classes" />
     </Part>
   );
 }
 
 function CoachStep() {
-  const people = useQuery({ queryKey: ["people"], queryFn: () => unwrap(client.GET("/api/people")) });
-  const coaches = (people.data ?? []).filter((p) => p.coach && !p.archived);
   return (
     <Part
       title="Coaches"
-      says="Who can lead which classes, how many a week, and what they are signed off for. Somebody becomes a coach under Timetable and coaches; the role column of a roster does it too."
+      says="Who can lead which classes, how many a week, and what they are signed off for. Choose a coach to change that, or make somebody one."
     >
-      {coaches.length > 0 && <p>Coaches: {coaches.map((p) => p.name).join(", ")}.</p>}
-      <p className="mt-2">
-        <Link className="link" to="/season">
-          Timetable and coaches
-        </Link>
-      </p>
+      <Timetable only="coaches" />
     </Part>
   );
 }
@@ -360,6 +351,7 @@ function SeasonStep({ page }: { page: Page }) {
           {missing.map((s) => s.name.toLowerCase()).join(", ")}.
         </Note>
       )}
+      <Warnings all={page.warnings} />
       {page.planned ? (
         <Link className="link" to={`/season/${page.season}`}>
           Look at the plan

@@ -8,14 +8,20 @@ import { textFile } from "../../kit/file";
 export function RosterImport({ onDone }: { onDone?: () => void }) {
   const [file, setFile] = useState<S["ExchangeTextFile"]>();
   const [decisions, setDecisions] = useState<S["RosterDecision"][]>([]);
-  const look = useAction((body: { file: S["ExchangeTextFile"]; decisions: S["RosterDecision"][] }) =>
-    unwrap(client.POST("/api/people/roster/preview", { body })),
+  // What was seen last stays while it is looked through again: the focus stays in its row.
+  const [p, see] = useState<S["RosterPreview"]>();
+  const look = useAction(
+    (body: { file: S["ExchangeTextFile"]; decisions: S["RosterDecision"][] }) =>
+      unwrap(client.POST("/api/people/roster/preview", { body })),
+    undefined,
+    (out) => see(out),
   );
   const keep = useAction(
     (body: { file: S["ExchangeTextFile"]; decisions: S["RosterDecision"][] }) => unwrap(client.POST("/api/people/roster", { body })),
     () => "Imported the roster.",
     () => {
       look.reset();
+      see(undefined);
       setFile(undefined);
       onDone?.();
     },
@@ -25,6 +31,7 @@ export function RosterImport({ onDone }: { onDone?: () => void }) {
     const body = await textFile(f);
     setFile(body);
     setDecisions([]);
+    see(undefined);
     look.mutate({ file: body, decisions: [] });
   }
   function decide(line: number, as: string) {
@@ -33,7 +40,6 @@ export function RosterImport({ onDone }: { onDone?: () => void }) {
     setDecisions(next);
     look.mutate({ file, decisions: next });
   }
-  const p = look.data;
   const rows = (p?.rows ?? []).filter((r) => r.do !== "same");
   return (
     <section>

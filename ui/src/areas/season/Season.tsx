@@ -210,7 +210,14 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
   return (
     <>
       <h2>Expected coverage</h2>
-      <CoverageBar coverage={page.line.coverage} bound={page.bound} explained={page.explained} />
+      {page.explained.needs === 0 ? (
+        <p>
+          There is nothing to cover: no student's next rank asks for a unit that can be planned here. Below it says what was left out and
+          why; curricula and units say what is asked.
+        </p>
+      ) : (
+        <CoverageBar coverage={page.line.coverage} bound={page.bound} explained={page.explained} />
+      )}
       {page.breaks.length > 0 && (
         <section className="mt-3" data-breaks>
           <h2 className="text-clay">Broken rules</h2>

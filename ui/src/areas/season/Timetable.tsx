@@ -12,7 +12,7 @@ import { ClassForm, TrackForm } from "./TimetableForms";
 import { Import } from "./TimetableImport";
 
 /** Timetable is what a season is laid over: tracks, weekly classes, coaches, and when it is closed. */
-export function Timetable({ page }: { page?: S["SeasonPage"] }) {
+export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "classes" | "coaches" }) {
   const may = useMay();
   const table = useQuery({ queryKey: ["timetable"], queryFn: () => unwrap(client.GET("/api/timetable")) });
   const [form, open] = useState<{ class?: S["ClassLine"]; track?: S["AcademyTrack"] & { version: number }; coach?: string } | null>(null);
@@ -44,168 +44,180 @@ export function Timetable({ page }: { page?: S["SeasonPage"] }) {
   };
   return (
     <>
-      <h2>Tracks</h2>
-      <table className="grid-lines mt-1" data-tracks>
-        <tbody>
-          {t.tracks.map((x) => {
-            const { classes, units, assumes, ...track } = x;
-            return (
-              <tr key={x.id}>
-                <td className="font-semibold">
-                  {may("save-track") ? (
-                    <button type="button" className="link" onClick={() => open({ track })}>
-                      {x.name}
-                    </button>
-                  ) : (
-                    x.name
-                  )}
-                </td>
-                <td>
-                  <Choice
-                    label={`Mode of ${x.name}`}
-                    value={x.mode as "same"}
-                    disabled={!may("save-track")}
-                    options={[
-                      { value: "same", label: "same", title: "One content in all its classes of a week" },
-                      { value: "split" as "same", label: "split", title: "Each class its own" },
-                    ]}
-                    onChange={(mode) => setTrack.mutate({ ...track, mode })}
-                  />
-                </td>
-                <td>
-                  <Choice
-                    label={`School of ${x.name}`}
-                    value={x.school as "block"}
-                    disabled={!may("save-track")}
-                    options={[
-                      { value: "block", label: "block", title: "Stay in one area for several weeks" },
-                      { value: "spiral" as "block", label: "spiral", title: "Change area each week and come back" },
-                      { value: "free" as "block", label: "free" },
-                    ]}
-                    onChange={(school) => setTrack.mutate({ ...track, school })}
-                  />
-                </td>
-                <td className="text-[12.5px] text-soft">
-                  {classes} classes, {units} units{x.min_age ? `, from ${x.min_age} years` : ""}
-                  {assumes.length > 0 && `; known before: ${assumes.map((a) => a.name).join(", ")}`}
-                </td>
+      {only !== "coaches" && (
+        <>
+          <h2>Tracks</h2>
+          <table className="grid-lines mt-1" data-tracks>
+            <tbody>
+              {t.tracks.map((x) => {
+                const { classes, units, assumes, warning, ...track } = x;
+                return (
+                  <tr key={x.id}>
+                    <td className="font-semibold">
+                      {may("save-track") ? (
+                        <button type="button" className="link" onClick={() => open({ track })}>
+                          {x.name}
+                        </button>
+                      ) : (
+                        x.name
+                      )}
+                    </td>
+                    <td>
+                      <Choice
+                        label={`Mode of ${x.name}`}
+                        value={x.mode as "same"}
+                        disabled={!may("save-track")}
+                        options={[
+                          { value: "same", label: "same", title: "One content in all its classes of a week" },
+                          { value: "split" as "same", label: "split", title: "Each class its own" },
+                        ]}
+                        onChange={(mode) => setTrack.mutate({ ...track, mode })}
+                      />
+                    </td>
+                    <td>
+                      <Choice
+                        label={`School of ${x.name}`}
+                        value={x.school as "block"}
+                        disabled={!may("save-track")}
+                        options={[
+                          { value: "block", label: "block", title: "Stay in one area for several weeks" },
+                          { value: "spiral" as "block", label: "spiral", title: "Change area each week and come back" },
+                          { value: "free" as "block", label: "free" },
+                        ]}
+                        onChange={(school) => setTrack.mutate({ ...track, school })}
+                      />
+                    </td>
+                    <td className="text-[12.5px] text-soft">
+                      {classes} classes, {units} units{x.min_age ? `, from ${x.min_age} years` : ""}
+                      {assumes.length > 0 && `; known before: ${assumes.map((a) => a.name).join(", ")}`}
+                      {warning && <span className="block text-clay">{warning}</span>}
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          {may("save-track") && (
+            <Button
+              className="mt-1"
+              onClick={() =>
+                open({
+                  track: { id: "", version: 0, name: "", audience: "all", context: "both", mode: "same", school: "block", min_age: 16 },
+                })
+              }
+            >
+              Add a track
+            </Button>
+          )}
+          {form?.track && <TrackForm key={form.track.id} track={form.track} onDone={close} />}
+
+          <h2 className="mt-4">Weekly classes</h2>
+          <table className="grid-lines mt-1" data-classes>
+            <thead>
+              <tr>
+                <th>Class</th>
+                <th>Track</th>
+                <th>When</th>
+                <th className="text-right">Minutes</th>
+                <th className="text-right">To teach</th>
+                <th>Mat</th>
               </tr>
-            );
-          })}
-        </tbody>
-      </table>
-      {may("save-track") && (
-        <Button
-          className="mt-1"
-          onClick={() => open({ track: { id: "", version: 0, name: "", audience: "all", context: "both", mode: "same", school: "block" } })}
-        >
-          Add a track
-        </Button>
-      )}
-      {form?.track && <TrackForm key={form.track.id} track={form.track} onDone={close} />}
-
-      <h2 className="mt-4">Weekly classes</h2>
-      <table className="grid-lines mt-1" data-classes>
-        <thead>
-          <tr>
-            <th>Class</th>
-            <th>Track</th>
-            <th>When</th>
-            <th className="text-right">Minutes</th>
-            <th className="text-right">To teach</th>
-            <th>Mat</th>
-          </tr>
-        </thead>
-        <tbody>
-          {t.classes.map((c) => (
-            <tr key={c.id}>
-              <td>
-                {may("save-class") ? (
-                  <button type="button" className="link" onClick={() => open({ class: c })}>
-                    {c.name}
-                  </button>
-                ) : (
-                  c.name
-                )}
-              </td>
-              <td>{t.tracks.find((x) => x.id === c.track)?.name}</td>
-              <td className="num whitespace-nowrap">
-                {weekday(c.weekday)} {c.start}
-              </td>
-              <td className="num text-right">{c.minutes}</td>
-              <td className="num text-right">{c.teach_minutes}</td>
-              <td>{c.mat}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {may("save-class") && (
-        <Button className="mt-1" disabled={t.tracks.length === 0} onClick={() => open({ class: blank })}>
-          Add a class
-        </Button>
-      )}
-      {form?.class && <ClassForm key={form.class.id} entry={form.class} tracks={t.tracks} onDone={close} />}
-      {may("take-timetable") && <Import tracks={t.tracks} />}
-
-      <h2 className="mt-4">Coaches</h2>
-      <table className="grid-lines mt-1" data-coaches>
-        <thead>
-          <tr>
-            <th>Coach</th>
-            <th>Available for</th>
-            <th>Signed off for</th>
-            <th className="text-right">Most a week</th>
-            <th className="text-right">Share</th>
-            <th>Away</th>
-          </tr>
-        </thead>
-        <tbody>
-          {t.coaches.map((c) => (
-            <tr key={c.id} className="align-top">
-              <td className="whitespace-nowrap">
-                {may("save-coach") ? (
-                  <button type="button" className="link" onClick={() => open({ coach: c.id })}>
-                    {c.name}
-                  </button>
-                ) : (
-                  c.name
-                )}
-              </td>
-              <td className="text-[13px]">{c.terms.available.map(nameOf).join("; ")}</td>
-              <td className="text-[13px]">{c.terms.signoffs.join(", ")}</td>
-              <td className="num text-right">{c.terms.max_per_week}</td>
-              <td className="num text-right">{Math.round(c.terms.share * 100)}%</td>
-              <td className="num text-[13px]">{(c.terms.out ?? []).map((o) => `${o.from} to ${o.to}`).join(", ")}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {may("save-coach") && t.others.length > 0 && (
-        <div className="mt-1 flex items-end gap-2">
-          <div className="w-64">
-            <Select label="Add a coach" value={person} onChange={(e) => choose(e.target.value)}>
-              <option value="">choose a person</option>
-              {t.others.map((o) => (
-                <option key={o.id} value={o.id}>
-                  {o.name}
-                </option>
+            </thead>
+            <tbody>
+              {t.classes.map((c) => (
+                <tr key={c.id}>
+                  <td>
+                    {may("save-class") ? (
+                      <button type="button" className="link" onClick={() => open({ class: c })}>
+                        {c.name}
+                      </button>
+                    ) : (
+                      c.name
+                    )}
+                  </td>
+                  <td>{t.tracks.find((x) => x.id === c.track)?.name}</td>
+                  <td className="num whitespace-nowrap">
+                    {weekday(c.weekday)} {c.start}
+                  </td>
+                  <td className="num text-right">{c.minutes}</td>
+                  <td className="num text-right">{c.teach_minutes}</td>
+                  <td>{c.mat}</td>
+                </tr>
               ))}
-            </Select>
-          </div>
-          <Button disabled={!person} onClick={() => open({ coach: person })}>
-            Make them a coach
-          </Button>
-        </div>
+            </tbody>
+          </table>
+          {may("save-class") && (
+            <Button className="mt-1" disabled={t.tracks.length === 0} onClick={() => open({ class: blank })}>
+              Add a class
+            </Button>
+          )}
+          {form?.class && <ClassForm key={form.class.id} entry={form.class} tracks={t.tracks} onDone={close} />}
+          {may("take-timetable") && <Import tracks={t.tracks} />}
+        </>
       )}
-      {coach && (
-        <CoachForm
-          key={coach.id}
-          coach={coach}
-          fresh={!t.coaches.some((c) => c.id === coach.id)}
-          classes={t.classes}
-          signoffs={t.signoffs}
-          onDone={close}
-        />
+      {only !== "classes" && (
+        <>
+          <h2 className="mt-4">Coaches</h2>
+          <table className="grid-lines mt-1" data-coaches>
+            <thead>
+              <tr>
+                <th>Coach</th>
+                <th>Available for</th>
+                <th>Signed off for</th>
+                <th className="text-right">Most a week</th>
+                <th className="text-right">Share</th>
+                <th>Away</th>
+              </tr>
+            </thead>
+            <tbody>
+              {t.coaches.map((c) => (
+                <tr key={c.id} className="align-top">
+                  <td className="whitespace-nowrap">
+                    {may("save-coach") ? (
+                      <button type="button" className="link" onClick={() => open({ coach: c.id })}>
+                        {c.name}
+                      </button>
+                    ) : (
+                      c.name
+                    )}
+                  </td>
+                  <td className="text-[13px]">{c.terms.available.map(nameOf).join("; ")}</td>
+                  <td className="text-[13px]">{c.terms.signoffs.join(", ")}</td>
+                  <td className="num text-right">{c.terms.max_per_week}</td>
+                  <td className="num text-right">{Math.round(c.terms.share * 100)}%</td>
+                  <td className="num text-[13px]">{(c.terms.out ?? []).map((o) => `${o.from} to ${o.to}`).join(", ")}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {may("save-coach") && t.others.length > 0 && (
+            <div className="mt-1 flex items-end gap-2">
+              <div className="w-64">
+                <Select label="Add a coach" value={person} onChange={(e) => choose(e.target.value)}>
+                  <option value="">choose a person</option>
+                  {t.others.map((o) => (
+                    <option key={o.id} value={o.id}>
+                      {o.name}
+                    </option>
+                  ))}
+                </Select>
+              </div>
+              <Button disabled={!person} onClick={() => open({ coach: person })}>
+                Make them a coach
+              </Button>
+            </div>
+          )}
+          {coach && (
+            <CoachForm
+              key={coach.id}
+              coach={coach}
+              fresh={!t.coaches.some((c) => c.id === coach.id)}
+              classes={t.classes}
+              signoffs={t.signoffs}
+              onDone={close}
+            />
+          )}
+        </>
       )}
       {page && may("set-closures") && <Closures key={JSON.stringify(page.closures)} page={page} classes={t.classes} />}
     </>

@@ -1,0 +1,55 @@
+package state
+
+import (
+	"fmt"
+
+	"vereda/core/academy"
+	"vereda/core/safety"
+)
+
+// Gated says why a track cannot teach a unit, going by the youngest it takes; empty when it can.
+func (f *Snapshot) Gated(u academy.Unit, t academy.Track) (why string) {
+	for _, id := range u.Techniques {
+		x, _ := f.Library.Technique(id)
+		for _, no := range safety.GateRefusals(safety.Person{Age: t.MinAge}, x.Risks, f.Settings.Gates) {
+			why = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
+		}
+	}
+	return why
+}
+
+// GateWarning says how many of a track's units its least age keeps out, and the least age that would let the most of them in; empty
+// where none is kept out.
+func (f *Snapshot) GateWarning(t academy.Track) string {
+	out, all := 0, 0
+	for _, u := range f.Units {
+		for _, id := range u.Tracks {
+			if id == t.ID {
+				all++
+				if f.Gated(u, t) != "" {
+					out++
+				}
+			}
+		}
+	}
+	if out == 0 {
+		return ""
+	}
+	words := fmt.Sprintf("%s takes people from %d years, so gates keep %d of its %d units out of it", t.Name, t.MinAge, out, all)
+	for age := t.MinAge + 1; age <= 18; age++ {
+		older, left := t, 0
+		older.MinAge = age
+		for _, u := range f.Units {
+			for _, id := range u.Tracks {
+				if id == t.ID && f.Gated(u, older) != "" {
+					left++
+				}
+			}
+		}
+		if left < out {
+			words += fmt.Sprintf("; from %d years %d would be", age, left)
+			out = left
+		}
+	}
+	return words + ". Change its least age, what it teaches, or the gates."
+}
