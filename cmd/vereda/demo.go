@@ -46,14 +46,14 @@ func demoCommand() *cobra.Command {
 }
 
 func runDemo(ctx context.Context, data, listen string) error {
-	return runPrivate(ctx, data, listen, func(_ context.Context, _ *app.App, _ *store.Store, url, _ string) error {
+	return runPrivate(ctx, private{data: data, listen: listen, demo: true, prepare: loadDemo, announce: func(_ context.Context, _ *app.App, _ *store.Store, url, _ string) error {
 		fmt.Printf("\n  Vereda, with the Lantern Street Grappling Hall:\n\n    %s\n\n", url)
 		for _, x := range demoAccounts {
 			fmt.Printf("    %-7s password %s   %s\n", x.signIn, demoPassword, x.role)
 		}
 		fmt.Printf("\n  Ctrl-C stops everything.\n\n")
 		return nil
-	}, loadDemo)
+	}})
 }
 
 // loadDemo imports the demo academy when there is no academy yet, laid so that

@@ -3,7 +3,9 @@ package main
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"path/filepath"
 	"strings"
@@ -12,25 +14,37 @@ import (
 
 	"vereda/api"
 	"vereda/app"
+	"vereda/app/academies"
 	"vereda/app/notify"
 	"vereda/demo"
 	"vereda/standin/mail"
 	"vereda/store"
+	"vereda/store/files"
 	"vereda/store/mariadb"
 )
 
 func startCommand() *cobra.Command {
-	var data, listen string
+	var data, listen, restore string
 	c := &cobra.Command{Use: "start", Short: "Serve an academy of your own with a private database", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
-		return runPrivate(c.Context(), data, listen, announceStart, nil)
+		return runPrivate(c.Context(), private{data: data, listen: listen, restore: restore, announce: announceStart})
 	}}
 	c.Flags().StringVar(&data, "data", filepath.Join(".data", "academy"), "folder for the private database, attached files and backups")
 	c.Flags().StringVar(&listen, "listen", "127.0.0.1:8080", "address to serve on; another port is taken when this one is not free")
+	c.Flags().StringVar(&restore, "restore", "", "a backup to begin with, in a folder that holds nothing yet")
 	return c
 }
 
-// runPrivate serves with a private database in a folder: prepare fills it before it is served, announce says where it is.
-func runPrivate(ctx context.Context, data, listen string, announce func(ctx context.Context, a *app.App, s *store.Store, url, data string) error, prepare func(context.Context, *app.App, *store.Store) error) error {
+// private is how a server with a private database in a folder is run.
+type private struct {
+	data, listen string
+	restore      string                                                                        // a backup to begin with
+	prepare      func(context.Context, *app.App, *store.Store) error                           // fills the database before it is served
+	announce     func(ctx context.Context, a *app.App, s *store.Store, url, data string) error // says where it is
+	demo         bool
+}
+
+func runPrivate(ctx context.Context, p private) error {
+	data, listen, prepare, announce := p.data, p.listen, p.prepare, p.announce
 	server, err := mariadb.Start(ctx, filepath.Join(data, "mariadb"))
 	if err != nil {
 		return err
@@ -46,7 +60,19 @@ func runPrivate(ctx context.Context, data, listen string, announce func(ctx cont
 	if err := os.WriteFile(filepath.Join(data, dsnFile), []byte(dsn+"\n"), 0o600); err != nil {
 		return err
 	}
-	a, s, err := connect(ctx, store.Migrate, dsn, cmp.Or(os.Getenv("VEREDA_FILES"), filepath.Join(data, "files")))
+	folder := cmp.Or(os.Getenv("VEREDA_FILES"), filepath.Join(data, "files"))
+	if p.restore != "" {
+		kept, err := files.Open(folder)
+		if err != nil {
+			return err
+		}
+		m, err := academies.Restore(ctx, dsn, kept, p.restore)
+		if err := errors.Join(err, kept.Close()); err != nil {
+			return fmt.Errorf("nothing was restored: %w", err)
+		}
+		fmt.Printf("Restored the backup of %s.\n", m.Made.Local().Format("2 Jan 2006 15:04"))
+	}
+	a, s, err := connect(ctx, store.Migrate, dsn, folder)
 	if err != nil {
 		return err
 	}
@@ -62,7 +88,16 @@ func runPrivate(ctx context.Context, data, listen string, announce func(ctx cont
 	}
 	url := cmp.Or(strings.TrimSuffix(os.Getenv("VEREDA_URL"), "/"), "http://"+l.Addr().String())
 	post := notify.Post{Addr: os.Getenv("VEREDA_SMTP"), From: cmp.Or(os.Getenv("VEREDA_MAIL_FROM"), "vereda@localhost")}
-	if prepare != nil { // the demo has a mail server of its own, which keeps letters as files
+	if !p.demo {
+		go a.Academies.BackupDaily(ctx, filepath.Join(data, "backups"), func(name string, err error) {
+			if err != nil {
+				slog.Error("the daily backup could not be written", "file", name, "error", err)
+			} else {
+				slog.Info("wrote the daily backup", "file", name)
+			}
+		})
+	}
+	if p.demo { // it has a mail server of its own, which keeps letters as files
 		standin, err := mail.Start(filepath.Join(data, "mail"))
 		if err != nil {
 			return err
@@ -79,7 +114,7 @@ func runPrivate(ctx context.Context, data, listen string, announce func(ctx cont
 	if err != nil {
 		return err
 	}
-	options.Metrics = options.Metrics || prepare != nil
+	options.Metrics = options.Metrics || p.demo
 	return serve(ctx, api.New(a, s, options), l)
 }
 
@@ -102,7 +137,7 @@ func announceStart(ctx context.Context, a *app.App, s *store.Store, url, data st
 	if err := announceSetup(ctx, a, s, url); err != nil {
 		return err
 	}
-	fmt.Printf("\n  The data is kept in %s. Ctrl-C stops everything.\n\n", data)
+	fmt.Printf("\n  The data is kept in %s, a backup a day of the last fourteen in %s. Ctrl-C stops everything.\n\n", data, filepath.Join(data, "backups"))
 	return nil
 }
 

@@ -30,6 +30,15 @@ const Password = "a password for tests"
 // New opens an empty, migrated database that is dropped when the test ends.
 func New(t testing.TB) *store.Store {
 	t.Helper()
+	s, err := store.Migrate(context.Background(), Empty(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+// Empty is the address of a database without tables, that is dropped when the test ends.
+func Empty(t testing.TB) string {
+	t.Helper()
 	ctx := context.Background()
 	dsn := os.Getenv("VEREDA_TEST_DSN")
 	if dsn == "" {
@@ -48,14 +57,14 @@ func New(t testing.TB) *store.Store {
 	defer db.Close()
 	_, err = db.Exec("CREATE DATABASE " + name)
 	require.NoError(t, err)
-	s, err := store.Migrate(ctx, dsn+name)
-	require.NoError(t, err)
 	t.Cleanup(func() {
-		_, err := s.DB.Exec("DROP DATABASE " + name)
-		s.Close()
+		db, err := sql.Open("mysql", dsn)
+		require.NoError(t, err)
+		defer db.Close()
+		_, err = db.Exec("DROP DATABASE " + name)
 		require.NoError(t, err)
 	})
-	return s
+	return dsn + name
 }
 
 // Files is an empty folder for attached files that goes when the test ends.

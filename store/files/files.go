@@ -148,3 +148,27 @@ var digestForm = regexp.MustCompile(`^[0-9a-f]{64}$`)
 func folder(academy string) string { return "a-" + url.PathEscape(academy) }
 
 func key(academy, digest string) string { return folder(academy) + "/" + digest }
+
+// Each gives every attached file of an academy, by its digest.
+func (f *Files) Each(ctx context.Context, academy string, take func(digest string, content io.Reader) error) error {
+	for all := f.bucket.List(&blob.ListOptions{Prefix: folder(academy) + "/"}); ; {
+		x, err := all.Next(ctx)
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		digest := x.Key[strings.LastIndexByte(x.Key, '/')+1:]
+		if x.IsDir || !digestForm.MatchString(digest) {
+			continue
+		}
+		r, err := f.bucket.NewReader(ctx, x.Key, nil)
+		if err != nil {
+			return err
+		}
+		if err := errors.Join(take(digest, r), r.Close()); err != nil {
+			return err
+		}
+	}
+}
