@@ -371,7 +371,7 @@ func TestAnUnknownAgePassesNoGate(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, page.Student.Minor, "treated as a minor")
 	require.NotEmpty(t, page.Refused)
-	assert.Contains(t, page.Refused[0].Why, "from age 18")
+	assert.Contains(t, page.Refused[0].Why, "from age 16")
 }
 
 // An academy with a zone of its own has its own today.

@@ -324,10 +324,10 @@ type OnwardLine struct {
 	Summary string `json:"summary"`
 }
 
-// MoveOn puts a student on the ladder and the rank that the rule of their ladder
+// MoveOn is a decision about a rank, so it is corrected by another one and not undone. It puts a student on the ladder and the rank that the rule of their ladder
 // says. They begin with the version that is published there.
 func (a *Service) MoveOn(ctx context.Context, u state.User, student string) (string, error) {
-	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+	_, err := state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		p, ok := f.Person[student]
 		if !ok || !p.Student {
 			return state.NotFound("student", student)
@@ -354,6 +354,7 @@ func (a *Service) MoveOn(ctx context.Context, u state.User, student string) (str
 		p.Curriculum = ""
 		return b.PutPerson(f.Snapshot, p)
 	})
+	return "", err
 }
 
 // SaveLadder keeps a ladder; version 0 makes a new one. A rank that somebody

@@ -84,7 +84,7 @@ func (f *Snapshot) Body(p academy.Person, on calendar.Day) safety.Person {
 
 // refusals says why a technique is not for a student.
 func (f *Snapshot) Refusals(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
-	return safety.Refusals(f.Body(p, on), t.Risks, f.Settings.Gates, on)
+	return safety.Refusals(f.Body(p, on), t.Risks, t.Kind == "escape", f.Settings.Gates, on)
 }
 
 // Chance is the estimate of a student's presence in one weekly class, and what

@@ -33,7 +33,7 @@ func (f *snapshot) mark(p academy.Person, t library.Technique, side library.Side
 
 // heldBy lists the refusals that come from holds.
 func (f *snapshot) heldBy(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
-	return safety.Refusals(f.Body(p, on), t.Risks, nil, on)
+	return safety.Refusals(f.Body(p, on), t.Risks, false, nil, on)
 }
 
 // HeatRow is one student against the requirements of a rank.

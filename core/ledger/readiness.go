@@ -81,7 +81,7 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 						gap.InTheWay = append(gap.InTheWay, "first: "+lib.Name(p.Technique))
 					}
 				}
-				for _, no := range safety.Refusals(who.Person, t.Risks, who.Gates, who.On) {
+				for _, no := range safety.Refusals(who.Person, t.Risks, t.Kind == "escape", who.Gates, who.On) {
 					gap.InTheWay = append(gap.InTheWay, no.Why)
 				}
 				gaps = append(gaps, gap)

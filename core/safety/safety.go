@@ -43,6 +43,12 @@ var Risks = []Risk{
 	{"wrist", []Region{"wrist"}, []string{"Control before pressure; pressure slow and steady.", "The tap ends it at once; a wrist is quicker than a tap, so half speed in drilling."}},
 	{"neck or spine", []Region{"neck", "spine"}, []string{
 		"No pressure toward the spine.", "The tap ends it at once; stop at any word about the neck.", "Partners of similar size."}},
+	{"ankle compression", []Region{"ankle"}, []string{
+		"Pressure slow and steady, straight along the foot: no turn of the heel.", "The tap ends it at once; the one who is caught taps before it hurts.",
+		"Weight that locks a foot (a closed triangle around the body) is let go when the partner turns."}},
+	{"knee extension", []Region{"knee"}, []string{
+		"Control above the knee before pressure; hips slow, never thrown in.", "The tap ends it at once; a straight knee gives no warning in the last few degrees.",
+		"The caught partner keeps the knee bent or taps; nobody rolls to get out."}},
 	{"knee or ankle twisting", []Region{"knee", "ankle"}, []string{
 		"Twisting leg attacks give little pain before damage: tap to the position, not to the pain.",
 		"Hold the position, show the finish, let go: no full turn in drilling.", "The caught partner does not spin out against the twist."}},
@@ -86,11 +92,30 @@ type Gate struct {
 	MinAge  int       `json:"min_age,omitempty" minimum:"0" maximum:"99"`
 	Ladder  string    `json:"ladder,omitempty" doc:"The ladder min_rank counts on; whoever stands on another one has not reached it"`
 	MinRank int       `json:"min_rank,omitempty" minimum:"0" maximum:"40"`
+	// An escape may be taught below its attack: who meets it must know the way out.
+	EscapeAge  *int `json:"escape_age,omitempty" minimum:"0" maximum:"99" doc:"Of an escape, instead of min_age"`
+	EscapeRank *int `json:"escape_rank,omitempty" minimum:"0" maximum:"40" doc:"Of an escape, instead of min_rank"`
+}
+
+// limits are the gate's age and rank for a technique.
+func (g Gate) limits(escape bool) (age, rank int) {
+	age, rank = g.MinAge, g.MinRank
+	if escape && g.EscapeAge != nil {
+		age = *g.EscapeAge
+	}
+	if escape && g.EscapeRank != nil {
+		rank = *g.EscapeRank
+	}
+	return age, rank
 }
 
 // UsualGates are what an academy begins with. The limits are its own to set: competition rules and local law differ.
 func UsualGates() []Gate {
-	return []Gate{{Class: "strangle", MinAge: 14}, {Class: "elbow", MinAge: 14}, {Class: "shoulder", MinAge: 16}, {Class: "wrist", MinAge: 16}, {Class: "neck or spine", MinAge: 16}, {Class: "knee or ankle twisting", MinAge: 18, MinRank: 1}}
+	sixteen, blue := 16, 1
+	return []Gate{{Class: "strangle", MinAge: 14}, {Class: "elbow", MinAge: 14}, {Class: "shoulder", MinAge: 16}, {Class: "wrist", MinAge: 16}, {Class: "neck or spine", MinAge: 16},
+		{Class: "ankle compression", MinAge: 16, MinRank: 1, EscapeRank: new(int)},
+		{Class: "knee extension", MinAge: 18, MinRank: 2, EscapeAge: &sixteen, EscapeRank: &blue},
+		{Class: "knee or ankle twisting", MinAge: 18, MinRank: 3, EscapeAge: &sixteen, EscapeRank: &blue}}
 }
 
 // Hold keeps a student out of whatever loads a region. It stands until a
@@ -144,8 +169,8 @@ type Refusal struct {
 
 // Refusals lists why a technique of these classes is not for that person on
 // that day; nil when nothing speaks against it.
-func Refusals(p Person, classes []RiskClass, gates []Gate, on calendar.Day) []Refusal {
-	refused := GateRefusals(p, classes, gates)
+func Refusals(p Person, classes []RiskClass, escape bool, gates []Gate, on calendar.Day) []Refusal {
+	refused := GateRefusals(p, classes, escape, gates)
 	for _, h := range p.Holds {
 		if !h.Active(on) {
 			continue
@@ -170,21 +195,22 @@ func Refusals(p Person, classes []RiskClass, gates []Gate, on calendar.Day) []Re
 }
 
 // GateRefusals is Refusals by age and rank alone, for a whole class or rank.
-func GateRefusals(p Person, classes []RiskClass, gates []Gate) []Refusal {
+func GateRefusals(p Person, classes []RiskClass, escape bool, gates []Gate) []Refusal {
 	var refused []Refusal
 	for _, g := range gates {
 		if !slices.Contains(classes, g.Class) {
 			continue
 		}
-		if p.Age < g.MinAge {
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from age %d", g.Class, g.MinAge)})
+		age, rank := g.limits(escape)
+		if p.Age < age {
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from age %d", g.Class, age)})
 		}
 		elsewhere := g.Ladder != "" && p.Ladder != "" && g.Ladder != p.Ladder
 		switch {
-		case g.MinRank > 0 && elsewhere:
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the %s ladder", g.Class, g.MinRank+1, g.Ladder)})
-		case p.Rank < g.MinRank:
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the ladder", g.Class, g.MinRank+1)})
+		case rank > 0 && elsewhere:
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the %s ladder", g.Class, rank+1, g.Ladder)})
+		case p.Rank < rank:
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the ladder", g.Class, rank+1)})
 		}
 	}
 	return refused

@@ -4736,6 +4736,16 @@ export interface components {
         };
         SafetyGate: {
             class: string;
+            /**
+             * Format: int64
+             * @description Of an escape, instead of min_age
+             */
+            escape_age?: number;
+            /**
+             * Format: int64
+             * @description Of an escape, instead of min_rank
+             */
+            escape_rank?: number;
             /** @description The ladder min_rank counts on; whoever stands on another one has not reached it */
             ladder?: string;
             /** Format: int64 */
