@@ -9,6 +9,16 @@ import (
 )
 
 func (s *Server) begin() {
+	operation(s, post, "/academy/settings/trial", "try-settings", "What would move if the settings were these", func(ctx context.Context, u state.User, in *struct{ Body academies.SettingsForm }) ([]string, error) {
+		return s.app.Academies.TrySettings(ctx, u, in.Body)
+	})
+	operation(s, put, "/academy/settings", "save-settings", "Keep the settings", func(ctx context.Context, u state.User, in *struct {
+		Version int `query:"version" doc:"The one the form was opened at"`
+		Body    academies.SettingsForm
+	}) (Done, error) {
+		change, err := s.app.Academies.SaveSettings(ctx, u, in.Body, in.Version)
+		return Done{Change: change}, err
+	})
 	operation(s, get, "/begin", "get-begin", "Where the beginning with an academy of one's own stands", func(ctx context.Context, u state.User, _ *nothing) (academies.BeginPage, error) {
 		return s.app.Academies.Begin(ctx, u)
 	})

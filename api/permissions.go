@@ -170,6 +170,8 @@ var permissions = map[string][]state.Role{
 	"take-attendance":     head,
 	"export-roster":       head,
 	"export-certificates": head,
+	"try-settings":        head,
+	"save-settings":       head,
 	"get-begin":           head,
 	"begin-library":       head,
 	"begin-ladders":       head,

@@ -5,13 +5,16 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"time"
 
 	"vereda/app/documents"
 	"vereda/app/state"
+	"vereda/core/academy"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/season"
 )
 
 // Setting is one number of the academy with where it comes from.
@@ -31,6 +34,10 @@ type AcademyPage struct {
 	Defers   string             `json:"defers"`
 	Counts   []Setting          `json:"counts"`
 	Broken   []documents.Broken `json:"broken" doc:"Records that cannot be read and were set aside, for the head instructor"`
+
+	Form      SettingsForm `json:"form" doc:"What can be changed, as it is"`
+	UsualForm SettingsForm `json:"usual_form" doc:"The same with the defaults"`
+	Version   int          `json:"version"`
 
 	RequiredCells []curriculum.RequiredCell `json:"required_cells" doc:"Cells of the position-by-kind matrix that may not be empty"`
 	Usual         bool                      `json:"usual" doc:"The cells are the usual ones"`
@@ -61,6 +68,8 @@ func (a *Service) Academy(ctx context.Context, u state.User) (AcademyPage, error
 		{"Due for a refresh below", state.Percent(ledger.DueBelow), "Estimated share still there", "House standard"},
 		{"Weight of a visit", "half every 4 weeks", "How much an old visit counts toward the chance of the next", "Exponential smoothing"},
 	}}
+	page.Form, page.Version = formOf(s), f.Version(documents.Settings, "settings")
+	page.UsualForm = formOf(academy.Settings{Zone: s.Zone, WeekStart: s.WeekStart, Gates: safety.UsualGates()}.WithDefaults())
 	page.Counts = []Setting{
 		{Name: "Positions", Value: strconv.Itoa(len(f.Library.Positions()))}, {Name: "Techniques", Value: strconv.Itoa(len(f.Library.Techniques()))},
 		{Name: "Fork tables", Value: strconv.Itoa(len(f.Library.ForkTables()))}, {Name: "Students", Value: strconv.Itoa(len(f.Students()))}, {Name: "Classes recorded", Value: strconv.Itoa(f.ReportsKept())}, {Name: "Events on record", Value: strconv.Itoa(f.Events)}}
@@ -91,6 +100,132 @@ func (a *Service) SetRequiredCells(ctx context.Context, u state.User, cells []cu
 		if cells == nil {
 			b.Summary = "Went back to the usual cells that may not stay empty"
 		}
+		return b.Put(documents.Settings, "settings", s)
+	})
+}
+
+// SettingsForm is what of the settings a form holds.
+type SettingsForm struct {
+	Zone         string                   `json:"zone" maxLength:"64"`
+	WeekStart    int                      `json:"week_start" minimum:"1" maximum:"7"`
+	PassShare    float64                  `json:"pass_share" minimum:"0" maximum:"1"`
+	LiveTries    int                      `json:"live_tries" minimum:"1" maximum:"99"`
+	LiveDefault  float64                  `json:"live_default" minimum:"0" maximum:"1"`
+	LiveShare    map[library.Kind]float64 `json:"live_share"`
+	SeasonNeed   float64                  `json:"season_need" minimum:"0.5" maximum:"20"`
+	Spacing      []int                    `json:"spacing" minItems:"1" maxItems:"10"`
+	Tolerance    int                      `json:"tolerance" minimum:"0" maximum:"20"`
+	SecondFactor bool                     `json:"second_factor"`
+	NotesMonths  int                      `json:"notes_months" minimum:"0" maximum:"240"`
+	Gates        []safety.Gate            `json:"gates" maxItems:"200"`
+}
+
+func formOf(s academy.Settings) SettingsForm {
+	return SettingsForm{s.Zone, s.WeekStart, s.Standard.PassShare, s.Standard.LiveTries, s.Standard.LiveDefault, s.Standard.LiveShare, s.SeasonNeed, s.Spacing.Weeks, s.Spacing.Tolerance, s.SecondFactor, s.NotesMonths, s.Gates}
+}
+
+func (x SettingsForm) onto(s academy.Settings) academy.Settings {
+	s.Zone, s.WeekStart, s.SeasonNeed, s.SecondFactor, s.NotesMonths = x.Zone, x.WeekStart, x.SeasonNeed, x.SecondFactor, x.NotesMonths
+	s.Standard = ledger.Standard{PassShare: x.PassShare, LiveTries: x.LiveTries, LiveDefault: x.LiveDefault, LiveShare: x.LiveShare}
+	s.Spacing = season.Spacing{Weeks: x.Spacing, Tolerance: x.Tolerance}
+	s.Gates = x.Gates
+	return s
+}
+
+// TrySettings says what would move if the settings were these, and keeps nothing.
+func (a *Service) TrySettings(ctx context.Context, u state.User, x SettingsForm) ([]string, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	s := x.onto(f.Settings)
+	if err := state.InvalidAll(f.CheckSettings(s)); err != nil {
+		return nil, err
+	}
+	return f.moves(s), nil
+}
+
+// moves says in words what another setting moves.
+func (f *snapshot) moves(s academy.Settings) []string {
+	says := []string{}
+	add := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
+	was := f.Settings
+	after := &snapshot{f.With(map[documents.Ref]any{{Kind: documents.Settings, ID: "settings"}: s})}
+	on := f.Today()
+	if !documents.SameRecord(was.Gates, s.Gates) {
+		opened, closed, touched := 0, 0, map[string]bool{}
+		for _, p := range f.Students() {
+			for _, t := range f.Library.Techniques() {
+				if len(t.Risks) == 0 {
+					continue
+				}
+				before, now := len(f.Refusals(p, t, on)) > 0, len(after.Refusals(p, t, on)) > 0
+				if before != now {
+					touched[p.ID] = true
+					if now {
+						closed++
+					} else {
+						opened++
+					}
+				}
+			}
+		}
+		if opened+closed > 0 {
+			add("For %d people something opens or closes: %d times a technique opens, %d times one closes.", len(touched), opened, closed)
+		} else {
+			add("For nobody who trains here does a technique open or close.")
+		}
+		for id, t := range f.Tracks {
+			if w := after.GateWarning(t); w != f.GateWarning(f.Tracks[id]) {
+				if w == "" {
+					w = "All units of " + t.Name + " are open to it."
+				}
+				add("%s", w)
+			}
+		}
+	}
+	if !documents.SameRecord(was.Standard, s.Standard) {
+		add("Checks from now on are judged so; the %d that were kept stay as they were judged.", f.checksKept())
+	}
+	if was.SeasonNeed != s.SeasonNeed || !documents.SameRecord(was.Spacing, s.Spacing) {
+		add("The next planning counts so; plans that stand keep their number until they are planned again.")
+	}
+	if was.WeekStart != s.WeekStart {
+		add("Weeks begin on another day, in the strip above and in the seasons to come.")
+	}
+	if was.Zone != s.Zone {
+		add("It is %s there now.", a24(f.Now().In(after.ZoneOf(s.Zone))))
+	}
+	if s.SecondFactor && !was.SecondFactor {
+		add("Head instructors without a second factor are asked to set one up on their account's page.")
+	}
+	if s.NotesMonths != was.NotesMonths && s.NotesMonths > 0 {
+		add("Notes and ended holds older than %d months are deleted tonight, and from then on each day. This cannot be undone.", s.NotesMonths)
+	}
+	return says
+}
+
+func a24(t time.Time) string { return t.Format("15:04") }
+
+func (f *snapshot) checksKept() int {
+	n := 0
+	for range f.AllChecks {
+		n++
+	}
+	return n
+}
+
+// SaveSettings keeps the settings; version is the one the form was opened at.
+func (a *Service) SaveSettings(ctx context.Context, u state.User, x SettingsForm, version int) (string, error) {
+	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+		if f.Version(documents.Settings, "settings") != version {
+			return &state.ConflictError{Thing: "The settings"}
+		}
+		s := x.onto(f.Settings)
+		if err := state.InvalidAll(f.CheckSettings(s)); err != nil {
+			return err
+		}
+		b.Summary = "Changed the settings"
 		return b.Put(documents.Settings, "settings", s)
 	})
 }

@@ -66,6 +66,17 @@ type Snapshot struct {
 // Today is the day at the academy when the snapshot was asked for.
 func (s *Snapshot) Today() calendar.Day { return calendar.DayOf(s.now.In(s.Zone)) }
 
+// Now is the moment the snapshot was asked for.
+func (s *Snapshot) Now() time.Time { return s.now }
+
+// ZoneOf is a time zone by its name; the snapshot's own where there is none of that name.
+func (s *Snapshot) ZoneOf(name string) *time.Location {
+	if z, err := time.LoadLocation(name); err == nil && name != "" {
+		return z
+	}
+	return s.Zone
+}
+
 // Remember computes something of this snapshot once, and keeps it until a record
 // changes, a class is reported, or who was in a reported class: tonight's check-ins and checks do
 // not touch it, so it may depend on neither.

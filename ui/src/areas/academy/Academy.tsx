@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note, SplitPane } from "../../kit/SplitPane";
 import { AcademyShelves } from "./AcademyShelves";
 import { RequiredCells } from "./RequiredCells";
+import { SettingsForm } from "./SettingsForm";
 
 /** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
 function Broken({ records }: { records: S["Broken"][] }) {
@@ -41,6 +43,7 @@ function Broken({ records }: { records: S["Broken"][] }) {
 /** Academy: the house's numbers with where they come from, and what was changed lately. */
 export default function Academy() {
   const may = useMay();
+  const [changing, change] = useState(false);
   const page = useQuery({ queryKey: ["academy"], queryFn: () => unwrap(client.GET("/api/academy")) });
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   if (!page.data) return null;
@@ -53,7 +56,10 @@ export default function Academy() {
           <AcademyShelves on="Settings" />
           <p className="num text-soft">{a.counts.map((c) => `${c.value} ${c.name.toLowerCase()}`).join(" · ")}</p>
           {a.broken.length > 0 && <Broken records={a.broken} />}
-          <h2 className="mt-3">Settings</h2>
+          <div className="mt-3 flex items-baseline gap-3">
+            <h2 className="flex-1">Settings</h2>
+            {may("save-settings") && !changing && <Button onClick={() => change(true)}>Change settings</Button>}
+          </div>
           <table className="grid-lines mt-1">
             <thead>
               <tr>
@@ -113,7 +119,7 @@ export default function Academy() {
           </p>
         </>
       }
-      right={<Changes />}
+      right={changing ? <SettingsForm page={a} onDone={() => change(false)} /> : <Changes />}
     />
   );
 }
