@@ -26,6 +26,7 @@ var downloads = []download{
 	{"/files/{digest}", "get-file", "An attached picture or clip", "*/*", (*Server).file},
 	{"/library/folder.zip", "export-folder", "The library as a zip of Markdown files with its pictures", "application/zip", (*Server).folder},
 	{"/people/roster.csv", "export-roster", "Everybody as CSV", "text/csv", (*Server).roster},
+	{"/people/{id}/data.json", "export-person", "Everything kept of one person: for themselves, their guardian, the head instructor", "application/json", (*Server).personData},
 	{"/promotions/{day}/certificates.pdf", "export-certificates", "A certificate for each who was given something on a day", "application/pdf", (*Server).certificates},
 	{"/curricula/{id}/list.csv", "export-list", "The requirements of a rank as CSV", "text/csv", (*Server).list},
 	{"/curricula/{id}/booklet.pdf", "export-booklet", "The curriculum of a rank as a booklet", "application/pdf", (*Server).booklet},

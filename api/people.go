@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 
 	"github.com/gin-gonic/gin"
 
@@ -64,6 +65,14 @@ func (s *Server) people() {
 	}) (Done, error) {
 		change, err := s.app.People.RemoveNote(ctx, u, in.ID, in.Note)
 		return Done{Change: change}, err
+	})
+	operation(s, post, "/people/{id}/erasure", "erase-person", "Take somebody out for good; what happened stays as counts that point to nobody", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body struct {
+			Name string `json:"name" maxLength:"300" doc:"Their name as it stands there: this cannot be undone"`
+		}
+	}) (nothing, error) {
+		return nothing{}, s.app.People.Erase(ctx, u, in.ID, in.Body.Name)
 	})
 	s.holds()
 	s.promotions()
@@ -144,6 +153,15 @@ func (s *Server) lists() {
 func (s *Server) roster(c *gin.Context, u state.User) error {
 	text, err := s.app.People.Roster(c.Request.Context(), u)
 	return send(c, "roster.csv", "text/csv; charset=utf-8", text, err)
+}
+
+func (s *Server) personData(c *gin.Context, u state.User) error {
+	d, err := s.app.People.Data(c.Request.Context(), u, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	text, err := json.MarshalIndent(d, "", "  ")
+	return send(c, c.Param("id")+".json", "application/json", text, err)
 }
 
 func (s *Server) certificates(c *gin.Context, u state.User) error {

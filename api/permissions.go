@@ -170,6 +170,8 @@ var permissions = map[string][]state.Role{
 	"take-attendance":     head,
 	"export-roster":       head,
 	"export-certificates": head,
+	"erase-person":        head,
+	"export-person":       {state.Head, state.Student, state.Guardian},
 	"try-settings":        head,
 	"save-settings":       head,
 	"get-begin":           head,

@@ -1,6 +1,10 @@
 package app_test
 
 import (
+	"archive/zip"
+	"io"
+	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -8,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/academies"
 	"vereda/app/people"
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -87,6 +92,12 @@ func TestPeopleAreAddedChangedArchivedAndMerged(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, gaps)
 	assert.Empty(t, held.Differences(anew), "projected anew it is the same")
+	b, err := a.Academies.Export(ctx, head.Academy)
+	require.NoError(t, err)
+	text, err := exchange.Write(b)
+	require.NoError(t, err)
+	_, err = exchange.Read(text)
+	require.NoError(t, err, "what happened to the other record is still somebody's")
 	_, err = a.State.Undo(ctx, head, merge)
 	require.NoError(t, err)
 	assert.Equal(t, []int{had, hadToo}, []int{classes("oren-vask"), classes("pilar-dunmore")})
@@ -333,4 +344,124 @@ func TestNotesAreReadByWhomTheyAreFor(t *testing.T) {
 	_, err = a.People.RemoveNote(ctx, head, "oren-vask", note)
 	require.NoError(t, err)
 	assert.Len(t, read(head), 2)
+}
+
+// Erased for good: nothing that is kept says who it was, and what happened still counts.
+func TestAnErasedPersonIsNobody(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	testkit.LoadAccounts(t, a)
+	_, err := a.People.AddNote(ctx, head, "oren-vask", "rushes the zunderhook", "coaches")
+	require.NoError(t, err)
+	require.NoError(t, a.People.Hold(ctx, head, "oren-vask", people.NewHold{Regions: []safety.Region{"knee"}, Note: "zwisted"}))
+	_ = personPage(t, a, head, "oren-vask")
+	data, err := a.People.Data(ctx, head, "oren-vask")
+	require.NoError(t, err)
+	assert.NotEmpty(t, data.Events)
+	assert.Len(t, data.Accounts, 1)
+	own, err := a.People.Data(ctx, testkit.Users[state.Student], "oren-vask")
+	require.NoError(t, err)
+	assert.Empty(t, own.Record.Notes, "what was written for coaches is not theirs to read")
+	_, err = a.People.Data(ctx, testkit.Users[state.Student], "pilar-dunmore")
+	assert.Error(t, err)
+
+	assert.ErrorContains(t, a.People.Erase(ctx, head, "oren-vask", "Oren"), "as it stands there")
+	assert.ErrorContains(t, a.People.Erase(ctx, head, "tomas-reyl", "Tomas Reyl"), "is a coach")
+	before, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	visits := 0
+	for s := range before.Sessions {
+		visits += len(s.Here())
+	}
+	require.NoError(t, a.People.Erase(ctx, head, "oren-vask", "Oren Vask"))
+	after, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	still := 0
+	for s := range after.Sessions {
+		still += len(s.Here())
+	}
+	assert.Equal(t, visits, still, "who was there counts still")
+	assert.Empty(t, after.Visits("oren-vask"))
+	held, anew, _, err := a.State.Reprojected(ctx, head.Academy)
+	require.NoError(t, err)
+	assert.Empty(t, held.Differences(anew))
+
+	// Nothing in any table names them.
+	file := filepath.Join(t.TempDir(), "all.zip")
+	_, err = a.Academies.Backup(ctx, file)
+	require.NoError(t, err)
+	z, err := zip.OpenReader(file)
+	require.NoError(t, err)
+	defer z.Close()
+	for _, f := range z.File {
+		r, err := f.Open()
+		require.NoError(t, err)
+		text, err := io.ReadAll(r)
+		require.NoError(t, err)
+		r.Close()
+		for _, name := range []string{"oren-vask", "Oren Vask", "rushes the zunderhook", "zwisted"} {
+			if i := strings.Index(string(text), name); i >= 0 {
+				assert.Fail(t, "named", "%s in %s: …%s…", name, f.Name, text[max(0, i-200):min(len(text), i+60)])
+			}
+		}
+	}
+	b, err := a.Academies.Export(ctx, head.Academy)
+	require.NoError(t, err)
+	out, err := exchange.Write(b)
+	require.NoError(t, err)
+	_, err = exchange.Read(out)
+	assert.NoError(t, err, "and what is given out can be read")
+}
+
+func TestOldNotesAreForgotten(t *testing.T) {
+	a, at := clockwork(t)
+	ctx := t.Context()
+	_, err := a.People.AddNote(ctx, head, "oren-vask", "old", "coaches")
+	require.NoError(t, err)
+	f, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	page, err := a.Academies.Academy(ctx, head)
+	require.NoError(t, err)
+	form := page.Form
+	form.NotesMonths = 6
+	moves, err := a.Academies.TrySettings(ctx, head, form)
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(moves, " "), "older than 6 months are deleted")
+	_, err = a.Academies.SaveSettings(ctx, head, form, f.Version("settings", "settings"))
+	require.NoError(t, err)
+	_, err = a.Academies.SaveSettings(ctx, head, form, f.Version("settings", "settings"))
+	var conflict *state.ConflictError
+	require.ErrorAs(t, err, &conflict)
+	require.NoError(t, a.People.Forget(ctx))
+	assert.Len(t, personPage(t, a, head, "oren-vask").Notes, 1)
+	*at = at.AddDate(0, 7, 0)
+	require.NoError(t, a.People.Forget(ctx))
+	assert.Empty(t, personPage(t, a, head, "oren-vask").Notes)
+}
+
+// What a gate moves is said before it is kept.
+func TestSettingsSayWhatTheyMove(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	page, err := a.Academies.Academy(ctx, head)
+	require.NoError(t, err)
+	moves := func(spoil func(*academies.SettingsForm)) string {
+		form := page.Form
+		form.Gates = slices.Clone(form.Gates)
+		spoil(&form)
+		all, err := a.Academies.TrySettings(ctx, head, form)
+		require.NoError(t, err)
+		return strings.Join(all, " ")
+	}
+	assert.Empty(t, moves(func(*academies.SettingsForm) {}))
+	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.Gates = nil }), "a technique opens")
+	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.Gates[0].MinAge = 60 }), "one closes")
+	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.PassShare = 0.9 }), "stay as they were judged")
+	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.SeasonNeed = 3 }), "The next planning")
+	form := page.Form
+	form.Zone = "Middle/Nowhere"
+	_, err = a.Academies.TrySettings(ctx, head, form)
+	form.PassShare = 2
+	_, err = a.Academies.TrySettings(ctx, head, form)
+	assert.Error(t, err)
 }

@@ -316,7 +316,7 @@ func (b Bundle) checkEvents(r *academy.Records) Problems {
 		for _, p := range e.Problems() {
 			bad("%s", p)
 		}
-		if _, ok := r.Person[e.Student]; e.Student != "" && !ok {
+		if e.Student != "" && !r.Happened(e.Student) {
 			bad("student %.64q is not in the bundle", e.Student)
 		}
 		if e.Class != "" {

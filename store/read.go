@@ -14,6 +14,7 @@ import (
 type Contents struct {
 	Name      string
 	Head      Head
+	Erasures  int64 // people who were erased so far: when it grows, the log is not what it was
 	Documents []Document
 }
 
@@ -26,7 +27,7 @@ func (s *Store) Read(ctx context.Context, academy string, had Contents, to Reade
 		return c, err
 	}
 	defer tx.Rollback()
-	err = tx.QueryRowContext(ctx, `SELECT a.name, a.revision, l.last FROM academy a JOIN event_log l ON l.academy = a.id WHERE a.id = ?`, academy).Scan(&c.Name, &c.Head.Revision, &c.Head.Last)
+	err = tx.QueryRowContext(ctx, `SELECT a.name, a.erasures, a.revision, l.last FROM academy a JOIN event_log l ON l.academy = a.id WHERE a.id = ?`, academy).Scan(&c.Name, &c.Erasures, &c.Head.Revision, &c.Head.Last)
 	if errors.Is(err, sql.ErrNoRows) {
 		return c, ErrMissing
 	}

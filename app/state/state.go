@@ -185,7 +185,8 @@ func (s *State) load(ctx context.Context, academyID string) (*known, error) {
 		written = documents.NewSet(contents.Documents, had.written)
 	}
 	alias := aliasesOf(written.People)
-	if !maps.Equal(alias, had.alias) { // two were found to be one, or not to be: the log is read as of that
+	// Two were found to be one, or not to be; or somebody was erased: the log is read as of that.
+	if !maps.Equal(alias, had.alias) || had.written != nil && contents.Erasures != had.contents.Erasures {
 		next = after(newLog())
 		next.alias = alias
 		before := contents

@@ -126,6 +126,7 @@ func attend(ctx context.Context, a *app.App, s *store.Store, url string, post no
 	sender := notify.Start(s, post, a.State.Now)
 	a.Seasons.Outbox, a.Accounts.Outbox, a.Accounts.URL = sender, sender, url
 	go a.Library.SweepDaily(ctx)
+	go a.People.ForgetDaily(ctx)
 	return func() {
 		a.Seasons.End()
 		sender.Stop()

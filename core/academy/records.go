@@ -5,6 +5,7 @@ import (
 	"math"
 	"regexp"
 	"slices"
+	"strings"
 
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -34,6 +35,18 @@ type Records struct {
 // Class finds a weekly class.
 func (r *Records) Class(id string) (Class, bool) {
 	return find(r.Classes, func(c Class) bool { return c.ID == id })
+}
+
+// GonePrefix begins the name that stays of somebody who was erased: what happened counts, and points to nobody.
+const GonePrefix = "gone-"
+
+// Happened says whether an event can be of a student: somebody who is here, whose record became a part of another one, or who
+// was erased.
+func (r *Records) Happened(student string) bool {
+	if _, ok := r.Person[student]; ok || strings.HasPrefix(student, GonePrefix) {
+		return true
+	}
+	return slices.ContainsFunc(r.People, func(p Person) bool { return slices.Contains(p.Merged, student) })
 }
 
 // Unit finds a unit.
