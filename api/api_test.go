@@ -17,8 +17,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/app"
+	"vereda/app/people"
 	"vereda/app/state"
+	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/safety"
 	"vereda/exchange"
 	"vereda/internal/testkit"
 	"vereda/store"
@@ -378,4 +381,52 @@ func TestHealthNotesStayWithThoseWhoNeedThem(t *testing.T) {
 		assert.NotContains(t, seen, "clinician's clearance")
 		assert.Contains(t, seen, "ask the coach")
 	}
+}
+
+// A minor's birth date stands in no list, and health notes and guardians' contacts in nothing that is asked by whoever does not need
+// them: every operation is asked by every role, and what it answers is looked through.
+func TestWhatIsPrivateIsShownToNobodyElse(t *testing.T) {
+	h := open(t)
+	all := calls(h.layAndPlan())
+	ctx := t.Context()
+	ines := testkit.Users[state.Head]
+	page, err := h.app.People.Person(ctx, ines, "ruben-askew")
+	require.NoError(t, err)
+	fields := *page.Fields
+	fields.Guardian = &academy.Guardian{Name: "Zelda Askew", Email: "zelda@example.net", Phone: "+44 20 7946 0001"}
+	_, err = h.app.People.Save(ctx, ines, "ruben-askew", fields, page.Version)
+	require.NoError(t, err)
+	require.NoError(t, h.app.People.Hold(ctx, ines, "ruben-askew", people.NewHold{Regions: []safety.Region{"knee"}, Note: "zealous zebra"}))
+	_, err = h.app.People.AddNote(ctx, ines, "ruben-askew", "for the head alone: quiet quokka", academy.ForHead)
+	require.NoError(t, err)
+	all["get-person"] = call{"GET", "/people/ruben-askew", ""}
+	all["get-student"] = call{"GET", "/students/ruben-askew", ""}
+	all["export-person"] = call{"GET", "/people/ruben-askew/data.json", ""}
+	birth := fields.Birth.String()
+	// Who may read what, where it is asked for by itself.
+	may := map[string]map[state.Role][]string{
+		birth:               {state.Head: {"get-person", "export-person", "export-academy", "export-roster", "record-state", "record-history"}, state.Guardian: {"export-person"}},
+		"zealous zebra":     {state.Head: {"get-person", "export-person", "export-academy"}, state.Guardian: {"export-person"}},
+		"quiet quokka":      {state.Head: {"get-person", "export-person", "export-academy", "list-candidates"}},
+		"zelda@example.net": {state.Head: {"get-person", "export-person", "export-academy", "export-roster"}, state.Desk: {"get-person"}, state.Guardian: {"export-person"}},
+	}
+	for role, signIn := range testkit.SignIns {
+		c := h.as(signIn)
+		for id, call := range all {
+			if call.method != "GET" || !slices.Contains(permissions[id], role) {
+				continue
+			}
+			_, body := c.send("GET", "/api"+call.path, "")
+			for secret, readers := range may {
+				if strings.Contains(body, secret) && !slices.Contains(readers[role], id) {
+					assert.Fail(t, "shown", "%s shows %q to the %s", id, secret, role)
+				}
+			}
+		}
+	}
+	c := h.as("desk")
+	_, body := c.send("GET", "/api/people/ruben-askew", "")
+	assert.Contains(t, body, "zelda@example.net", "the desk knows whom to call")
+	_, body = h.as("tomas").send("GET", "/api/people/ruben-askew", "")
+	assert.Contains(t, body, "knee", "a coach sees what they are kept out of")
 }

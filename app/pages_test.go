@@ -204,7 +204,6 @@ func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {
 	assert.Equal(t, "ask the coach", page.Here[0].Out)
 	for _, o := range page.Others {
 		assert.False(t, o.Minor, "an age is nobody's business at the desk")
-		assert.Empty(t, o.HoldNote)
 	}
 }
 

@@ -18,7 +18,6 @@ type PersonLine struct {
 	Belt     string `json:"belt"`
 	Minor    bool   `json:"minor"`
 	Held     string `json:"held,omitempty" doc:"What a medical hold keeps them out of"`
-	HoldNote string `json:"hold_note,omitempty" doc:"For the head instructor only"`
 	Student  bool   `json:"student"`
 	Coach    bool   `json:"coach"`
 }
@@ -36,8 +35,6 @@ func (f *Snapshot) Line(p academy.Person, u User, on calendar.Day) PersonLine {
 			continue
 		}
 		switch {
-		case u.Is(Head):
-			l.Held, l.HoldNote = HoldWords(h), h.Note
 		case u.Teaches() || u.Sees(p.ID):
 			l.Held = HoldWords(h)
 		case u.Is(Desk):

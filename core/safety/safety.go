@@ -45,7 +45,7 @@ var Risks = []Risk{
 		"No pressure toward the spine.", "The tap ends it at once; stop at any word about the neck.", "Partners of similar size."}},
 	{"ankle compression", []Region{"ankle"}, []string{
 		"Pressure slow and steady, straight along the foot: no turn of the heel.", "The tap ends it at once; the one who is caught taps before it hurts.",
-		"Weight that locks a foot (a closed triangle around the body) is let go when the partner turns."}},
+		"A lock that holds a foot around the body is let go when the partner turns."}},
 	{"knee extension", []Region{"knee"}, []string{
 		"Control above the knee before pressure; hips slow, never thrown in.", "The tap ends it at once; a straight knee gives no warning in the last few degrees.",
 		"The caught partner keeps the knee bent or taps; nobody rolls to get out."}},

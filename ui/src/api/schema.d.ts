@@ -2712,8 +2712,6 @@ export interface components {
             /** @description What a medical hold keeps them out of */
             held?: string;
             here: boolean;
-            /** @description For the head instructor only */
-            hold_note?: string;
             id: string;
             initials: string;
             minor: boolean;
@@ -3530,8 +3528,6 @@ export interface components {
             coach: boolean;
             /** @description What a medical hold keeps them out of */
             held?: string;
-            /** @description For the head instructor only */
-            hold_note?: string;
             id: string;
             initials: string;
             /** Format: int64 */
@@ -4410,8 +4406,6 @@ export interface components {
             coach: boolean;
             /** @description What a medical hold keeps them out of */
             held?: string;
-            /** @description For the head instructor only */
-            hold_note?: string;
             id: string;
             initials: string;
             minor: boolean;
@@ -4464,8 +4458,6 @@ export interface components {
             coach: boolean;
             /** @description What a medical hold keeps them out of */
             held?: string;
-            /** @description For the head instructor only */
-            hold_note?: string;
             id: string;
             initials: string;
             joined: string;

@@ -18,7 +18,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
       <h1>{page.person.name}</h1>
       {page.person.held && (
         <Note tone="clay" title="Held:">
-          {page.person.held}. It ends on a clinician's clearance, recorded here. {page.person.hold_note}
+          {page.person.held}. It ends on a clinician's clearance, recorded here.
         </Note>
       )}
       {page.next ? <Readiness page={page} /> : <p className="text-soft">No curriculum for the next rank yet.</p>}

@@ -48,6 +48,13 @@ export default function MyPage() {
       <div className="pt-3">
         {page.error && <p className="text-clay">{page.error.message}</p>}
         {page.data && <StudentLeaf page={page.data} />}
+        {page.data && (
+          <p className="mt-6 border-t border-hair pt-2 text-[13px]">
+            <a className="link" href={`/api/people/${page.data.person.id}/data.json`} download>
+              Everything kept of {of ? page.data.person.name : "you"}
+            </a>
+          </p>
+        )}
       </div>
     </main>
   );

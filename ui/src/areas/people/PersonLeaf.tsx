@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
-import { Select, TextArea } from "../../kit/Field";
+import { Input, Select, TextArea } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
 import { day } from "../../kit/words";
 import { AccountForm } from "../academy/Accounts";
@@ -80,6 +80,7 @@ export function PersonLeaf({ id, people }: { id: string; people: S["PersonRow"][
       )}
       <Notes id={id} notes={p.notes} />
       {may("list-accounts") && <PersonAccount id={id} onInvite={() => show("account")} />}
+      {may("erase-person") && <Privacy id={id} name={p.line.name} />}
     </article>
   );
 }
@@ -217,6 +218,47 @@ function PersonAccount({ id, onInvite }: { id: string; onInvite: () => void }) {
           </Link>
         </p>
       ))}
+    </section>
+  );
+}
+
+/** Privacy gives out everything kept of somebody, and takes them out for good. */
+function Privacy({ id, name }: { id: string; name: string }) {
+  const [open, show] = useState(false);
+  const [written, write] = useState("");
+  const go = useNavigate();
+  const erase = useAction(
+    () => unwrap(client.POST("/api/people/{id}/erasure", { params: { path: { id } }, body: { name: written } })),
+    () => "Erased. What happened stays as counts that point to nobody.",
+    () => go("/people"),
+  );
+  return (
+    <section className="mt-5 border-t border-hair pt-2 text-[13px]">
+      <p className="flex gap-4">
+        <a className="link" href={`/api/people/${id}/data.json`} download>
+          Everything kept of them
+        </a>
+        {!open && (
+          <button type="button" className="link" onClick={() => show(true)}>
+            Erase for good
+          </button>
+        )}
+      </p>
+      {open && (
+        <div className="mt-2 border-l-[3px] border-clay pl-2.5">
+          <p>
+            Their record, notes, accounts and letters go; classes and checks stay as counts that point to nobody. This cannot be undone. To
+            keep the record, archive them instead.
+          </p>
+          <div className="mt-1 flex flex-wrap items-end gap-2">
+            <Input label={`Write “${name}”`} value={written} error={erase.error?.message} onChange={(e) => write(e.target.value)} />
+            <Button look="warn" disabled={written !== name || erase.isPending} onClick={() => erase.mutate(undefined)}>
+              Erase {name}
+            </Button>
+            <Button onClick={() => show(false)}>Cancel</Button>
+          </div>
+        </div>
+      )}
     </section>
   );
 }
