@@ -25,11 +25,14 @@ import (
 // It is too high, never too low: what a unit stands on counts only for the first day it can be taught, and the
 // classes may pack other items than the units choose. Pricing every week apart was tried and gave no lower bound for ten times the
 // work. Costs, for each unit, a search over how often it is given in each audience, cut off by what the rest could gain at most.
-func OfModel(m *model.Model, known float64) float64 {
+//
+// When stop says so, the prices are left where they are: the bound is higher then, and holds all the same. It may be nil.
+func OfModel(m *model.Model, known float64, stop func() bool) float64 {
 	if m.Weights == 0 {
 		return 1
 	}
 	x := NewRelaxation(m)
+	x.stop = stop
 	x.Prepare(known, patience(m.Problem)/2)
 	return min(1, x.Prove(patience(m.Problem)-min(x.work, patience(m.Problem)/2))/m.Weights)
 }
@@ -43,6 +46,7 @@ type Relaxation struct {
 	Subproblems []Subproblem // per unit
 	Packing     Packing
 	Base        float64 // what units nobody can place are worth as they are
+	stop        func() bool // says that nobody waits for a better bound any more
 	work        int     // steps spent, of about a microsecond
 }
 
@@ -216,11 +220,13 @@ func (x *Relaxation) Prepare(known float64, patience int) {
 		for i := range x.Subproblems {
 			more = x.Subproblems[i].improve(x) || more
 		}
-		if !more || x.work > patience {
+		if !more || x.work > patience || x.stopped() {
 			break
 		}
 	}
 }
+
+func (x *Relaxation) stopped() bool { return x.stop != nil && x.stop() }
 
 // patience is how many steps a bound may take.
 func patience(p season.Problem) int {
@@ -466,5 +472,5 @@ func (s *Subproblem) improve(x *Relaxation) bool {
 // plan is known to reach. It is what Solve gives with its plan, for plans made otherwise.
 func Of(p season.Problem, coverage float64) float64 {
 	m := model.New(p)
-	return max(coverage, OfModel(m, coverage*m.Weights))
+	return max(coverage, OfModel(m, coverage*m.Weights, nil))
 }

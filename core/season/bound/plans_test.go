@@ -28,7 +28,7 @@ func TestNoPlanIsOverTheBound(t *testing.T) {
 			for _, seconds := range []float64{0.01, 0.3} {
 				p.Seconds = seconds
 				m := model.New(p)
-				assert.GreaterOrEqual(t, bound.OfModel(m, plan.Coverage*m.Weights), plan.Coverage-1e-9, "%s %d, %v s", name, seed, seconds)
+				assert.GreaterOrEqual(t, bound.OfModel(m, plan.Coverage*m.Weights, nil), plan.Coverage-1e-9, "%s %d, %v s", name, seed, seconds)
 			}
 		}
 	}
@@ -72,5 +72,20 @@ func TestPacksCanHoldEveryPlan(t *testing.T) {
 				assert.True(t, held, fmt.Sprintf("season %d, week %d: %s of %s", seed, q.Week, model.KindNames[it.Kind], p.Units[it.Unit].ID))
 			}
 		}
+	}
+}
+
+// Nobody waits for a bound that is not wanted any more: stopped at once it comes soon, and is no lower than a plan.
+func TestAStoppedBoundHolds(t *testing.T) {
+	p := seasontest.Generated(seasontest.SmallSeason, 1)
+	p.Seconds = 0.3
+	plan, err := search.Solve(p, nil)
+	require.NoError(t, err)
+	m := model.New(p)
+	for _, after := range []int{0, 1, 3, 10} {
+		asked := 0
+		b := bound.OfModel(m, plan.Coverage*m.Weights, func() bool { asked++; return asked > after })
+		assert.GreaterOrEqual(t, b, plan.Coverage-1e-9, "stopped after %d", after)
+		assert.LessOrEqual(t, b, 1.0)
 	}
 }

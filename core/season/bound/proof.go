@@ -26,14 +26,14 @@ func (x *Relaxation) Prove(steps int) float64 {
 	}
 	for range 3 {
 		known := p.pools()
-		if steps -= p.ask(); p.pools() == known || steps <= 0 {
+		if steps -= p.ask(); p.pools() == known || steps <= 0 || x.stopped() {
 			break
 		}
 		x.settle(0.03, 0.002, 250)
 	}
 	p.back()
 	steps -= p.refine(steps)
-	for wide := 0.3; steps > 0 && p.doubts() <= 1e-9; wide = max(0.03, wide*0.7) {
+	for wide := 0.3; steps > 0 && p.doubts() <= 1e-9 && !x.stopped(); wide = max(0.03, wide*0.7) {
 		known := p.pools()
 		spent := x.Packing.settle(wide, 0.002, steps/8)
 		spent += p.ask()
@@ -57,7 +57,7 @@ func (p *proof) ask() (took int) {
 
 // refine gives more steps to whichever unit leaves most unsure for those it had.
 func (p *proof) refine(steps int) (took int) {
-	for took < steps && len(p.sure) > 0 {
+	for took < steps && len(p.sure) > 0 && !p.x.stopped() {
 		at := 0
 		for i := range p.sure {
 			if p.sure[i].gap/float64(p.sure[i].steps) > p.sure[at].gap/float64(p.sure[at].steps) {

@@ -55,16 +55,31 @@ func solve(st *model.State, was *season.Plan, watch Watch) season.Plan {
 		seconds = 1
 	}
 	h := New(st, uint64(m.Problem.Seed)+1, int64(seconds*stepsPerSecond))
+	stopped := false
 	tell := func() bool {
-		return watch == nil || watch(Progress{Coverage: h.Covers, Score: h.score, Work: st.Work, Of: h.limit})
+		stopped = stopped || watch != nil && !watch(Progress{Coverage: h.Covers, Score: h.score, Work: st.Work, Of: h.limit})
+		return !stopped
 	}
 	goOn := tell()
 	proven := make(chan float64, 1)
 	known := h.Covers * m.Weights
-	go func() { proven <- bound.OfModel(m, known) }()
+	halt := make(chan struct{}) // whoever waits wants no more: neither a better plan nor a better bound
+	go func() {
+		proven <- bound.OfModel(m, known, func() bool {
+			select {
+			case <-halt:
+				return true
+			default:
+				return false
+			}
+		})
+	}()
 	exact := Exact(m, h)
 	if goOn && !exact {
 		h.Run(tell)
+	}
+	if stopped {
+		close(halt)
 	}
 	tidy(st)
 	most := <-proven
