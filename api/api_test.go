@@ -370,7 +370,7 @@ func TestPagesLoadNothingFromElsewhere(t *testing.T) {
 // The desk and the student are told nothing about anybody's health.
 func TestHealthNotesStayWithThoseWhoNeedThem(t *testing.T) {
 	h := open(t)
-	_, people := h.as("ines").send("GET", "/api/people", "")
+	_, people := h.as("ines").send("GET", "/api/people/wilma-etherton", "")
 	assert.Contains(t, people, "clinician's clearance is on file")
 	_, people = h.as("tomas").send("GET", "/api/people", "")
 	assert.Contains(t, people, "all partner drills")

@@ -25,7 +25,7 @@ func TestTheFrontDesk(t *testing.T) {
 	b.click("Wilma Etherton is not here")
 	b.sees("Wilma Etherton is not here after all.", "Here 0")
 	b.click("People")
-	b.sees("30 students", "Wilma Etherton blue · held", "ask the coach before training")
+	b.sees("36 people", "Wilma Etherton · held", "ask the coach before training")
 	b.seesNot("minor")
 	b.goTo("/ledger")
 	b.sees("A front desk may not do this.")

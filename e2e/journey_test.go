@@ -155,10 +155,10 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	b.show("ledger")
 
 	b.click("People")
-	b.sees("30 students, 6 coaches", "Wilma Etherton")
+	b.sees("36 people", "Wilma Etherton")
 	b.show("people")
 	b.click("Academy")
-	b.sees("The house's numbers", "Changed lately", "Undid: Changed Underhook get-up")
+	b.sees("Share to pass a check", "Changed lately", "Undid: Changed Underhook get-up")
 	b.show("academy")
 
 	t.Log("8. The student sees only their own; the coach runs own classes and does not publish.")

@@ -275,7 +275,6 @@ func TestTheSeasonIsPlayedWith(t *testing.T) {
 	b.click("Compare the four strategies")
 	b.sees("block, same", "spiral, split", "Under half covered", "Compare again")
 	require.Len(t, b.texts("[data-ways] tbody tr"), 4)
-	b.show("season-ways")
 	b.click("Use this plan")
 	b.sees("Planned Winter season as block, same")
 	b.click("Undo")

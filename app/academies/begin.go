@@ -106,6 +106,15 @@ func (a *Service) Begin(ctx context.Context, u state.User) (BeginPage, error) {
 		}
 	}
 	slices.SortFunc(p.Tracks, func(x, y state.Named) int { return cmp.Compare(x.Name, y.Name) })
+	unknown := 0
+	for _, x := range f.Students() {
+		if x.Birth == nil {
+			unknown++
+		}
+	}
+	if unknown > 0 {
+		p.Warnings = append(p.Warnings, fmt.Sprintf("%s without a birth date: they count as minors until it is known, pass no gate by age and are not planned for in classes with a least age.", count(unknown, "student")))
+	}
 	for _, c := range f.Curricula {
 		p.Made = append(p.Made, MadeCurriculum{c.ID, f.Set.Name(documents.Curriculum, c), c.State == "published"})
 	}

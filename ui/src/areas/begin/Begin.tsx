@@ -86,6 +86,7 @@ function Step({ id, page, onNext }: { id: StepID; page: Page; onNext: () => void
     case "people":
       return (
         <Part title="People" says="Who trains here. Twenty can be written by hand; a roster file brings all of them.">
+          <Warnings all={page.warnings} />
           <RosterImport />
           <p className="mt-3">
             Or{" "}

@@ -5,6 +5,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { day } from "../../kit/words";
 import { AttendanceImport } from "./AttendanceImport";
 import { type Filter, Filters, none, passes, type Sort, sorted } from "./filter";
 import { PeopleTable } from "./PeopleTable";
@@ -159,7 +160,7 @@ function Overview({ people, head }: { people: S["PersonRow"][]; head: boolean })
     <>
       {part("Held", held, (p) => p.held ?? "", "Nobody is held.")}
       {part("Stay away", away, (p) => `${p.away} weeks`, "Everybody was here in the last three weeks.")}
-      {part("Newest", fresh, (p) => `since ${p.joined}`, "Nobody yet.")}
+      {part("Newest", fresh, (p) => `since ${day(p.joined)}`, "Nobody yet.")}
       <p className="mt-4 text-[12.5px] text-soft">
         A hold ends on a clinician's clearance, which the academy records. Nothing here is a medical judgement.
       </p>

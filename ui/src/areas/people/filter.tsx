@@ -121,7 +121,7 @@ export function Filters(props: { filter: Filter; put: (part: Partial<Filter>) =>
           </Select>
         </div>
       )}
-      <Tick label="Minors" on={f.minor} set={(minor) => put({ minor })} />
+      {people.some((p) => p.minor) && <Tick label="Minors" on={f.minor} set={(minor) => put({ minor })} />}
       <Tick label="Held" on={f.held} set={(held) => put({ held })} />
       {props.head && <Tick label="Archived" on={f.archived} set={(archived) => put({ archived })} />}
       {JSON.stringify(f) !== JSON.stringify(none) && (
