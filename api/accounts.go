@@ -135,6 +135,9 @@ func (s *Server) manageAccounts() {
 	operation(s, get, "/accounts", "list-accounts", "Who can sign in", func(ctx context.Context, u state.User, _ *nothing) ([]accounts.AccountLine, error) {
 		return s.app.Accounts.Accounts(ctx, u)
 	})
+	operation(s, get, "/roles", "list-roles", "The roles an account can have", func(context.Context, state.User, *nothing) ([]accounts.RoleLine, error) {
+		return s.app.Accounts.RoleLines(), nil
+	})
 	operation(s, post, "/accounts", "invite", "Make an account, and the address by which its password is set", func(ctx context.Context, u state.User, in *struct{ Body accounts.Wish }) (accounts.Invited, error) {
 		return s.app.Accounts.Invite(ctx, u, in.Body)
 	})

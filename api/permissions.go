@@ -35,6 +35,7 @@ var permissions = map[string][]state.Role{
 	"confirm-second-factor": everyone,
 	"remove-second-factor":  everyone,
 	"list-accounts":         head,
+	"list-roles":            head,
 	"invite":                head,
 	"invite-again":          head,
 	"change-account":        head,

@@ -27,6 +27,21 @@ type AccountLine struct {
 	Seen   *time.Time    `json:"seen,omitempty" doc:"When somebody last signed in with it"`
 }
 
+// RoleLine is a role with what it means.
+type RoleLine struct {
+	Role  state.Role `json:"role"`
+	Means string     `json:"means"`
+}
+
+// RoleLines are the roles there are, the one with the most to say first.
+func (a *Service) RoleLines() []RoleLine {
+	all := []RoleLine{}
+	for _, r := range state.Roles {
+		all = append(all, RoleLine{r, state.RoleMeans[r]})
+	}
+	return all
+}
+
 // Accounts lists the academy's accounts.
 func (a *Service) Accounts(ctx context.Context, u state.User) ([]AccountLine, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)

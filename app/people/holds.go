@@ -37,10 +37,11 @@ func (x NewHold) hold(today calendar.Day) safety.Hold {
 
 // HoldEffect is what a hold takes somebody out of.
 type HoldEffect struct {
-	Summary string   `json:"summary"`
-	Coach   string   `json:"coach" doc:"What a coach is shown"`
-	Desk    string   `json:"desk" doc:"What the desk is shown"`
-	Tonight []string `json:"tonight" doc:"What of today's classes they are out of"`
+	Summary string          `json:"summary"`
+	Coach   string          `json:"coach" doc:"What a coach is shown"`
+	Desk    string          `json:"desk" doc:"What the desk is shown"`
+	Regions []safety.Region `json:"regions" doc:"What a hold can cover"`
+	Tonight []string        `json:"tonight" doc:"What of today's classes they are out of"`
 }
 
 // TryHold says what a hold would take somebody out of, and keeps nothing.
@@ -55,11 +56,14 @@ func (a *Service) TryHold(ctx context.Context, u state.User, id string, x NewHol
 	}
 	on := f.Today()
 	h := x.hold(on)
+	if len(h.Regions) == 0 && !h.All && !h.NoLive { // nothing is chosen yet
+		return HoldEffect{Regions: safety.Regions(), Tonight: []string{}}, nil
+	}
 	if err := state.InvalidAll(h.Problems()); err != nil {
 		return HoldEffect{}, err
 	}
 	p.Holds = append(slices.Clone(p.Holds), h)
-	e := HoldEffect{Summary: p.Name + " is out of " + state.HoldWords(h), Coach: state.HoldWords(h), Desk: state.DeskHold, Tonight: []string{}}
+	e := HoldEffect{Summary: p.Name + " is out of " + state.HoldWords(h), Coach: state.HoldWords(h), Desk: state.DeskHold, Regions: safety.Regions(), Tonight: []string{}}
 	for _, c := range f.ClassesOn(on) {
 		l := f.Lesson(f.SessionPlan(c, on).Items)
 		out := false

@@ -42,3 +42,13 @@ const (
 
 // Roles are those there are, the one with the most to say first.
 var Roles = []Role{Head, Coach, Assistant, Desk, Student, Guardian}
+
+// RoleMeans says in a line what each role is for.
+var RoleMeans = map[Role]string{
+	Head:      "Owns the library, plans, decides about ranks, sees everything",
+	Coach:     "Runs classes, records them, checks students",
+	Assistant: "Leads drills and records; does not check for a rank",
+	Desk:      "Who is here tonight, and whom to call for a minor",
+	Student:   "Their own page",
+	Guardian:  "Their child's page",
+}

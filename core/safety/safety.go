@@ -109,6 +109,19 @@ func (g Gate) limits(escape bool) (age, rank int) {
 	return age, rank
 }
 
+// Regions are those a hold can cover, each once, in the order of the risk classes.
+func Regions() []Region {
+	var all []Region
+	for _, r := range Risks {
+		for _, region := range r.Regions {
+			if !slices.Contains(all, region) {
+				all = append(all, region)
+			}
+		}
+	}
+	return all
+}
+
 // UsualGates are what an academy begins with. The limits are its own to set: competition rules and local law differ.
 func UsualGates() []Gate {
 	sixteen, blue := 16, 1

@@ -45,9 +45,9 @@ type Relaxation struct {
 	price       []float64    // of a minute of each
 	Subproblems []Subproblem // per unit
 	Packing     Packing
-	Base        float64 // what units nobody can place are worth as they are
+	Base        float64     // what units nobody can place are worth as they are
 	stop        func() bool // says that nobody waits for a better bound any more
-	work        int     // steps spent, of about a microsecond
+	work        int         // steps spent, of about a microsecond
 }
 
 // Subproblem is one unit's side of the relaxation: where it may be given, and the

@@ -9,18 +9,15 @@ import { Empty, Note, SplitPane } from "../../kit/SplitPane";
 import { moment } from "../../kit/words";
 import { AcademyShelves } from "./AcademyShelves";
 
-const roles = [
-  ["head instructor", "Owns the library, plans, decides about ranks, sees everything"],
-  ["coach", "Runs classes, records them, checks students"],
-  ["assistant", "Leads drills and records; does not check for a rank"],
-  ["front desk", "Who is here tonight, and whom to call for a minor"],
-  ["student", "Their own page"],
-  ["guardian", "Their child's page"],
-] as const;
+/** useRoles are the roles the server knows, with what each is for. */
+function useRoles(): S["RoleLine"][] {
+  return useQuery({ queryKey: ["roles"], queryFn: () => unwrap(client.GET("/api/roles")) }).data ?? [];
+}
 
 /** Accounts: who can sign in, and what opened or closed a door. */
 export default function Accounts() {
   const [open, setOpen] = useState("");
+  const roles = useRoles();
   const list = useQuery({ queryKey: ["accounts"], queryFn: () => unwrap(client.GET("/api/accounts")) });
   const log = useQuery({ queryKey: ["access log"], queryFn: () => unwrap(client.GET("/api/access-log")) });
   const all = list.data ?? [];
@@ -89,7 +86,7 @@ export default function Accounts() {
             <p>An invitation opens once, within three days. Without a mail server you hand the address over yourself.</p>
             <table className="grid-lines">
               <tbody>
-                {roles.map(([r, what]) => (
+                {roles.map(({ role: r, means: what }) => (
                   <tr key={r}>
                     <td className="font-semibold whitespace-nowrap text-ink">{r}</td>
                     <td>{what}</td>
@@ -107,6 +104,7 @@ export default function Accounts() {
 /** AccountForm invites somebody, or changes what an account may do. */
 export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"]; person?: S["PersonRow"]; onDone: () => void }) {
   const people = useQuery({ queryKey: ["people"], queryFn: () => unwrap(client.GET("/api/people")) });
+  const roles = useRoles();
   const [w, setW] = useState<S["Wish"]>({
     sign_in: line?.sign_in ?? "",
     person: line?.person ?? person?.id,
@@ -189,7 +187,7 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
           />
           <fieldset>
             <legend className="cap">Roles</legend>
-            {roles.map(([r, what]) => (
+            {roles.map(({ role: r, means: what }) => (
               <label key={r} className="flex gap-2 py-0.5">
                 <input
                   type="checkbox"

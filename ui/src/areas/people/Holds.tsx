@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
@@ -7,8 +7,6 @@ import { Input, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Note } from "../../kit/SplitPane";
 import { day, newId } from "../../kit/words";
-
-const regions = ["neck", "shoulder", "elbow", "wrist", "spine", "knee", "ankle"];
 
 /** Holds are what somebody is kept out of, and what ended. */
 export function Holds({ id, page, onHold }: { id: string; page: S["PersonPage"]; onHold?: () => void }) {
@@ -94,8 +92,8 @@ export function HoldForm({ id, name, onDone }: { id: string; name: string; onDon
   const effect = useQuery({
     queryKey: ["hold", id, body],
     queryFn: () => unwrap(client.POST("/api/people/{id}/holds/trial", { params: { path: { id } }, body })),
-    enabled: !!covers,
     retry: false,
+    placeholderData: keepPreviousData,
   });
   const save = useAction(
     () => unwrap(client.POST("/api/people/{id}/holds", { params: { path: { id } }, body: { ...body, id: event } })),
@@ -119,7 +117,7 @@ export function HoldForm({ id, name, onDone }: { id: string; name: string; onDon
       <fieldset>
         <legend className="cap">Out of what loads</legend>
         <div className="flex flex-wrap gap-x-4">
-          {regions.map((r) => (
+          {(effect.data?.regions ?? []).map((r) => (
             <label key={r} className="flex gap-1.5 py-0.5">
               <input
                 type="checkbox"
