@@ -15,6 +15,7 @@ import (
 	"vereda/app"
 	"vereda/app/accounts"
 	"vereda/app/state"
+	"vereda/core/calendar"
 	"vereda/internal/testkit"
 )
 
@@ -23,7 +24,7 @@ func clockwork(t *testing.T) (*app.App, *time.Time) {
 	t.Helper()
 	at := now
 	a := app.New(testkit.New(t), func() time.Time { return at }, time.UTC, testkit.Files(t))
-	testkit.LoadDemo(t, a, testkit.Day(now))
+	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	testkit.LoadAccounts(t, a)
 	a.Accounts.URL = "http://vereda.example"
 	return a, &at

@@ -155,11 +155,11 @@ func sameEvent(a, b Event) bool {
 			return false
 		}
 		x.Verdict, y.Verdict, x.By, y.By = nil, nil, "", ""
-		return sameAsJSON(x, y)
+		return SameAsJSON(x, y)
 	}
 	x, errX := normal(a)
 	y, errY := normal(b)
-	return errX == nil && errY == nil && sameAsJSON(x, y)
+	return errX == nil && errY == nil && SameAsJSON(x, y)
 }
 
 // normal is an event's body as its kind's type, empty lists as empty lists.
@@ -185,7 +185,8 @@ func normal(e Event) (any, error) {
 	return e.Body, nil
 }
 
-func sameAsJSON(a, b any) bool {
+// SameAsJSON says whether two things would be written the same.
+func SameAsJSON(a, b any) bool {
 	x, errX := json.Marshal(a)
 	y, errY := json.Marshal(b)
 	return errX == nil && errY == nil && string(x) == string(y)

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
-	"time"
 
 	"vereda/app/documents"
 	"vereda/app/state"
@@ -15,6 +14,7 @@ import (
 	"vereda/core/library"
 	"vereda/core/safety"
 	"vereda/core/season"
+	"vereda/store"
 )
 
 // Setting is one number of the academy with where it comes from.
@@ -152,7 +152,7 @@ func (f *snapshot) moves(s academy.Settings) []string {
 	was := f.Settings
 	after := &snapshot{f.With(map[documents.Ref]any{{Kind: documents.Settings, ID: "settings"}: s})}
 	on := f.Today()
-	if !documents.SameRecord(was.Gates, s.Gates) {
+	if !store.SameAsJSON(was.Gates, s.Gates) {
 		opened, closed, touched := 0, 0, map[string]bool{}
 		for _, p := range f.Students() {
 			for _, t := range f.Library.Techniques() {
@@ -184,17 +184,17 @@ func (f *snapshot) moves(s academy.Settings) []string {
 			}
 		}
 	}
-	if !documents.SameRecord(was.Standard, s.Standard) {
+	if !store.SameAsJSON(was.Standard, s.Standard) {
 		add("Checks from now on are judged so; the %d that were kept stay as they were judged.", f.checksKept())
 	}
-	if was.SeasonNeed != s.SeasonNeed || !documents.SameRecord(was.Spacing, s.Spacing) {
+	if was.SeasonNeed != s.SeasonNeed || !store.SameAsJSON(was.Spacing, s.Spacing) {
 		add("The next planning counts so; plans that stand keep their number until they are planned again.")
 	}
 	if was.WeekStart != s.WeekStart {
 		add("Weeks begin on another day, in the strip above and in the seasons to come.")
 	}
 	if was.Zone != s.Zone {
-		add("It is %s there now.", a24(f.Now().In(after.ZoneOf(s.Zone))))
+		add("It is %s there now.", f.Now().In(after.ZoneOf(s.Zone)).Format("15:04"))
 	}
 	if s.SecondFactor && !was.SecondFactor {
 		add("Head instructors without a second factor are asked to set one up on their account's page.")
@@ -204,8 +204,6 @@ func (f *snapshot) moves(s academy.Settings) []string {
 	}
 	return says
 }
-
-func a24(t time.Time) string { return t.Format("15:04") }
 
 func (f *snapshot) checksKept() int {
 	n := 0

@@ -8,12 +8,12 @@ import (
 	"strconv"
 	"strings"
 
-	"vereda/app/documents"
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
 	"vereda/exchange"
+	"vereda/store"
 )
 
 // rosterColumns are what the columns of a roster may be called.
@@ -233,7 +233,7 @@ func (f *snapshot) rosterRow(s exchange.Sheet, r exchange.SheetRow, as string, t
 		row.Do, row.Summary, row.Wrong = "leave", "Left out", []string{}
 	case len(row.Wrong) > 0:
 		row.Do, row.Summary = "wrong", row.Wrong[0]
-	case known && documents.SameRecord(f.withDecided(was), f.withDecided(p)):
+	case known && store.SameAsJSON(f.withDecided(was), f.withDecided(p)):
 		row.Do, row.Summary = "same", "Is here already, as it says"
 	case known:
 		row.Do, row.Summary = "change", "Changes "+was.Name

@@ -1,7 +1,6 @@
 package main
 
 import (
-	"cmp"
 	"errors"
 	"fmt"
 	"os"
@@ -49,7 +48,7 @@ func restoreCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		kept, err := files.Open(cmp.Or(folder))
+		kept, err := files.Open(folder)
 		if err != nil {
 			return err
 		}

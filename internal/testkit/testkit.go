@@ -10,7 +10,6 @@ import (
 	"strings"
 	"sync"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -131,6 +130,3 @@ func LoadAccounts(t testing.TB, a *app.App) {
 		}
 	}
 }
-
-// Day is the day of a moment.
-func Day(at time.Time) calendar.Day { return calendar.DayOf(at) }
