@@ -51,6 +51,7 @@ export default function People() {
   const writes = may("add-person");
   return (
     <SplitPane
+      wide={id === "promotions" ? "even" : "left"}
       left={
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
         <div onKeyDown={arrows} className="flex h-full flex-col">
