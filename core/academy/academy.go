@@ -11,6 +11,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
+	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/safety"
 	"vereda/core/season"
@@ -28,6 +29,11 @@ type Settings struct {
 	RequiredCells []curriculum.RequiredCell `json:"required_cells,omitzero" required:"false" doc:"Cells of the position-by-kind matrix that may not be empty; the usual ones when left out"`
 	SeasonNeed    float64                   `json:"season_need" doc:"Exposures in a season that count as covered"`
 	SecondFactor  bool                      `json:"second_factor,omitempty" doc:"Head instructors give a code besides their password"`
+	Standing      ledger.StandingRules      `json:"standing,omitzero" required:"false"`
+	Attendance    ledger.AttendanceRules    `json:"attendance,omitzero" required:"false"`
+	Resistance    []string                  `json:"resistance,omitempty" required:"false" maxItems:"5" doc:"The academy's words for the grades 0 to 4"`
+	Signoffs      []string                  `json:"signoffs,omitempty" required:"false" maxItems:"100" doc:"What a coach can be signed off for"`
+	Sheets        []TrackSheet              `json:"sheets,omitempty" required:"false" maxItems:"100" doc:"The segments of a class, for all tracks and for those that have their own"`
 	NotesMonths   int                       `json:"notes_months,omitempty" minimum:"0" maximum:"240" doc:"Months after which notes and ended holds are deleted; never when 0"`
 }
 
@@ -45,6 +51,18 @@ func (s Settings) WithDefaults() Settings {
 	if s.SeasonNeed == 0 {
 		s.SeasonNeed = 2
 	}
+	if s.Standing == (ledger.StandingRules{}) {
+		s.Standing = ledger.DefaultStanding
+	}
+	if s.Attendance == (ledger.AttendanceRules{}) {
+		s.Attendance = ledger.DefaultAttendance
+	}
+	if len(s.Resistance) == 0 {
+		s.Resistance = slices.Clone(library.ResistanceWords)
+	}
+	if !slices.ContainsFunc(s.Sheets, func(t TrackSheet) bool { return t.Track == "" }) {
+		s.Sheets = append([]TrackSheet{{Segments: slices.Clone(mat.DefaultSegments)}}, s.Sheets...)
+	}
 	if s.RequiredCells == nil {
 		s.RequiredCells = curriculum.DefaultRequiredCells
 	}
@@ -52,6 +70,24 @@ func (s Settings) WithDefaults() Settings {
 		s.Gates = []safety.Gate{}
 	}
 	return s
+}
+
+// TrackSheet is how the classes of a track are divided; of all tracks without one of their own when it names none.
+type TrackSheet struct {
+	Track    string            `json:"track,omitempty" required:"false"`
+	Segments []mat.SegmentRule `json:"segments" maxItems:"20"`
+}
+
+// SegmentRules is how the classes of a track are divided.
+func (s Settings) SegmentRules(track string) []mat.SegmentRule {
+	for _, id := range []string{track, ""} {
+		for _, t := range s.Sheets {
+			if t.Track == id {
+				return t.Segments
+			}
+		}
+	}
+	return mat.DefaultSegments
 }
 
 // Person is a student, a coach, or both.
@@ -166,6 +202,13 @@ type Class struct {
 	Minutes      int    `json:"minutes"`
 	TeachMinutes int    `json:"teach_minutes" doc:"Of these, for teaching and drilling what the season plans"`
 	Mat          string `json:"mat"`
+}
+
+// Begins is when the class begins, in minutes after midnight.
+func (c Class) Begins() int {
+	var h, m int
+	fmt.Sscanf(c.Start, "%d:%d", &h, &m)
+	return h*60 + m
 }
 
 // Unit is what one class can teach.
@@ -308,12 +351,18 @@ func SplitOccurrence(id string) (class string, on calendar.Day, err error) {
 
 // ClassSession is what was decided for one class on one day apart from the plan.
 type ClassSession struct {
-	ID     string        `json:"id" doc:"The occurrence"`
-	Items  []season.Item `json:"items,omitempty" doc:"Chosen by hand instead of the plan's"`
-	Lead   string        `json:"lead,omitempty"`
-	Rounds []mat.Round   `json:"rounds,omitempty" doc:"Rounds of the rotation as they were made"`
-	Run    int           `json:"run,omitempty" doc:"How many of them were run"`
-	Paired []string      `json:"paired,omitempty" doc:"Who they were made for"`
-	Odd    string        `json:"odd,omitempty"`
-	Mix    string        `json:"mix,omitempty"`
+	ID       string        `json:"id" doc:"The occurrence"`
+	Items    []season.Item `json:"items,omitempty" doc:"Chosen by hand instead of the plan's"`
+	Lead     string        `json:"lead,omitempty"`
+	Stations *Stations     `json:"stations,omitempty"`
+	Clock    *RunningClock `json:"clock,omitempty" doc:"As it runs, once it was begun"`
+	Rounds   Rounds        `json:"rounds,omitempty" doc:"Rounds of the rotation as they were made"`
+	Run      int           `json:"run,omitempty" doc:"How many of them were run"`
+	// How the sheet of this class differs from what would be fitted.
+	Sheet  []mat.SegmentEdit `json:"sheet,omitempty" maxItems:"60"`
+	Order  []string          `json:"order,omitempty" maxItems:"60" doc:"Segments in the order they were put in by hand"`
+	Paired []string          `json:"paired,omitempty" doc:"Who they were made for"`
+	Odd    string            `json:"odd,omitempty"`
+	Mix    string            `json:"mix,omitempty"`
+	Size   int               `json:"size,omitempty" minimum:"0" maximum:"12" doc:"People in a group; 2 when left out"`
 }

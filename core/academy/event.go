@@ -21,7 +21,7 @@ import (
 type Event struct {
 	Seq        int64           `json:"-"` // its place in the academy's log, given when it is kept
 	ID         string          `json:"id" doc:"The sender's own: the same one sent twice is one event"`
-	Kind       string          `json:"kind" enum:"attendance,class report,check,placement,promotion,hold,clearance"`
+	Kind       string          `json:"kind" enum:"attendance,class report,check,placement,promotion,hold,clearance,tally"`
 	Day        calendar.Day    `json:"day"`
 	Student    string          `json:"student,omitempty"`
 	Class      string          `json:"class,omitempty" doc:"A class on a day: class.2026-11-24"`
@@ -40,10 +40,11 @@ const (
 	PromotionEvent   = "promotion" // the head instructor decided about somebody's rank
 	HoldEvent        = "hold"      // somebody is kept out of what loads a region, until a clinician clears them
 	ClearanceEvent   = "clearance" // a clinician cleared somebody
+	TallyEvent       = "tally"     // a coach counted a fault, or noted a correction
 )
 
 // EventKinds are the kinds there are.
-var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, PlacementEvent, PromotionEvent, HoldEvent, ClearanceEvent}
+var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, PlacementEvent, PromotionEvent, HoldEvent, ClearanceEvent, TallyEvent}
 
 // Attendance says whether a student was in a class. The last word on one
 // student in one class counts.
@@ -173,12 +174,12 @@ func (e Event) Problems() []validation.Problem {
 	if !e.Day.InBounds() {
 		bad("day", "%s is not between %s and %s", e.Day, calendar.First, calendar.Last)
 	}
-	if e.Kind == AttendanceEvent || e.Kind == ClassReportEvent {
+	if e.Kind == AttendanceEvent || e.Kind == ClassReportEvent || e.Kind == TallyEvent {
 		if _, on, err := SplitOccurrence(e.Class); err != nil || on != e.Day {
 			bad("class", "%.80q is not a class on %s", e.Class, e.Day)
 		}
 	}
-	if e.Kind != ClassReportEvent && e.Student == "" {
+	if e.Kind != ClassReportEvent && e.Kind != TallyEvent && e.Student == "" {
 		bad("student", "is missing")
 	}
 	switch e.Kind {
@@ -201,6 +202,12 @@ func (e Event) Problems() []validation.Problem {
 			bad("overruled.reason", "is longer than %d characters", MostText)
 		}
 		found = append(found, c.Observation.Bounds()...)
+	case TallyEvent:
+		t, err := e.Tally()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		}
+		found = append(found, t.Problems()...)
 	case PlacementEvent:
 		p, err := e.Placement()
 		if err != nil {
@@ -289,6 +296,9 @@ func (e Event) ClassReport() (ClassReport, error) { return bodyOf[ClassReport](e
 
 // Check reads the body of a check.
 func (e Event) Check() (Check, error) { return bodyOf[Check](e) }
+
+// Tally reads the event's body.
+func (e Event) Tally() (Tally, error) { return bodyOf[Tally](e) }
 
 // Placement reads the body of a placement.
 func (e Event) Placement() (Placement, error) { return bodyOf[Placement](e) }

@@ -10,6 +10,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/mat"
 	"vereda/core/safety"
 	"vereda/core/season"
 	"vereda/core/season/repair"
@@ -238,6 +239,15 @@ func (r *Records) CheckSession(n ClassSession) []validation.Problem {
 			found.Bad(fmt.Sprintf("items[%d].kind", i), "%.40q: say teach or review", it.Kind)
 		}
 	}
+	if n.Stations != nil {
+		found.Add("stations", n.Stations.problems())
+	}
+	found.Count("sheet", len(n.Sheet), 60)
+	for i, e := range n.Sheet {
+		found.Text(fmt.Sprintf("sheet[%d].id", i), e.ID, validation.MostName)
+		found.Between(fmt.Sprintf("sheet[%d].minutes", i), e.Minutes, 0, 180, "minutes")
+	}
+	found.Count("order", len(n.Order), 60)
 	found.Count("rounds", len(n.Rounds), 500)
 	if n.Run < 0 || n.Run > len(n.Rounds) {
 		found.Bad("run", "%d rounds cannot have been run: %d were made", n.Run, len(n.Rounds))
@@ -262,29 +272,62 @@ func (r *Records) CheckSettings(s Settings) []validation.Problem {
 	if s.Zone != "" && (!zoneName.MatchString(s.Zone) || s.Zone == "Local") {
 		found.Bad("zone", "%.60q is not a time zone such as Europe/Lisbon", s.Zone)
 	}
-	share := func(field string, x float64) {
+	kept := s.WithDefaults()
+	for _, n := range numbers {
+		n.check(&found, n.Of(kept))
+	}
+	for kind, x := range s.Standard.LiveShare {
 		if !(x >= 0 && x <= 1) {
-			found.Bad(field, "%g is outside 0 to 1", x)
+			found.Bad("standard.live_share."+string(kind), "%g is outside 0 to 1", x)
 		}
 	}
-	share("standard.pass_share", s.Standard.PassShare)
-	share("standard.live_default", s.Standard.LiveDefault)
-	for kind, x := range s.Standard.LiveShare {
-		share("standard.live_share."+string(kind), x)
-	}
-	found.Between("standard.live_tries", s.Standard.LiveTries, 0, 99, "tries")
-	if !(s.SeasonNeed >= 0 && s.SeasonNeed <= 20) {
-		found.Bad("season_need", "%g is outside 0 to 20 exposures", s.SeasonNeed)
+	if kept.Standing.LeastHalfLife > kept.Standing.FirstHalfLife {
+		found.Bad("numbers.least_half_life", "%g days is longer than the first half-life of %g", kept.Standing.LeastHalfLife, kept.Standing.FirstHalfLife)
 	}
 	found.Count("spacing.weeks", len(s.Spacing.Weeks), 10)
 	for i, w := range s.Spacing.Weeks {
 		found.Between(fmt.Sprintf("spacing.weeks[%d]", i), w, 1, 60, "weeks")
 	}
-	found.Between("spacing.tolerance", s.Spacing.Tolerance, 0, 20, "weeks")
+	found.Count("sheets", len(s.Sheets), 100)
+	for i, t := range s.Sheets {
+		at := fmt.Sprintf("sheets[%d]", i)
+		if _, ok := r.Tracks[t.Track]; t.Track != "" && !ok {
+			found.Bad(at+".track", "%.64q is not a track", t.Track)
+		}
+		if slices.ContainsFunc(s.Sheets[:i], func(x TrackSheet) bool { return x.Track == t.Track }) {
+			found.Bad(at+".track", "%.64q has two sheets", t.Track)
+		}
+		found.Add(at+".segments", mat.CheckSegments(t.Segments))
+	}
+	if n := len(s.Resistance); n != 0 && n != 5 {
+		found.Bad("resistance", "%d words: give one for each grade from 0 to 4", n)
+	}
+	for i, w := range s.Resistance {
+		found.Name(fmt.Sprintf("resistance[%d]", i), w, "grade of resistance")
+	}
+	found.Count("signoffs", len(s.Signoffs), 100)
+	for i, w := range s.Signoffs {
+		found.Name(fmt.Sprintf("signoffs[%d]", i), w, "sign-off")
+		if slices.Contains(s.Signoffs[:i], w) {
+			found.Bad(fmt.Sprintf("signoffs[%d]", i), "%.60q is in the list twice", w)
+		}
+	}
 	found.Count("gates", len(s.Gates), 200)
 	for i, g := range s.Gates {
-		if !safety.Known(g.Class) {
+		switch {
+		case g.Technique != "" && g.Class != "":
+			found.Bad(fmt.Sprintf("gates[%d]", i), "names a technique and a risk class: make two gates of it")
+		case g.Technique != "":
+			if _, ok := r.Library.Technique(g.Technique); !ok {
+				found.Bad(fmt.Sprintf("gates[%d].technique", i), "%.64q is not in the library", g.Technique)
+			}
+		case !safety.Known(g.Class):
 			found.Bad(fmt.Sprintf("gates[%d].class", i), "%.40q is not a risk class", g.Class)
+		}
+		for k, t := range g.Tracks {
+			if _, ok := r.Tracks[t]; !ok {
+				found.Bad(fmt.Sprintf("gates[%d].tracks[%d]", i, k), "%.64q is not a track", t)
+			}
 		}
 		found.Between(fmt.Sprintf("gates[%d].min_age", i), g.MinAge, 0, 99, "years")
 		found.Between(fmt.Sprintf("gates[%d].min_rank", i), g.MinRank, 0, 40, "ranks")

@@ -304,7 +304,7 @@ func (a *audit) student() safety.Person {
 
 func (a *audit) allowed(t library.Technique) {
 	out := &Repair{Remove: []string{t.ID}, Summary: "Take it out of this rank"}
-	for _, refused := range safety.GateRefusals(a.student(), t.Risks, t.Kind == "escape", a.Gates) {
+	for _, refused := range safety.GateRefusals(a.student(), t.Load(), a.Gates) {
 		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is not allowed at this rank: %s.", t.Name, refused.Why), Repair: out})
 	}
 	if c := a.Ladder.Context; (c == library.Gi || c == library.NoGi) && t.Context != library.Both && t.Context != c {
@@ -443,7 +443,7 @@ func (a *audit) filling(t library.Technique) (r *Repair, minutes int) {
 	r = a.bring(t, Drilled, "")
 	for _, add := range r.Add {
 		x, _ := a.Library.Technique(add.Technique)
-		if len(safety.GateRefusals(a.student(), x.Risks, x.Kind == "escape", a.Gates)) > 0 {
+		if len(safety.GateRefusals(a.student(), x.Load(), a.Gates)) > 0 {
 			return nil, 0
 		}
 		minutes += x.TeachMinutes

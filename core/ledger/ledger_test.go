@@ -26,17 +26,17 @@ func lib() *library.Library {
 
 func TestAttendanceChance(t *testing.T) {
 	// Two visits, one today and one four weeks old: weights 1 and ½.
-	assert.InDelta(t, (1+1.0)/(2+1.5), AttendanceChance([]Visit{{0, true}, {4, false}}, 0.5), 1e-12)
-	assert.InDelta(t, 0.3, AttendanceChance(nil, 0.3), 1e-12, "nothing seen: the prior")
-	assert.InDelta(t, (0+2*0.5)/(4+2.0), Prior(0, 4, 0, 0), 1e-12)
+	assert.InDelta(t, (1+1.0)/(2+1.5), DefaultAttendance.Chance([]Visit{{0, true}, {4, false}}, 0.5), 1e-12)
+	assert.InDelta(t, 0.3, DefaultAttendance.Chance(nil, 0.3), 1e-12, "nothing seen: the prior")
+	assert.InDelta(t, (0+2*0.5)/(4+2.0), DefaultAttendance.Prior(0, 4, 0, 0), 1e-12)
 	rapid.Check(t, func(t *rapid.T) {
 		prior := rapid.Float64Range(0.01, 0.99).Draw(t, "prior")
 		visits := rapid.SliceOf(rapid.Custom(func(t *rapid.T) Visit {
 			return Visit{rapid.Float64Range(0, 60).Draw(t, "weeks"), rapid.Bool().Draw(t, "came")}
 		})).Draw(t, "visits")
-		p := AttendanceChance(visits, prior)
+		p := DefaultAttendance.Chance(visits, prior)
 		require.True(t, p > 0 && p < 1)
-		require.GreaterOrEqual(t, AttendanceChance(append(slices.Clone(visits), Visit{0, true}), prior), p, "coming never lowers it")
+		require.GreaterOrEqual(t, DefaultAttendance.Chance(append(slices.Clone(visits), Visit{0, true}), prior), p, "coming never lowers it")
 	})
 }
 
@@ -80,7 +80,7 @@ func TestWilson(t *testing.T) {
 }
 
 func taught(days int, kind, reached string, oneSide bool) Attended {
-	return Attended{On: today - calendar.Day(days), Items: []Item{{"escape", kind, reached, oneSide}}}
+	return Attended{On: today - calendar.Day(days), Items: []Item{{Technique: "escape", Kind: kind, Reached: reached, OneSide: oneSide}}}
 }
 
 func find(t *testing.T, all []Standing, side library.Side) Standing {
@@ -90,22 +90,22 @@ func find(t *testing.T, all []Standing, side library.Side) Standing {
 }
 
 func TestStandings(t *testing.T) {
-	all := Standings(lib(), []Attended{taught(30, "teach", "all", false), taught(23, "review", "all", false), taught(16, "teach", "all", true), taught(9, "review", "not", false), taught(2, "review", "all", true)}, nil)
+	all := Standings(lib(), DefaultStanding, []Attended{taught(30, "teach", "all", false), taught(23, "review", "all", false), taught(16, "teach", "all", true), taught(9, "review", "not", false), taught(2, "review", "all", true)}, nil)
 	right, left := find(t, all, library.Right), find(t, all, library.Left)
 	assert.Equal(t, curriculum.Drilled, right.Rung)
 	assert.Equal(t, 3.0, right.Exposures)
 	assert.Equal(t, curriculum.Met, left.Rung, "the left side was left out twice")
 	assert.Equal(t, 1.5, left.Exposures)
-	assert.False(t, right.Due(today), "what was never passed is not due")
+	assert.False(t, right.Due(today, DefaultStanding), "what was never passed is not due")
 
 	passed := Checked{On: today - 50, Technique: "escape", Side: library.Right, Rung: curriculum.Passed, Met: true}
-	s := find(t, Standings(lib(), nil, []Checked{passed}), library.Right)
+	s := find(t, Standings(lib(), DefaultStanding, nil, []Checked{passed}), library.Right)
 	assert.InDelta(t, 0.5, s.Retention(today-50+21), 1e-12)
-	assert.True(t, s.Due(today))
-	s = find(t, Standings(lib(), []Attended{taught(5, "review", "all", true)}, []Checked{passed}), library.Right)
-	assert.False(t, s.Due(today), "a review refreshes it")
+	assert.True(t, s.Due(today, DefaultStanding))
+	s = find(t, Standings(lib(), DefaultStanding, []Attended{taught(5, "review", "all", true)}, []Checked{passed}), library.Right)
+	assert.False(t, s.Due(today, DefaultStanding), "a review refreshes it")
 	failed := Checked{On: today - 10, Technique: "escape", Side: library.Right}
-	s = find(t, Standings(lib(), nil, []Checked{passed, failed}), library.Right)
+	s = find(t, Standings(lib(), DefaultStanding, nil, []Checked{passed, failed}), library.Right)
 	assert.Equal(t, curriculum.Passed, s.Rung, "a failed check takes no rung away")
 	assert.Equal(t, 14.0, s.HalfLife)
 }
@@ -125,10 +125,10 @@ func TestStandingsDoNotDependOnOrder(t *testing.T) {
 			}
 			checked = append(checked, c)
 		}
-		want := Standings(lib(), attended, checked)
+		want := Standings(lib(), DefaultStanding, attended, checked)
 		slices.Reverse(attended)
 		slices.Reverse(checked)
-		require.Equal(t, want, Standings(lib(), attended, checked))
+		require.Equal(t, want, Standings(lib(), DefaultStanding, attended, checked))
 	})
 }
 

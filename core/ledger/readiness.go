@@ -20,6 +20,7 @@ type Candidate struct {
 	Standings []Standing
 	Person    safety.Person // for holds and gates
 	Gates     []safety.Gate
+	Rules     StandingRules // when something passed is due again
 }
 
 // Gap is one requirement, one side, that is not there yet.
@@ -70,7 +71,7 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 				if !touched {
 					s.Rung = curriculum.NotMet
 				}
-				due := s.Due(who.On)
+				due := s.Due(who.On, who.Rules)
 				if s.Rung.Step() >= q.Rung.Step() && !due {
 					continue
 				}
@@ -81,7 +82,7 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 						gap.InTheWay = append(gap.InTheWay, "first: "+lib.Name(p.Technique))
 					}
 				}
-				for _, no := range safety.Refusals(who.Person, t.Risks, t.Kind == "escape", who.Gates, who.On) {
+				for _, no := range safety.Refusals(who.Person, t.Load(), who.Gates, who.On) {
 					gap.InTheWay = append(gap.InTheWay, no.Why)
 				}
 				gaps = append(gaps, gap)

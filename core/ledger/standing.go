@@ -18,6 +18,7 @@ type Item struct {
 	Kind      string `json:"kind" enum:"teach,review"`
 	Reached   string `json:"reached" enum:"all,part,not"`
 	OneSide   bool   `json:"one_side,omitempty" doc:"Only the taught side was done"`
+	Point     string `json:"point,omitempty" maxLength:"100" doc:"The key point that was reached, of part"`
 }
 
 // Exposure in half units: a full teach 2, part of one 1, a review 1, what was not reached 0.
@@ -59,13 +60,16 @@ type Standing struct {
 	HalfLife  float64         `json:"half_life,omitempty" doc:"Days until the estimate has fallen to one half"`
 }
 
-// Retention settings, in days.
-const (
-	FirstHalfLife = 21.0
-	LeastHalfLife = 14.0
-	DueBelow      = 0.5 // the house threshold under which a refresh is due
-	DrilledAfter  = 6   // half units of exposure: 3
-)
+// StandingRules are the academy's numbers for how a standing rises and fades.
+type StandingRules struct {
+	DrilledAfter  float64 `json:"drilled_after" doc:"Exposures on a side that make it drilled, in halves"`
+	FirstHalfLife float64 `json:"first_half_life" doc:"Days, after the first success"`
+	LeastHalfLife float64 `json:"least_half_life" doc:"Days that no failure takes it under"`
+	DueBelow      float64 `json:"due_below" doc:"The estimated share under which a refresh is due, 0 to 1"`
+}
+
+// DefaultStanding is used where an academy sets nothing else.
+var DefaultStanding = StandingRules{DrilledAfter: 3, FirstHalfLife: 21, LeastHalfLife: 14, DueBelow: 0.5}
 
 // Retention estimates the share still there on a day: 2^(−t/h), t days since it
 // was last fresh (half-life regression, Settles & Meeder 2016). 0 when never
@@ -77,15 +81,15 @@ func (s Standing) Retention(on calendar.Day) float64 {
 	return math.Pow(2, -math.Max(0, float64(on-*s.Fresh))/s.HalfLife)
 }
 
-// Due says whether something once passed wants a refresh.
-func (s Standing) Due(on calendar.Day) bool {
-	return s.Fresh != nil && s.Retention(on) < DueBelow
+// Due says whether something once passed wants a refresh: its estimate fell below the house's threshold.
+func (s Standing) Due(on calendar.Day, rules StandingRules) bool {
+	return s.Fresh != nil && s.Retention(on) < rules.DueBelow
 }
 
 // Standings computes where a student stands with every technique that ever
 // touched them, from the events alone, ordered by technique and side. The events may
 // come in any order. Costs as many steps as there are events, where they come by day.
-func Standings(lib *library.Library, attended []Attended, checked []Checked) []Standing {
+func Standings(lib *library.Library, rules StandingRules, attended []Attended, checked []Checked) []Standing {
 	type key struct {
 		technique string
 		side      library.Side
@@ -113,7 +117,7 @@ func Standings(lib *library.Library, attended []Attended, checked []Checked) []S
 	// Of one day the classes come first, then the checks.
 	checksUpTo := func(day calendar.Day) {
 		for len(checked) > 0 && checked[0].On < day {
-			of(key{checked[0].Technique, checked[0].Side}).checked(checked[0])
+			of(key{checked[0].Technique, checked[0].Side}).checked(checked[0], rules)
 			checked = checked[1:]
 		}
 	}
@@ -132,12 +136,12 @@ func Standings(lib *library.Library, attended []Attended, checked []Checked) []S
 			for _, side := range sides {
 				s := of(key{t.ID, side})
 				s.halves += half
-				s.exposed(s.halves, a.On)
+				s.exposed(s.halves, a.On, rules)
 			}
 		}
 	}
 	for _, c := range checked {
-		of(key{c.Technique, c.Side}).checked(c)
+		of(key{c.Technique, c.Side}).checked(c, rules)
 	}
 	all := make([]Standing, 0, len(at))
 	for _, s := range at {
@@ -150,10 +154,10 @@ func Standings(lib *library.Library, attended []Attended, checked []Checked) []S
 }
 
 // exposed takes in a class that touched the technique; halves is the sum so far.
-func (s *Standing) exposed(halves int, on calendar.Day) {
+func (s *Standing) exposed(halves int, on calendar.Day, rules StandingRules) {
 	s.Exposures = float64(halves) / 2
 	rung := curriculum.Met
-	if halves >= DrilledAfter {
+	if s.Exposures >= rules.DrilledAfter {
 		rung = curriculum.Drilled
 	}
 	if rung.Step() > s.Rung.Step() {
@@ -166,12 +170,12 @@ func (s *Standing) exposed(halves int, on calendar.Day) {
 
 // checked takes in a check. A failed one never takes a rung away; it shortens
 // the half-life, and so brings the refresh nearer.
-func (s *Standing) checked(c Checked) {
+func (s *Standing) checked(c Checked, rules StandingRules) {
 	s.Checks++
 	on := c.On
 	if !c.Met {
 		if s.HalfLife > 0 {
-			s.HalfLife = max(LeastHalfLife, s.HalfLife/2)
+			s.HalfLife = max(rules.LeastHalfLife, s.HalfLife/2)
 		}
 		return
 	}
@@ -179,7 +183,7 @@ func (s *Standing) checked(c Checked) {
 		s.Rung = c.Rung
 	}
 	if s.HalfLife == 0 {
-		s.HalfLife = FirstHalfLife
+		s.HalfLife = rules.FirstHalfLife
 	} else {
 		s.HalfLife *= 2
 	}

@@ -31,6 +31,9 @@ var Forms = []Form{"footwork", "set-up repetitions", "full repetitions", "reacti
 // Paces of a drill.
 var Paces = []string{"slow", "fluent"}
 
+// ResistanceWords are the usual words for the grades of resistance, 0 to 4.
+var ResistanceWords = []string{"holds still", "lets it happen", "reacts", "resists", "live"}
+
 // Drill is one form a technique is practised in. Resistance runs from 0, the
 // partner holds still, to 4, live.
 type Drill struct {

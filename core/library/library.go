@@ -356,6 +356,11 @@ func (l *Library) Needs(id string) []string {
 	return found
 }
 
+// Load is what safety needs to know of the technique.
+func (t Technique) Load() safety.Load {
+	return safety.Load{Technique: t.ID, Classes: t.Risks, Escape: t.Kind == "escape"}
+}
+
 // Sides lists the sides a technique is known on: both, or the one empty side
 // of what has none.
 func (t Technique) Sides() []Side {

@@ -2,8 +2,6 @@ package mat
 
 import (
 	"fmt"
-	"math"
-	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -14,13 +12,14 @@ import (
 )
 
 func TestRepetitions(t *testing.T) {
-	for _, c := range []struct{ minutes, sides, seconds, want int }{
-		{8, 2, 8, 13}, // (480 − 3·15) ÷ (4·8) = 13.6
-		{8, 1, 8, 29}, // (480 − 15) ÷ (2·8) = 29.06
-		{1, 2, 20, 0},
-		{0, 2, 8, 0},
+	for _, c := range []struct{ minutes, partners, sides, seconds, want int }{
+		{8, 2, 2, 8, 13}, // (480 − 3·15) ÷ (4·8) = 13.6
+		{8, 2, 1, 8, 29}, // (480 − 15) ÷ (2·8) = 29.06
+		{8, 3, 2, 8, 8},  // a trio: (480 − 5·15) ÷ (6·8) = 8.4
+		{1, 2, 2, 20, 0},
+		{0, 2, 2, 8, 0},
 	} {
-		assert.Equal(t, c.want, Repetitions(c.minutes, c.sides, c.seconds), "%+v", c)
+		assert.Equal(t, c.want, Repetitions(c.minutes, c.partners, c.sides, c.seconds), "%+v", c)
 	}
 }
 
@@ -86,144 +85,9 @@ func TestFitKeepsItsPromises(t *testing.T) {
 	})
 }
 
-func people(n int) []Person {
-	all := make([]Person, n)
-	for i := range all {
-		all[i] = Person{ID: fmt.Sprintf("p%02d", i), Weight: 55 + float64(i*37%45), Rank: i % 3}
-	}
-	return all
-}
-
-func pairsOf(r Rotation) map[Pair]int {
-	count := map[Pair]int{}
-	for _, round := range r.Rounds {
-		for _, p := range round.Pairs {
-			slices.Sort(p[:])
-			count[p]++
-		}
-	}
-	return count
-}
-
-// Every pair once in n−1 rounds for even n; in n rounds for odd n, with the odd
-// place once each.
-func TestRotationCoversEveryPairOnce(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		n := rapid.IntRange(2, 21).Draw(t, "n")
-		all := people(n)
-		for i := range all {
-			all[i].Weight = rapid.Float64Range(40, 120).Draw(t, "kg")
-		}
-		rounds := n - 1 + n%2
-		r := Rotate(all, Wish{Rounds: rounds, Odd: "coach"})
-		require.Equal(t, rounds, r.Fresh)
-		count := pairsOf(r)
-		require.Len(t, count, n*(n-1)/2)
-		for p, k := range count {
-			require.Equal(t, 1, k, "%v", p)
-		}
-		odd := map[string]int{}
-		for _, round := range r.Rounds {
-			if round.Odd != "" {
-				odd[round.Odd]++
-			}
-		}
-		require.Len(t, odd, n*(n%2))
-	})
-}
-
-func TestRotationKeepsApartAndLeavesOut(t *testing.T) {
-	all := people(9)
-	all[4].Out = "held"
-	never := [][2]string{{"p00", "p01"}, {"p02", "p03"}}
-	r := Rotate(all, Wish{Rounds: 5, Never: never})
-	for p := range pairsOf(r) {
-		assert.NotContains(t, p, "p04")
-		for _, n := range never {
-			assert.NotEqual(t, Pair(n), p)
-		}
-	}
-	assert.Equal(t, "p04", r.Out[0].ID)
-	for _, round := range r.Rounds {
-		assert.Len(t, round.Pairs, 4)
-		assert.Empty(t, round.Again)
-	}
-	lonely := Rotate(people(2), Wish{Rounds: 1, Never: [][2]string{{"p00", "p01"}}})
-	assert.Empty(t, lonely.Rounds[0].Pairs)
-	assert.Equal(t, []Pair{{"p00", "p01"}}, lonely.Rounds[0].Apart)
-	assert.Empty(t, Rotate(people(1), Wish{Rounds: 3}).Rounds)
-}
-
-// Somebody comes late: the rounds already run stay, and nobody meets the same
-// partner again while others are left.
-func TestLateComer(t *testing.T) {
-	for run := 1; run <= 4; run++ {
-		lateComer(t, run)
-	}
-}
-
-func lateComer(t *testing.T, run int) {
-	first := Rotate(people(8), Wish{Rounds: run})
-	late := people(9)
-	next := Rotate(late, Wish{Rounds: 8 - run, Odd: "trio", Done: first.Rounds})
-	both := Rotation{Rounds: append(slices.Clone(first.Rounds), next.Rounds...)}
-	for p, k := range pairsOf(both) {
-		assert.Equal(t, 1, k, "%v", p)
-	}
-	odd := map[string]bool{}
-	for _, round := range next.Rounds {
-		assert.False(t, odd[round.Odd], "the odd place goes round")
-		odd[round.Odd] = true
-		assert.GreaterOrEqual(t, round.Third, 0)
-		assert.Empty(t, round.Again)
-	}
-}
-
-// The judge of the exact matching: try every way to pair everybody.
-func TestCheapestMatchingAgainstBruteForce(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		n := 2 * rapid.IntRange(1, 4).Draw(t, "pairs")
-		all := people(n)
-		for i := range all {
-			all[i].Weight = rapid.Float64Range(40, 120).Draw(t, "kg")
-		}
-		tab := newTable(all, Wish{Mix: "mixed"})
-		var try func(free []int) float64
-		try = func(free []int) float64 {
-			if len(free) == 0 {
-				return 0
-			}
-			best := math.Inf(1)
-			for k := 1; k < len(free); k++ {
-				rest := append(slices.Clone(free[1:k]), free[k+1:]...)
-				best = min(best, tab.price(free[0], free[k])+try(rest))
-			}
-			return best
-		}
-		seats := make([]int, n)
-		for i := range seats {
-			seats[i] = i
-		}
-		got := 0.0
-		for i, j := range tab.exact() {
-			if i < j {
-				got += tab.price(i, j)
-			}
-		}
-		require.InDelta(t, try(seats), got, 1e-6)
-		swapped := 0.0
-		for i, j := range tab.exchanged() {
-			if i < j {
-				swapped += tab.price(i, j)
-			}
-		}
-		require.GreaterOrEqual(t, swapped, got-1e-6)
-	})
-}
-
 func TestClockAddsUp(t *testing.T) {
 	tech := library.Technique{ID: "x", Name: "Knee cut", Taught: library.Right, SecondsPerRep: 8, TeachMinutes: 6, Forks: []library.Fork{{}}}
-	f := Fit(Outline(Lesson{Teach: []library.Technique{tech}}), 60)
+	f := Fit(Outline(Lesson{Teach: []library.Technique{tech}}, DefaultSegments), 60)
 	require.Equal(t, 60, f.Used)
 	ticks := Clock(f, func(id string) (library.Technique, bool) { return tech, id == "x" })
 	sum, turns := 0, map[string]int{}
@@ -262,7 +126,7 @@ func TestTheClockFillsWhateverIsLeft(t *testing.T) {
 			return all
 		}
 		lesson.Teach, lesson.Review = draw(rapid.IntRange(0, 3).Draw(t, "teach"), "t"), draw(rapid.IntRange(0, 3).Draw(t, "review"), "r")
-		segments := Outline(lesson)
+		segments := Outline(lesson, DefaultSegments)
 		segments = segments[rapid.IntRange(0, len(segments)-1).Draw(t, "from"):]
 		minutes := rapid.IntRange(0, 90).Draw(t, "minutes")
 		f := Fit(segments, minutes)
@@ -274,10 +138,4 @@ func TestTheClockFillsWhateverIsLeft(t *testing.T) {
 		require.Equal(t, 60*f.Used, sum)
 		require.LessOrEqual(t, sum, 60*minutes)
 	})
-}
-
-func BenchmarkRotate30(b *testing.B) {
-	for b.Loop() {
-		Rotate(people(30), Wish{Rounds: 8})
-	}
 }

@@ -6,9 +6,6 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"strings"
-
-	"vereda/core/library"
 )
 
 // Rank orders the segments of a class when minutes are short.
@@ -24,6 +21,7 @@ const (
 // Segment is one part of a class, in minutes.
 type Segment struct {
 	ID        string `json:"id"`
+	Kind      string `json:"kind" doc:"What the academy's rules call it, such as drill"`
 	Name      string `json:"name"`
 	Technique string `json:"technique,omitempty"`
 	Drill     bool   `json:"drill,omitempty" doc:"Done in pairs, with repetitions counted"`
@@ -33,6 +31,10 @@ type Segment struct {
 	Max       int    `json:"max"`
 	Minutes   int    `json:"minutes" doc:"What it got; 0 when it fell out"`
 	Why       string `json:"why,omitempty"`
+	// Of what fell out: what it would take to keep it.
+	Needs   int      `json:"needs,omitempty" doc:"Minutes more that the class would have to last"`
+	Instead []string `json:"instead,omitempty" doc:"Segments that would fall out for it"`
+	ByHand  bool     `json:"by_hand,omitempty" doc:"Its minutes were set, or it was left out or moved, by hand"`
 }
 
 // Fitted is a class sheet that fits its minutes.
@@ -40,86 +42,195 @@ type Fitted struct {
 	Segments []Segment `json:"segments" doc:"Those that are in, in order"`
 	FellOut  []Segment `json:"fell_out"`
 	Used     int       `json:"used"`
-	Short    int       `json:"short" doc:"Minutes that even the cells at their shortest lack"`
+	Short    int       `json:"short" doc:"Minutes that even what must be lacks at its shortest"`
 }
 
-// Fit gives each segment its minutes. First every must gets its least, then every
-// should, then the rest, each if it still fits; then, in the same order of ranks, what is left brings the segments that are
-// in up to what is wanted, then up to their most, a minute at a time in turn.
-// The order of the segments is kept. When even the cells do not fit, they are
-// shortened in proportion and Short says by how much.
+// Fit gives each segment its minutes: the best way there is, in this order of what is better.
 //
-// Costs segments × minutes.
+//  1. Every must is in, at its least or more. When even that does not fit, musts alone are shortened in proportion, and Short says by how much.
+//  2. As many shoulds as can be, then as many of the rest.
+//  3. The musts come nearest to what they want (the sum of the squares of what they lack), then the shoulds, then the rest.
+//  4. As many minutes as can be are used.
+//  5. What is more than wanted is spread evenly, and never beyond the most.
+//
+// The order of the segments is kept. Of several ways that are as good it takes the one that keeps
+// the earlier segments. What fell out says what it would take to keep it.
+//
+// A dynamic program over segments and minutes; costs segments × the minutes that everything would take × the longest span of a
+// segment, and as much again for each segment that fell out.
 func Fit(segments []Segment, minutes int) Fitted {
-	f := Fitted{Segments: []Segment{}, FellOut: []Segment{}}
-	in := make([]bool, len(segments))
-	got := make([]int, len(segments))
-	left := minutes
-	for _, rank := range []Rank{Must, Should, Could} {
-		for i, s := range segments {
-			if s.Rank == rank && (rank == Must || s.Min <= left) {
-				in[i], got[i] = true, s.Min
-				left -= s.Min
-			}
-		}
-	}
-	if left < 0 {
-		f.Short = -left
-		left = squeeze(segments, in, got, minutes)
-	}
-	for _, upTo := range []func(Segment) int{func(s Segment) int { return s.Want }, func(s Segment) int { return s.Max }} {
-		for _, rank := range []Rank{Must, Should, Could} {
-			for given := true; given && left > 0; {
-				given = false
-				for i, s := range segments {
-					if in[i] && s.Rank == rank && got[i] < upTo(s) && left > 0 {
-						got[i]++
-						left--
-						given = true
-					}
-				}
-			}
-		}
-	}
-	for i, s := range segments {
-		s.Minutes = got[i]
-		if in[i] && got[i] == 0 {
-			s.Why = "Not a minute is left for it."
-			f.FellOut = append(f.FellOut, s)
-			continue
-		}
-		if in[i] {
-			f.Segments = append(f.Segments, s)
-			f.Used += s.Minutes
-		} else {
-			s.Why = fmt.Sprintf("It needs at least %d minutes.", s.Min)
-			f.FellOut = append(f.FellOut, s)
-		}
+	minutes = max(0, minutes)
+	all := fill(segments, max(minutes, most(segments)))
+	f := all.fitted(minutes)
+	for i := range f.FellOut {
+		f.FellOut[i].Needs = all.toKeep(f.FellOut[i].ID, minutes)
+		f.FellOut[i].Instead = instead(segments, f, f.FellOut[i].ID, minutes)
 	}
 	return f
 }
 
-// squeeze shortens the cells in proportion to their least, largest remainder
-// first, so that they fill the minutes exactly; it returns what is left: nothing.
-func squeeze(segments []Segment, in []bool, got []int, minutes int) int {
+func most(segments []Segment) int {
 	sum := 0
-	for i := range segments {
-		if in[i] && segments[i].Rank != Must {
-			in[i], got[i] = false, 0
+	for _, s := range segments {
+		sum += s.Max
+	}
+	return sum
+}
+
+// worth is what a way to fill the minutes is worth: the higher wins, the first entry first. Each entry is a sum over
+// segments, so ways can be compared part by part.
+type worth [7]int
+
+func (w worth) plus(x worth) worth {
+	for i := range w {
+		w[i] += x[i]
+	}
+	return w
+}
+
+func (w worth) less(x worth) bool { return slices.Compare(w[:], x[:]) < 0 }
+
+// worthOf is what one segment adds with so many minutes; 0 leaves it out.
+func worthOf(s Segment, minutes int) worth {
+	var w worth
+	at := map[Rank]int{Must: 2, Should: 3, Could: 4}[s.Rank]
+	if minutes == 0 {
+		w[at] = -s.Want * s.Want
+		return w
+	}
+	switch s.Rank {
+	case Should:
+		w[0] = 1
+	case Could:
+		w[1] = 1
+	}
+	lacks, over := max(0, s.Want-minutes), max(0, minutes-s.Want)
+	w[at], w[5], w[6] = -lacks*lacks, minutes, -over*over
+	return w
+}
+
+// filled holds the best way to use exactly so many minutes, for each number of them and each number of segments from the first on.
+type filled struct {
+	segments []Segment
+	best     [][]cell
+}
+
+type cell struct {
+	worth worth
+	got   int // minutes of the last segment; none when so many minutes cannot be used
+}
+
+const none = -1
+
+func fill(segments []Segment, minutes int) filled {
+	best := make([][]cell, len(segments)+1)
+	for i := range best {
+		best[i] = make([]cell, minutes+1)
+		for m := range best[i] {
+			best[i][m].got = none
 		}
-		sum += got[i]
 	}
-	if sum == 0 {
-		return 0
+	best[0][0].got = 0
+	for i, s := range segments {
+		worths := make([]worth, s.Max+1)
+		for m := range worths {
+			worths[m] = worthOf(s, m)
+		}
+		for used := range minutes + 1 {
+			if best[i][used].got == none {
+				continue
+			}
+			try := func(m int) {
+				to := &best[i+1][used+m]
+				if w := best[i][used].worth.plus(worths[m]); to.got == none || to.worth.less(w) {
+					*to = cell{w, m}
+				}
+			}
+			for m := max(1, s.Min); m <= min(s.Max, minutes-used); m++ {
+				try(m)
+			}
+			if s.Rank != Must {
+				try(0)
+			}
+		}
 	}
-	left := max(0, minutes)
+	return filled{segments, best}
+}
+
+// minutes is the best way to use at most so many minutes; nil when not even every must fits.
+func (t filled) minutes(atMost int) []int {
+	last, used := t.best[len(t.segments)], none
+	for m := range min(len(last), atMost+1) {
+		if last[m].got != none && (used == none || last[used].worth.less(last[m].worth)) {
+			used = m
+		}
+	}
+	if used == none {
+		return nil
+	}
+	got := make([]int, len(t.segments))
+	for i := len(t.segments); i > 0; i-- {
+		got[i-1] = t.best[i][used].got
+		used -= got[i-1]
+	}
+	return got
+}
+
+func (t filled) fitted(minutes int) Fitted {
+	if got := t.minutes(minutes); got != nil {
+		return written(t.segments, got, 0)
+	}
+	least := 0
+	for _, s := range t.segments {
+		if s.Rank == Must {
+			least += s.Min
+		}
+	}
+	return written(t.segments, squeezed(t.segments, minutes), least-minutes)
+}
+
+// toKeep is the fewest minutes more with which a segment that fell out would be in.
+func (t filled) toKeep(id string, minutes int) int {
+	i := slices.IndexFunc(t.segments, func(s Segment) bool { return s.ID == id })
+	for more := 1; minutes+more < len(t.best[0]); more++ {
+		if got := t.minutes(minutes + more); got != nil && got[i] > 0 {
+			return more
+		}
+	}
+	return 0
+}
+
+// instead lists what would fall out if a segment that fell out had to be in; nothing where it cannot be in at all.
+func instead(segments []Segment, f Fitted, id string, minutes int) []string {
+	wanted := slices.Clone(segments)
+	wanted[slices.IndexFunc(wanted, func(s Segment) bool { return s.ID == id })].Rank = Must
+	var names []string
+	if other := fill(wanted, minutes).fitted(minutes); other.Short == 0 {
+		for _, x := range other.FellOut {
+			if !slices.ContainsFunc(f.FellOut, func(y Segment) bool { return y.ID == x.ID }) {
+				names = append(names, x.Name)
+			}
+		}
+	}
+	return names
+}
+
+// squeezed shortens the musts in proportion to their least, largest remainder first, so that they fill
+// the minutes exactly.
+func squeezed(segments []Segment, minutes int) []int {
+	got, sum, left := make([]int, len(segments)), 0, max(0, minutes)
+	for _, s := range segments {
+		if s.Rank == Must {
+			sum += s.Min
+		}
+	}
 	type part struct{ i, rest int }
 	var parts []part
-	for i := range got {
-		if in[i] {
-			got[i] = segments[i].Min * max(0, minutes) / sum
+	for i, s := range segments {
+		if s.Rank == Must {
+			got[i] = s.Min * max(0, minutes) / sum
 			left -= got[i]
-			parts = append(parts, part{i, segments[i].Min * max(0, minutes) % sum})
+			parts = append(parts, part{i, s.Min * max(0, minutes) % sum})
 		}
 	}
 	slices.SortStableFunc(parts, func(a, b part) int { return cmp.Compare(b.rest, a.rest) })
@@ -129,79 +240,39 @@ func squeeze(segments []Segment, in []bool, got []int, minutes int) int {
 			left--
 		}
 	}
-	return 0
+	return got
+}
+
+func written(segments []Segment, got []int, short int) Fitted {
+	f := Fitted{Segments: []Segment{}, FellOut: []Segment{}, Short: short}
+	for i, s := range segments {
+		s.Minutes = got[i]
+		switch {
+		case got[i] > 0:
+			f.Segments = append(f.Segments, s)
+			f.Used += s.Minutes
+			continue
+		case s.Rank == Must && short > 0:
+			s.Why = "Not a minute is left for it."
+		default:
+			s.Why = fmt.Sprintf("It needs at least %d minutes.", s.Min)
+		}
+		f.FellOut = append(f.FellOut, s)
+	}
+	return f
 }
 
 // Changeover is the time in seconds partners take to change roles or sides.
 const Changeover = 15
 
 // Repetitions is how many each partner gets on each side in a drill: the
-// seconds, less the changeovers between turns, shared among two partners and
+// seconds, less the changeovers between turns, shared among the partners (two, or three in a trio) and
 // the sides, by the seconds one repetition takes. Rounded down.
-func Repetitions(minutes, sides, secondsPerRep int) int {
-	turns := 2 * max(1, sides)
+func Repetitions(minutes, partners, sides, secondsPerRep int) int {
+	turns := max(1, partners) * max(1, sides)
 	seconds := minutes*60 - Changeover*(turns-1)
 	if seconds <= 0 || secondsPerRep <= 0 {
 		return 0
 	}
 	return seconds / (turns * secondsPerRep)
-}
-
-// Lesson is what tonight's class is about.
-type Lesson struct {
-	Teach  []library.Technique
-	Review []library.Technique
-	Warmup []library.Technique // movements tonight's techniques stand on
-}
-
-// Outline proposes the segments of a class from its lesson, before fitting. A
-// drill wants time for eight repetitions of each partner on each side, and is
-// not worth starting under three.
-func Outline(l Lesson) []Segment {
-	warm := "Arrive and warm up"
-	if len(l.Warmup) > 0 {
-		warm += ": " + lower(names(l.Warmup))
-	}
-	all := []Segment{{ID: "warm-up", Name: warm, Rank: Must, Min: 5, Want: 8, Max: 10}}
-	for _, t := range l.Review {
-		all = append(all, Segment{ID: "review-" + t.ID, Name: "Review: " + t.Name, Technique: t.ID, Drill: true, Rank: Should, Min: 4, Want: 6, Max: 8})
-	}
-	for _, t := range l.Teach {
-		all = append(all,
-			Segment{ID: "teach-" + t.ID, Name: "Teach: " + t.Name, Technique: t.ID, Rank: Must, Min: max(3, t.TeachMinutes*2/3), Want: t.TeachMinutes, Max: t.TeachMinutes + 3},
-			Segment{ID: "drill-" + t.ID, Name: "Drill: " + t.Name, Technique: t.ID, Drill: true, Rank: Must, Min: drillMinutes(t, 3), Want: drillMinutes(t, 8), Max: drillMinutes(t, 14)})
-		if len(t.Forks) > 0 {
-			all = append(all, Segment{ID: "reaction-" + t.ID, Name: "Add the reaction: " + t.Name, Technique: t.ID, Drill: true, Rank: Should, Min: 4, Want: 6, Max: 8})
-		}
-	}
-	if len(l.Teach) > 0 {
-		all = append(all, Segment{ID: "situational", Name: "Situational rounds", Technique: l.Teach[0].ID, Drill: true, Rank: Should, Min: 6, Want: 10, Max: 15})
-	}
-	return append(all,
-		Segment{ID: "live", Name: "Live rounds", Rank: Could, Min: 5, Want: 10, Max: 20},
-		Segment{ID: "close", Name: "Close: what was it, what is next", Rank: Must, Min: 2, Want: 3, Max: 5})
-}
-
-// drillMinutes is the least whole minutes that give so many repetitions.
-func drillMinutes(t library.Technique, repetitions int) int {
-	for m := 1; ; m++ {
-		if Repetitions(m, len(t.Sides()), max(1, t.SecondsPerRep)) >= repetitions {
-			return m
-		}
-	}
-}
-
-func names(all []library.Technique) string {
-	each := make([]string, len(all))
-	for i, t := range all {
-		each[i] = t.Name
-	}
-	return strings.Join(each, ", ")
-}
-
-func lower(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToLower(string([]rune(s)[:1])) + string([]rune(s)[1:])
 }

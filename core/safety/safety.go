@@ -85,13 +85,15 @@ func Cautions(classes []RiskClass) []string {
 	return all
 }
 
-// Gate keeps a risk class away from those below an age or a rank. Rank is the
-// position on the ladder, 0 for the first.
+// Gate keeps a risk class, or one technique, away from those below an age or a rank, and out of tracks where it does not
+// belong. Rank is the position on the ladder, 0 for the first.
 type Gate struct {
-	Class   RiskClass `json:"class"`
-	MinAge  int       `json:"min_age,omitempty" minimum:"0" maximum:"99"`
-	Ladder  string    `json:"ladder,omitempty" doc:"The ladder min_rank counts on; whoever stands on another one has not reached it"`
-	MinRank int       `json:"min_rank,omitempty" minimum:"0" maximum:"40"`
+	Class     RiskClass `json:"class,omitempty" required:"false" doc:"What it loads; empty for a gate of one technique"`
+	Technique string    `json:"technique,omitempty" required:"false" maxLength:"100" doc:"The one technique it is of; empty for a gate of a risk class"`
+	Tracks    []string  `json:"tracks,omitempty" maxItems:"50" doc:"The only tracks it may be taught in; any when left out"`
+	MinAge    int       `json:"min_age,omitempty" minimum:"0" maximum:"99"`
+	Ladder    string    `json:"ladder,omitempty" doc:"The ladder min_rank counts on; whoever stands on another one has not reached it"`
+	MinRank   int       `json:"min_rank,omitempty" minimum:"0" maximum:"40"`
 	// An escape may be taught below its attack: who meets it must know the way out.
 	EscapeAge  *int `json:"escape_age,omitempty" minimum:"0" maximum:"99" doc:"Of an escape, instead of min_age"`
 	EscapeRank *int `json:"escape_rank,omitempty" minimum:"0" maximum:"40" doc:"Of an escape, instead of min_rank"`
@@ -107,6 +109,29 @@ func (g Gate) limits(escape bool) (age, rank int) {
 		rank = *g.EscapeRank
 	}
 	return age, rank
+}
+
+// Load is what safety needs to know of a technique.
+type Load struct {
+	Technique string
+	Classes   []RiskClass
+	Escape    bool
+}
+
+// covers says whether the gate is of what is loaded.
+func (g Gate) covers(l Load) bool {
+	if g.Technique != "" {
+		return g.Technique == l.Technique
+	}
+	return slices.Contains(l.Classes, g.Class)
+}
+
+// Covers names what the gate is of.
+func (g Gate) Covers() string {
+	if g.Technique != "" {
+		return "this technique"
+	}
+	return string(g.Class)
 }
 
 // Regions are those a hold can cover, each once, in the order of the risk classes.
@@ -180,10 +205,10 @@ type Refusal struct {
 	Why   string    `json:"why"`
 }
 
-// Refusals lists why a technique of these classes is not for that person on
+// Refusals lists why a technique that loads this is not for that person on
 // that day; nil when nothing speaks against it.
-func Refusals(p Person, classes []RiskClass, escape bool, gates []Gate, on calendar.Day) []Refusal {
-	refused := GateRefusals(p, classes, escape, gates)
+func Refusals(p Person, l Load, gates []Gate, on calendar.Day) []Refusal {
+	refused := GateRefusals(p, l, gates)
 	for _, h := range p.Holds {
 		if !h.Active(on) {
 			continue
@@ -193,7 +218,7 @@ func Refusals(p Person, classes []RiskClass, escape bool, gates []Gate, on calen
 			continue
 		}
 		for _, r := range Risks {
-			if !slices.Contains(classes, r.Class) {
+			if !slices.Contains(l.Classes, r.Class) {
 				continue
 			}
 			for _, region := range r.Regions {
@@ -208,22 +233,34 @@ func Refusals(p Person, classes []RiskClass, escape bool, gates []Gate, on calen
 }
 
 // GateRefusals is Refusals by age and rank alone, for a whole class or rank.
-func GateRefusals(p Person, classes []RiskClass, escape bool, gates []Gate) []Refusal {
+func GateRefusals(p Person, l Load, gates []Gate) []Refusal {
 	var refused []Refusal
 	for _, g := range gates {
-		if !slices.Contains(classes, g.Class) {
+		if !g.covers(l) {
 			continue
 		}
-		age, rank := g.limits(escape)
+		what := g.Covers()
+		age, rank := g.limits(l.Escape)
 		if p.Age < age {
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from age %d", g.Class, age)})
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from age %d", what, age)})
 		}
 		elsewhere := g.Ladder != "" && p.Ladder != "" && g.Ladder != p.Ladder
 		switch {
 		case rank > 0 && elsewhere:
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the %s ladder", g.Class, rank+1, g.Ladder)})
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the %s ladder", what, rank+1, g.Ladder)})
 		case p.Rank < rank:
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the ladder", g.Class, rank+1)})
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the ladder", what, rank+1)})
+		}
+	}
+	return refused
+}
+
+// TrackRefusals is GateRefusals for a track: besides age and rank, a gate may name the only tracks it opens to.
+func TrackRefusals(p Person, track string, l Load, gates []Gate) []Refusal {
+	refused := GateRefusals(p, l, gates)
+	for _, g := range gates {
+		if g.covers(l) && len(g.Tracks) > 0 && !slices.Contains(g.Tracks, track) {
+			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s is taught in other tracks alone", g.Covers())})
 		}
 	}
 	return refused

@@ -32,7 +32,7 @@ func TestRefusals(t *testing.T) {
 		"cleared today":              {Person{Age: 30, Rank: 3, Holds: []Hold{{Regions: []Region{"knee"}, From: today - 9, ClearedOn: &cleared}}}, "fall or jump", false, nil},
 	} {
 		var why []string
-		for _, r := range Refusals(c.who, []RiskClass{c.class}, c.escape, gates, today) {
+		for _, r := range Refusals(c.who, Load{Classes: []RiskClass{c.class}, Escape: c.escape}, gates, today) {
 			why = append(why, r.Why)
 		}
 		assert.Equal(t, c.why, why, name)
