@@ -13,7 +13,7 @@ import (
 var classReportKind = eventKind{
 	tables: []table{
 		{`INSERT INTO class_report (academy, seq, class, day, led_by, note) VALUES `, `(?,?,?,?,?,?)`},
-		{`INSERT INTO class_report_item (academy, seq, n, technique, kind, reached, one_side) VALUES `, `(?,?,?,?,?,?,?)`},
+		{`INSERT INTO class_report_item (academy, seq, n, technique, kind, reached, one_side, point) VALUES `, `(?,?,?,?,?,?,?,?)`},
 		{`INSERT INTO class_report_fault (academy, seq, n, technique, fault, seen, tries) VALUES `, `(?,?,?,?,?,?,?)`},
 	},
 	rows: func(academyID string, e Event) ([][][]any, error) {
@@ -24,7 +24,7 @@ var classReportKind = eventKind{
 		r, err := e.ClassReport()
 		rows := [][][]any{{{academyID, e.Seq, class, e.Day.String(), r.Lead, r.Note}}, nil, nil}
 		for n, it := range r.Items {
-			rows[1] = append(rows[1], []any{academyID, e.Seq, n, it.Technique, it.Kind, it.Reached, it.OneSide})
+			rows[1] = append(rows[1], []any{academyID, e.Seq, n, it.Technique, it.Kind, it.Reached, it.OneSide, it.Point})
 		}
 		for n, x := range r.Faults {
 			rows[2] = append(rows[2], []any{academyID, e.Seq, n, x.Technique, x.Fault, x.Seen, x.Tries})
@@ -64,10 +64,10 @@ func readReports(ctx context.Context, q queryer, academyID string, part span) (f
 	if err != nil {
 		return give, err
 	}
-	err = rowsOf(ctx, q, `SELECT seq, technique, kind, reached, one_side FROM class_report_item`+where+`, n`, args, func(scan func(...any) error) error {
+	err = rowsOf(ctx, q, `SELECT seq, technique, kind, reached, one_side, point FROM class_report_item`+where+`, n`, args, func(scan func(...any) error) error {
 		var seq int64
 		var it ledger.Item
-		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide)
+		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Point)
 		r := &all[at[seq]]
 		r.Items = append(r.Items, it)
 		return err
@@ -102,10 +102,10 @@ func wholeReports(ctx context.Context, tx *sql.Tx, join string, args []any, fill
 	if err != nil {
 		return err
 	}
-	err = rowsOf(ctx, tx, `SELECT x.seq, x.technique, x.kind, x.reached, x.one_side FROM class_report_item x`+join+` ORDER BY x.seq, x.n`, args, func(scan func(...any) error) error {
+	err = rowsOf(ctx, tx, `SELECT x.seq, x.technique, x.kind, x.reached, x.one_side, x.point FROM class_report_item x`+join+` ORDER BY x.seq, x.n`, args, func(scan func(...any) error) error {
 		var seq int64
 		var it ledger.Item
-		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide)
+		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Point)
 		all[seq].Items = append(all[seq].Items, it)
 		return err
 	})

@@ -32,7 +32,7 @@ func (s *Store) EventsOf(ctx context.Context, academyID string, students []strin
 }
 
 // studentTables are the events that speak of a student.
-var studentTables = []string{"attendance", "student_check", "placement", "promotion", "hold", "clearance"}
+var studentTables = []string{"attendance", "student_check", "placement", "promotion", "hold", "clearance", "tally"}
 
 // Erase takes somebody out of everything that is kept beside their record, which is gone already: what happened stays as counts of
 // somebody who has no name, and points to nobody. Running it again does no harm.
@@ -51,6 +51,7 @@ func (s *Store) Erase(ctx context.Context, academyID string, ids []string, name,
 	}
 	for _, id := range ids {
 		do(`UPDATE hold SET note = '' WHERE academy = ? AND student = ?`, academyID, id)
+		do(`UPDATE tally SET words = '' WHERE academy = ? AND student = ?`, academyID, id)
 		do(`UPDATE promotion SET reason = '' WHERE academy = ? AND student = ?`, academyID, id)
 		do(`UPDATE clearance SET clinician = '' WHERE academy = ? AND student = ?`, academyID, id)
 		for _, table := range studentTables {

@@ -38,6 +38,7 @@ var eventKinds = map[string]eventKind{
 	academy.PromotionEvent:   promotionKind,
 	academy.HoldEvent:        holdKind,
 	academy.ClearanceEvent:   clearanceKind,
+	academy.TallyEvent:       tallyKind,
 }
 
 // Reader takes in the log, kind by kind, each in the order of the sequence.
@@ -49,6 +50,7 @@ type Reader interface {
 	Promoted(Promoted)
 	Held(Held)
 	Cleared(Cleared)
+	Tallied(Tallied)
 }
 
 // span is a part of the log: after one place, up to another.

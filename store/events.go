@@ -67,7 +67,7 @@ func appendEvents(ctx context.Context, tx *sql.Tx, academyID string, events []Ev
 	for i, e := range events {
 		if had, ok := known.byID[e.ID]; ok {
 			out[i] = appended{had.Seq, true}
-			if !sameEvent(had, e) {
+			if !SameEvent(had, e) {
 				refused[i] = &UsedError{e.ID}
 			}
 			continue
@@ -142,9 +142,9 @@ func knownEvents(ctx context.Context, tx *sql.Tx, academyID string, events []Eve
 	return known, nil
 }
 
-// sameEvent says whether two events tell the same; who sent it and when may
+// SameEvent says whether two events tell the same; who sent it and when may
 // differ, and so may a verdict, which follows from what was seen.
-func sameEvent(a, b Event) bool {
+func SameEvent(a, b Event) bool {
 	if a.Kind != b.Kind || a.Day != b.Day || a.Student != b.Student || a.Class != b.Class || a.Replaces != b.Replaces {
 		return false
 	}
@@ -181,6 +181,8 @@ func normal(e Event) (any, error) {
 		return h, err
 	case academy.ClearanceEvent:
 		return e.Clearance()
+	case academy.TallyEvent:
+		return e.Tally()
 	}
 	return e.Body, nil
 }

@@ -187,6 +187,7 @@ func (h *heard) Held(x store.Held) {
 	h.said = append(h.said, fmt.Sprintf("held %s %v from %s", x.Student, x.Regions, x.From))
 }
 func (h *heard) Cleared(c store.Cleared) { h.said = append(h.said, "cleared "+c.Student+" of "+c.Hold) }
+func (h *heard) Tallied(t store.Tallied) { h.said = append(h.said, "tallied "+t.Technique+" "+t.Fault) }
 func (h *heard) Placed(p store.Placed)   { h.said = append(h.said, "placed "+p.Student+" "+p.To) }
 
 // The first reading of a log, session by session, tells what reading it event by event tells.

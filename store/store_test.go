@@ -129,6 +129,7 @@ func (nobody) Held(store.Held)         {}
 func (nobody) Cleared(store.Cleared)   {}
 func (nobody) Checked(store.Checked)   {}
 func (nobody) Placed(store.Placed)     {}
+func (nobody) Tallied(store.Tallied)   {}
 
 // A version is never one that a record of the same name had before it was deleted.
 func TestADeletedRecordNeverComesBackAtAnOldVersion(t *testing.T) {
