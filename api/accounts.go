@@ -16,7 +16,9 @@ type Me struct {
 	Academy string        `json:"academy"`
 	May     []string      `json:"may" doc:"Operations open to them"`
 	Home    string        `json:"home" doc:"The page they begin on"`
-	Areas   []Area        `json:"areas" doc:"The parts of the interface open to them, in the order of the work"`
+	// WantsFactor: the academy wants a second factor first.
+	WantsFactor bool   `json:"wants_factor,omitempty" doc:"Nothing else is open before they set up a second factor"`
+	Areas       []Area `json:"areas" doc:"The parts of the interface open to them, in the order of the work"`
 }
 
 // Entered is what came of signing in.
@@ -189,8 +191,11 @@ func (s *Server) me(ctx context.Context, u state.User) (Me, error) {
 		return Me{}, err
 	}
 	me := Me{Name: u.Name, Roles: u.Roles, Person: u.Person, Academy: name, May: []string{}, Areas: areasOf(u.Roles), Home: homeOf(u.Roles)}
+	if u.WantsFactor {
+		me.WantsFactor, me.Home, me.Areas = true, "/account", []Area{}
+	}
 	for id := range permissions {
-		if may(u.Roles, id) {
+		if may(u.Roles, id) && (!u.WantsFactor || beforeFactor[id]) {
 			me.May = append(me.May, id)
 		}
 	}

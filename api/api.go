@@ -33,6 +33,7 @@ import (
 
 	"vereda/app"
 	"vereda/app/accounts"
+	"vereda/app/classes"
 	"vereda/app/state"
 	"vereda/core/validation"
 	"vereda/store"
@@ -226,6 +227,8 @@ func (s *Server) allowed(ctx context.Context, id string) (state.User, error) {
 		return u, problem(err)
 	case !may(u.Roles, id):
 		return u, huma.Error403Forbidden(roleWords(u.Roles) + " may not do this.")
+	case u.WantsFactor && !beforeFactor[id]:
+		return u, huma.Error403Forbidden("Your academy wants a second factor of its head instructors. Set one up on your account's page, then go on.")
 	}
 	return u, nil
 }
@@ -332,6 +335,8 @@ func problem(err error) error {
 		return huma.NewError(http.StatusTooManyRequests, sentence(tooMany.Error()))
 	case errors.Is(err, accounts.ErrSignIn):
 		return huma.Error401Unauthorized(sentence(accounts.ErrSignIn.Error()) + " Check both and try again.")
+	case errors.Is(err, classes.ErrDoor):
+		return huma.Error401Unauthorized(sentence(classes.ErrDoor.Error()) + " Make another one under Academy, Accounts.")
 	case errors.Is(err, accounts.ErrCode):
 		return huma.Error401Unauthorized(sentence(accounts.ErrCode.Error()))
 	case errors.Is(err, store.ErrStale) || errors.Is(err, state.ErrBusy):

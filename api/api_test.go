@@ -24,6 +24,7 @@ import (
 	"vereda/core/safety"
 	"vereda/exchange"
 	"vereda/internal/testkit"
+	"vereda/standin/door"
 	"vereda/store"
 )
 
@@ -91,7 +92,7 @@ func (c client) send(method, path, body string) (int, string) {
 // call is a request that is well-formed for the demo academy.
 type call struct{ method, path, body string }
 
-const settingsForm = `{"zone":"UTC","week_start":1,"pass_share":0.75,"live_tries":3,"live_default":0.25,"live_share":{},"season_need":2,"spacing":[1,3,7],"tolerance":1,"second_factor":false,"notes_months":0,"gates":[]}`
+const settingsForm = `{"zone":"UTC","week_start":1,"numbers":{"pass_share":0.75},"live_share":{},"spacing":[1,3,7],"resistance":["a","b","c","d","e"],"signoffs":[],"second_factor":false,"gates":[],"sheets":[]}`
 
 // calls holds one for every operation, so that a new one cannot be forgotten.
 func calls(season string) map[string]call {
@@ -126,7 +127,7 @@ func calls(season string) map[string]call {
 		"preview-timetable": {"POST", "/timetable/import/preview?track=attic", `{"name":"a.csv","text":"YQ=="}`}, "take-timetable": {"POST", "/timetable/import?track=attic", `{"name":"a.csv","text":"YQ=="}`},
 		"explain-placement": {"GET", "/seasons/" + season + "/weeks/2/classes/fund-early", ""}, "propose-repair": {"POST", "/seasons/" + season + "/repairs/proposals", `{"week":2,"class":"fund-early"}`}, "take-repair": {"POST", "/seasons/" + season + "/repairs", `{"week":2,"class":"fund-early"}`},
 		"get-class": {"GET", "/classes/fund-early.2026-11-24", ""}, "choose-class": {"PUT", "/classes/nogi-early.2026-11-23/choice", `{"items":[{"unit":"u-base","kind":"teach"}]}`}, "check-in": {"PUT", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""}, "check-out": {"DELETE", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""},
-		"pair-class": {"POST", "/classes/nogi-early.2026-11-23/rotation", `{"run":0,"odd":"trio","mix":"any"}`}, "get-clock": {"GET", "/classes/fund-early.2026-11-24/clock", ""}, "record-class": {"POST", "/classes/nogi-early.2026-11-23/record", `{"items":[],"faults":[]}`},
+		"pair-class": {"POST", "/classes/nogi-early.2026-11-23/rotation", `{"run":0,"odd":"larger","mix":"any"}`}, "get-clock": {"GET", "/classes/fund-early.2026-11-24/clock", ""}, "plan-stations": {"PUT", "/classes/nogi-early.2026-11-23/stations", `{"stations":[],"coaches":[],"minutes":30,"change_minutes":1,"groups":2,"by":"size"}`}, "clear-stations": {"DELETE", "/classes/nogi-early.2026-11-23/stations", ""}, "list-doors": {"GET", "/doors", ""}, "add-door": {"POST", "/doors", `{"name":"Front door"}`}, "end-door": {"DELETE", "/doors/nothing", ""}, "tap-door": {"POST", "/door/taps", `{"person":"oren-vask"}`}, "sticking-points": {"GET", "/sticking?weeks=8", ""}, "export-brief": {"GET", "/classes/nogi-early.2026-11-23/brief.pdf", ""}, "turn-clock": {"POST", "/classes/nogi-early.2026-11-23/clock", `{"do":"stop"}`}, "edit-sheet": {"PUT", "/classes/nogi-early.2026-11-23/sheet", `{"edits":[],"order":[]}`}, "tally-class": {"POST", "/classes/nogi-early.2026-11-23/tally", `{"id":"tap-1","technique":"knee-cut","count":0,"words":"grip at the heel"}`}, "record-class": {"POST", "/classes/nogi-early.2026-11-23/record", `{"items":[],"faults":[]}`},
 		"get-check": {"GET", "/checks/sheet?student=oren-vask&technique=knee-cut&side=left", ""}, "keep-check": {"POST", "/checks", `{"student":"oren-vask","technique":"knee-cut","side":"left","observation":{"points":{},"caution_broken":false,"resistance":1}}`},
 		"overrule-check": {"POST", "/checks/nothing/overrule", `{"met":true,"reason":"because"}`}, "heat-map": {"GET", "/heat", ""}, "get-student": {"GET", "/students/oren-vask", ""}, "list-people": {"GET", "/people", ""},
 		"open-link": {"POST", "/links/open", `{"token":"nothing"}`}, "use-link": {"POST", "/links/use", `{"token":"nothing","password":"nine grey herons asleep"}`}, "forgotten-password": {"POST", "/forgotten", `{"name":"nobody"}`},
@@ -268,7 +269,7 @@ func TestBadInputIsNamedWithItsMend(t *testing.T) {
 		"check in tomorrow":     {call{"PUT", "/classes/fund-late.2026-11-26/attendance/oren-vask", ""}, 422, "has not begun"},
 		"check in a stranger":   {call{"PUT", "/classes/fund-early.2026-11-24/attendance/nobody", ""}, 404, "student"},
 		"check out who is away": {call{"DELETE", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""}, 404, "check-in"},
-		"pair nobody":           {call{"POST", "/classes/fund-early.2026-11-24/rotation", `{"run":0,"odd":"trio","mix":"any"}`}, 422, "check in at least two"},
+		"pair nobody":           {call{"POST", "/classes/fund-early.2026-11-24/rotation", `{"run":0,"odd":"larger","mix":"any"}`}, 422, "check in at least two"},
 		"fault of another":      {call{"POST", "/classes/fund-early.2026-11-24/record", `{"items":[],"faults":[{"technique":"knee-cut","fault":"f99","seen":1,"tries":2}]}`}, 422, "not a fault"},
 		"seen more than tried":  {call{"POST", "/classes/fund-early.2026-11-24/record", `{"items":[],"faults":[{"technique":"knee-cut","fault":"f1","seen":3,"tries":2}]}`}, 422, "cannot be seen more often"},
 		"key points unmarked":   {call{"POST", "/checks", `{"student":"oren-vask","technique":"knee-cut","side":"left","observation":{"points":{},"caution_broken":false,"resistance":1}}`}, 422, "mark it seen, prompted or missing"},
@@ -429,4 +430,65 @@ func TestWhatIsPrivateIsShownToNobodyElse(t *testing.T) {
 	assert.Contains(t, body, "zelda@example.net", "the desk knows whom to call")
 	_, body = h.as("tomas").send("GET", "/api/people/ruben-askew", "")
 	assert.Contains(t, body, "knee", "a coach sees what they are kept out of")
+}
+
+// Where the academy wants a second factor, nothing but setting one up is open to a head instructor without one.
+func TestNothingIsOpenBeforeTheWantedSecondFactor(t *testing.T) {
+	h := open(t)
+	ines, tomas := h.as("ines"), h.as("tomas")
+	form := strings.Replace(settingsForm, `"second_factor":false`, `"second_factor":true`, 1)
+	_, page := ines.send("GET", "/api/academy", "")
+	version := regexp.MustCompile(`"version":(\d+),"numbers"`).FindStringSubmatch(page)
+	require.NotEmpty(t, version, "the settings' version")
+	status, body := ines.send("PUT", "/api/academy/settings?version="+version[1], form)
+	require.Equal(t, 200, status, body)
+	status, body = ines.send("GET", "/api/techniques", "")
+	assert.Equal(t, 403, status)
+	assert.Contains(t, body, "second factor")
+	status, body = ines.send("GET", "/api/academy/bundle", "")
+	assert.Equal(t, 403, status, "downloads too: "+body)
+	status, body = ines.send("GET", "/api/session", "")
+	require.Equal(t, 200, status)
+	assert.Contains(t, body, `"wants_factor":true`)
+	assert.Contains(t, body, `"home":"/account"`)
+	status, _ = ines.send("GET", "/api/account", "")
+	assert.Equal(t, 200, status)
+	status, _ = tomas.send("GET", "/api/techniques", "")
+	assert.Equal(t, 200, status, "of coaches it is not wanted")
+}
+
+// A reader at the door checks people in with its own key; a second tap changes nothing, and an ended key opens nothing.
+func TestADoorReader(t *testing.T) {
+	h := open(t)
+	ines := h.as("ines")
+	status, body := ines.send("POST", "/api/doors", `{"name":"Front door"}`)
+	require.Equal(t, 200, status, body)
+	var made struct{ ID, Key string }
+	require.NoError(t, json.Unmarshal([]byte(body), &made))
+	reader := door.Reader{URL: ines.url, Key: made.Key}
+	ctx := t.Context()
+	for i := range 3 {
+		shown, err := reader.Tap(ctx, "oren-vask")
+		require.NoError(t, err)
+		assert.Equal(t, "Oren Vask", shown.Name)
+		if i == 0 {
+			assert.Equal(t, "here", shown.Summary, shown.Class)
+		} else {
+			assert.Equal(t, "here already", shown.Summary)
+		}
+	}
+	_, page := ines.send("GET", "/api/classes/fund-early.2026-11-24", "")
+	assert.Contains(t, page[strings.Index(page, `"here"`):], "Oren Vask")
+	_, err := reader.Tap(ctx, "nobody")
+	assert.ErrorContains(t, err, "404")
+	_, err = door.Reader{URL: reader.URL, Key: "wrong"}.Tap(ctx, "oren-vask")
+	assert.ErrorContains(t, err, "401")
+	status, list := ines.send("GET", "/api/doors", "")
+	require.Equal(t, 200, status)
+	assert.Contains(t, list, "Front door")
+	assert.NotContains(t, list, made.Key, "the key is shown once")
+	status, _ = ines.send("DELETE", "/api/doors/"+made.ID, "")
+	require.Equal(t, 200, status)
+	_, err = reader.Tap(ctx, "oren-vask")
+	assert.ErrorContains(t, err, "401")
 }

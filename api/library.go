@@ -37,7 +37,7 @@ type Saved struct {
 
 // RecordPath names a record of the library.
 type RecordPath struct {
-	Kind applibrary.RecordKind `path:"kind" enum:"technique,position,variant set,fork table"`
+	Kind applibrary.RecordKind `path:"kind" enum:"technique,position,variant set,fork table,settings"`
 	ID   string                `path:"id" maxLength:"100"`
 }
 
@@ -89,8 +89,8 @@ func (s *Server) library() {
 		id, err := s.app.Library.MergeTechniques(ctx, u, in.ID, in.Body.Drop, in.Body.Take)
 		return Done{Change: id}, err
 	})
-	operation(s, get, "/library/words", "library-words", "The lists records are written with", func(context.Context, state.User, *nothing) (applibrary.Words, error) {
-		return s.app.Library.LibraryWords(), nil
+	operation(s, get, "/library/words", "library-words", "The lists records are written with", func(ctx context.Context, u state.User, _ *nothing) (applibrary.Words, error) {
+		return s.app.Library.LibraryWords(ctx, u)
 	})
 	s.positions()
 	s.forkTables()

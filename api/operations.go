@@ -8,6 +8,7 @@ import (
 	"vereda/app/classes"
 	"vereda/app/state"
 	"vereda/app/students"
+	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
@@ -79,8 +80,9 @@ func (s *Server) classes() {
 	operation(s, remove, "/classes/{id}/attendance/{student}", "check-out", "Take a check-in back", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Student string `path:"student"`
+		Event   string `query:"event" maxLength:"60" doc:"The sender's own identifier, as for check-in"`
 	}) (nothing, error) {
-		return nothing{}, s.app.Classes.CheckOut(ctx, u, in.ID, in.Student)
+		return nothing{}, s.app.Classes.CheckOut(ctx, u, in.ID, in.Student, in.Event)
 	})
 	operation(s, post, "/classes/{id}/rotation", "pair-class", "Pair those who are here", func(ctx context.Context, u state.User, in *struct {
 		ByID
@@ -88,12 +90,62 @@ func (s *Server) classes() {
 	}) (nothing, error) {
 		return nothing{}, s.app.Classes.Pair(ctx, u, in.ID, in.Body)
 	})
-	operation(s, get, "/classes/{id}/clock", "get-clock", "The clock of a class, or of what is left of it", func(ctx context.Context, u state.User, in *struct {
+	operation(s, get, "/classes/{id}/clock", "get-clock", "The clock of a class, as it stands", func(ctx context.Context, u state.User, in *ByID) (classes.ClockPage, error) {
+		return s.app.Classes.Clock(ctx, u, in.ID)
+	})
+	operation(s, post, "/classes/{id}/clock", "turn-clock", "Start, stop, move or refit the clock of a class", func(ctx context.Context, u state.User, in *struct {
 		ByID
-		From string `query:"from" doc:"Segment to start from"`
-		Left int    `query:"left" minimum:"0" maximum:"300" doc:"Minutes left"`
-	}) (classes.ClockPage, error) {
-		return s.app.Classes.Clock(ctx, u, in.ID, in.From, in.Left)
+		Body classes.TurnClock
+	}) (nothing, error) {
+		return nothing{}, s.app.Classes.Turn(ctx, u, in.ID, in.Body)
+	})
+	operation(s, put, "/classes/{id}/sheet", "edit-sheet", "Stretch, drop, keep or move segments of one class", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body classes.SheetEdits
+	}) (Done, error) {
+		id, err := s.app.Classes.EditSheet(ctx, u, in.ID, in.Body)
+		return Done{Change: id}, err
+	})
+	operation(s, put, "/classes/{id}/stations", "plan-stations", "Make groups of those who are here and send them from station to station", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body academy.Stations
+	}) (Done, error) {
+		id, err := s.app.Classes.PlanStations(ctx, u, in.ID, in.Body)
+		return Done{Change: id}, err
+	})
+	operation(s, remove, "/classes/{id}/stations", "clear-stations", "Go on without stations", func(ctx context.Context, u state.User, in *ByID) (Done, error) {
+		id, err := s.app.Classes.ClearStations(ctx, u, in.ID)
+		return Done{Change: id}, err
+	})
+	operation(s, get, "/doors", "list-doors", "Readers at the door", func(ctx context.Context, u state.User, _ *nothing) ([]classes.DoorLine, error) {
+		return s.app.Classes.Doors(ctx, u)
+	})
+	operation(s, post, "/doors", "add-door", "Make the key of a reader; it is shown once", func(ctx context.Context, u state.User, in *struct {
+		Body struct {
+			Name string `json:"name" maxLength:"200"`
+		}
+	}) (classes.NewDoor, error) {
+		return s.app.Classes.AddDoor(ctx, u, in.Body.Name)
+	})
+	operation(s, remove, "/doors/{id}", "end-door", "Take a reader's key away", func(ctx context.Context, u state.User, in *ByID) (nothing, error) {
+		return nothing{}, s.app.Classes.EndDoor(ctx, u, in.ID)
+	})
+	operation(s, post, "/door/taps", "tap-door", "Somebody held their card to a reader, which shows its key", func(ctx context.Context, _ state.User, in *struct {
+		Key  string `header:"X-Door-Key" required:"true" maxLength:"100"`
+		Body struct {
+			Person string `json:"person" maxLength:"100"`
+		}
+	}) (classes.Tapped, error) {
+		return s.app.Classes.Tap(ctx, in.Key, in.Body.Person)
+	})
+	operation(s, get, "/sticking", "sticking-points", "The faults counted over some weeks, the surest first, with what answers them", func(ctx context.Context, u state.User, in *classes.StickingFilter) (classes.StickingPage, error) {
+		return s.app.Classes.Sticking(ctx, u, *in)
+	})
+	operation(s, post, "/classes/{id}/tally", "tally-class", "Count a fault of the group, or note a correction for one person", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body classes.AddTally
+	}) (nothing, error) {
+		return nothing{}, s.app.Classes.Tally(ctx, u, in.ID, in.Body)
 	})
 	operation(s, post, "/classes/{id}/record", "record-class", "Say what a class reached", func(ctx context.Context, u state.User, in *struct {
 		ByID

@@ -176,3 +176,12 @@ func (s *Server) certificates(c *gin.Context, u state.User) error {
 	text, err := exchange.WriteCertificates(all)
 	return send(c, "certificates-"+on.String()+".pdf", "application/pdf", text, err)
 }
+
+func (s *Server) brief(c *gin.Context, u state.User) error {
+	b, err := s.app.Classes.Brief(c.Request.Context(), u, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	text, err := exchange.WriteBrief(b)
+	return send(c, "brief-"+b.On.String()+".pdf", "application/pdf", text, err)
+}

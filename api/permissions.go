@@ -17,6 +17,9 @@ var (
 	anyone []state.Role                                             // also without signing in
 )
 
+// beforeFactor are the operations open to a head instructor whose academy wants a second factor that they have not set up.
+var beforeFactor = map[string]bool{"who-am-i": true, "sign-out": true, "get-account": true, "change-password": true, "end-sessions": true, "begin-second-factor": true, "confirm-second-factor": true}
+
 // permissions says who may do what. An operation that is not in it does not
 // start. It is enforced in one place, operation; what one person may see of
 // another beyond it is decided in app.
@@ -143,7 +146,18 @@ var permissions = map[string][]state.Role{
 	"choose-class":        lead,
 	"check-in":            staff,
 	"check-out":           staff,
+	"export-brief":        lead,
+	"sticking-points":     teach,
+	"plan-stations":       lead,
+	"clear-stations":      lead,
+	"list-doors":          head,
+	"add-door":            head,
+	"end-door":            head,
+	"tap-door":            anyone,
 	"pair-class":          lead,
+	"turn-clock":          lead,
+	"edit-sheet":          lead,
+	"tally-class":         lead,
 	"get-clock":           lead,
 	"record-class":        lead,
 	"get-check":           teach,

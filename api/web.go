@@ -95,6 +95,9 @@ func interfaceFirst(next http.Handler) http.Handler {
 			_ = z.Close()
 			f.packed = out.Bytes()
 		}
+		if path.Ext(name) == ".webmanifest" {
+			f.kind = "application/manifest+json"
+		}
 		files["/"+name] = f
 		return nil
 	})

@@ -336,3 +336,41 @@ func TestTheFirstPageOpensOnce(t *testing.T) {
 	_, err = a.Accounts.Setup(ctx, late, first, accounts.Try{})
 	assert.ErrorContains(t, err, "too old")
 }
+
+// Where the academy wants a second factor, a head instructor without one sets it up before anything else.
+func TestASecondFactorThatTheAcademyWants(t *testing.T) {
+	a, _ := clockwork(t)
+	ctx := t.Context()
+	page, err := a.Academies.Academy(ctx, head)
+	require.NoError(t, err)
+	x := page.Form
+	x.SecondFactor = true
+	_, err = a.Academies.SaveSettings(ctx, head, x, page.Version)
+	require.NoError(t, err)
+	for name, wants := range map[string]bool{"ines": true, "tomas": false, "desk": false} {
+		in, err := a.Accounts.SignIn(ctx, accounts.Try{Name: name, Password: testkit.Password, Address: "127.0.0.9"})
+		require.NoError(t, err)
+		assert.Equal(t, wants, in.User.WantsFactor, name)
+		u, err := a.Accounts.UserBySession(ctx, in.Session, "127.0.0.9")
+		require.NoError(t, err)
+		assert.Equal(t, wants, u.WantsFactor, name)
+	}
+}
+
+// Whoever keeps trying while they have to wait makes nobody's pause longer, wherever a secret is asked for.
+func TestARefusedTryIsForgotten(t *testing.T) {
+	a, _ := clockwork(t)
+	ctx := t.Context()
+	in, err := a.Accounts.SignIn(ctx, accounts.Try{Name: "ines", Password: testkit.Password, Address: "127.0.0.9"})
+	require.NoError(t, err)
+	waits := []time.Duration{}
+	for range 12 {
+		_, err := a.Accounts.BeginSecondFactor(ctx, in.User, "wrong")
+		var wait *state.RateLimitError
+		if errors.As(err, &wait) {
+			waits = append(waits, wait.Wait.Round(time.Second))
+		}
+	}
+	require.Greater(t, len(waits), 2)
+	assert.Equal(t, waits[0], waits[len(waits)-1], "a refused try is not counted")
+}

@@ -204,7 +204,7 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 	record.Items[0].Reached = "part"
 	require.NoError(t, a.Classes.Report(ctx, head, tonight, record), "a correction")
 	assert.Equal(t, before+0.5, exposures("oren-vask"))
-	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"))
+	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
 	assert.Equal(t, before, exposures("oren-vask"))
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "yara-quill", ""), "after the record was kept")
@@ -301,10 +301,11 @@ func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 		require.NoError(t, err)
 		j := slices.IndexFunc(page.Here, func(x classes.Attendee) bool { return x.ID == "oren-vask" })
 		assert.Equal(t, out, page.Here[j].Out, unit)
+		assert.Equal(t, out != "", strings.Contains(page.Here[j].Instead, "keep the tally"), "%s: what he can do instead", unit)
 		in := make([]bool, len(page.Rotation.Rounds))
 		for k, round := range page.Rotation.Rounds {
-			for _, pair := range round.Pairs {
-				for _, x := range pair {
+			for _, group := range round.Groups {
+				for _, x := range group {
 					in[k] = in[k] || x.ID == "oren-vask"
 				}
 			}

@@ -123,11 +123,11 @@ func TestOrderIsTheLogsAndNoClocks(t *testing.T) {
 	_, err := a.Students.KeepCheck(t.Context(), coach, observed(t, a, ledger.Shown))
 	require.NoError(t, err)
 	passed := standing(t, a)
-	require.Equal(t, ledger.FirstHalfLife, passed.HalfLife)
+	require.Equal(t, ledger.DefaultStanding.FirstHalfLife, passed.HalfLife)
 	_, err = late.Students.KeepCheck(t.Context(), coach, observed(t, a, ledger.Missing))
 	require.NoError(t, err)
 	for _, server := range []*app.App{a, late, second(t, a, 0)} {
-		assert.Equal(t, ledger.LeastHalfLife, standing(t, server).HalfLife, "passed first, failed then")
+		assert.Equal(t, ledger.DefaultStanding.LeastHalfLife, standing(t, server).HalfLife, "passed first, failed then")
 		noDifference(t, server)
 	}
 }
@@ -142,7 +142,7 @@ func TestACheckInThatWasTakenBackIsNotMadeAgainByAnOldTap(t *testing.T) {
 	}
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap"))
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap"), "sent again")
-	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"))
+	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
 	assert.False(t, here())
 	var conflict *state.ConflictError
 	err := a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap")
@@ -153,8 +153,8 @@ func TestACheckInThatWasTakenBackIsNotMadeAgainByAnOldTap(t *testing.T) {
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap-2"))
 	assert.True(t, here())
 	var missing *state.NotFoundError
-	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"))
-	require.ErrorAs(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask"), &missing)
+	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
+	require.ErrorAs(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""), &missing)
 }
 
 // A check-in does not make the library be read again, nor anybody's standing but

@@ -139,7 +139,7 @@ func TestTheSheetFitsWhateverIsTaught(t *testing.T) {
 			assert.GreaterOrEqual(t, len(x.Faults), 3, x.ID)
 			assert.True(t, slices.IsSortedFunc(x.Faults, func(p, q classes.FaultLine) int { return compare(q.Rank, p.Rank) }), "most often seen first")
 		}
-		clock, err := a.Classes.Clock(t.Context(), head, tonight, "", 0)
+		clock, err := a.Classes.Clock(t.Context(), head, tonight)
 		require.NoError(t, err)
 		seconds := 0
 		for _, k := range clock.Stretches {
@@ -169,12 +169,23 @@ func TestRefittingWhatIsLeft(t *testing.T) {
 	a := open(t)
 	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
-	whole, err := a.Classes.Clock(t.Context(), head, tonight, "", 0)
+	whole, err := a.Classes.Clock(t.Context(), head, tonight)
 	require.NoError(t, err)
 	from := slices.IndexFunc(whole.Stretches, func(k mat.Stretch) bool { return k.Segment == "reaction-knee-cut" })
 	require.GreaterOrEqual(t, from, 0)
-	rest, err := a.Classes.Clock(t.Context(), head, tonight, "reaction-knee-cut", 20)
-	require.NoError(t, err)
+	// From the reaction on, twenty minutes are left, then five.
+	refit := func(segment string, minutes int) classes.ClockPage {
+		t.Helper()
+		require.NoError(t, a.Classes.Turn(t.Context(), head, tonight, classes.TurnClock{Do: "reset"}))
+		at := slices.IndexFunc(whole.Stretches, func(s mat.Stretch) bool { return s.Segment == segment })
+		require.GreaterOrEqual(t, at, 0)
+		require.NoError(t, a.Classes.Turn(t.Context(), head, tonight, classes.TurnClock{Do: "jump", To: at}))
+		require.NoError(t, a.Classes.Turn(t.Context(), head, tonight, classes.TurnClock{Do: "refit", Minutes: minutes}))
+		page, err := a.Classes.Clock(t.Context(), head, tonight)
+		require.NoError(t, err)
+		return page
+	}
+	rest := refit("reaction-knee-cut", 20)
 	seconds := 0
 	for _, k := range rest.Stretches {
 		seconds += k.Seconds
@@ -182,12 +193,8 @@ func TestRefittingWhatIsLeft(t *testing.T) {
 	assert.Equal(t, 20*60, seconds)
 	assert.Equal(t, whole.Stretches[from].Round, rest.Stretches[0].Round)
 	assert.Equal(t, "close", rest.Stretches[len(rest.Stretches)-1].Segment, "the close stays")
-	short, err := a.Classes.Clock(t.Context(), head, tonight, "reaction-knee-cut", 5)
-	require.NoError(t, err)
+	short := refit("reaction-knee-cut", 5)
 	assert.NotEmpty(t, short.FellOut)
-	_, err = a.Classes.Clock(t.Context(), head, tonight, "no such segment", 5)
-	var missing *state.NotFoundError
-	assert.ErrorAs(t, err, &missing)
 }
 
 func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {

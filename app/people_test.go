@@ -3,6 +3,7 @@ package app_test
 import (
 	"archive/zip"
 	"io"
+	"maps"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -13,6 +14,7 @@ import (
 
 	"vereda/app"
 	"vereda/app/academies"
+	applibrary "vereda/app/library"
 	"vereda/app/people"
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -21,6 +23,9 @@ import (
 	"vereda/exchange"
 	"vereda/internal/testkit"
 )
+
+// known is what the tests read of the academy.
+type known struct{ *state.Snapshot }
 
 func personPage(t *testing.T, a *app.App, u state.User, id string) people.PersonPage {
 	t.Helper()
@@ -423,7 +428,7 @@ func TestOldNotesAreForgotten(t *testing.T) {
 	page, err := a.Academies.Academy(ctx, head)
 	require.NoError(t, err)
 	form := page.Form
-	form.NotesMonths = 6
+	form.Numbers["notes_months"] = 6
 	moves, err := a.Academies.TrySettings(ctx, head, form)
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(moves, " "), "older than 6 months are deleted")
@@ -445,23 +450,105 @@ func TestSettingsSayWhatTheyMove(t *testing.T) {
 	ctx := t.Context()
 	page, err := a.Academies.Academy(ctx, head)
 	require.NoError(t, err)
+	form := func(spoil func(*academies.SettingsForm)) academies.SettingsForm {
+		f := page.Form
+		f.Gates, f.Numbers, f.Sheets = slices.Clone(f.Gates), maps.Clone(f.Numbers), slices.Clone(f.Sheets)
+		f.Sheets[0].Segments = slices.Clone(f.Sheets[0].Segments)
+		spoil(&f)
+		return f
+	}
 	moves := func(spoil func(*academies.SettingsForm)) string {
-		form := page.Form
-		form.Gates = slices.Clone(form.Gates)
-		spoil(&form)
-		all, err := a.Academies.TrySettings(ctx, head, form)
+		all, err := a.Academies.TrySettings(ctx, head, form(spoil))
 		require.NoError(t, err)
 		return strings.Join(all, " ")
+	}
+	set := func(key string, x float64) func(*academies.SettingsForm) {
+		return func(f *academies.SettingsForm) { f.Numbers[key] = x }
 	}
 	assert.Empty(t, moves(func(*academies.SettingsForm) {}))
 	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.Gates = nil }), "a technique opens")
 	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.Gates[0].MinAge = 60 }), "one closes")
-	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.PassShare = 0.9 }), "stay as they were judged")
-	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.SeasonNeed = 3 }), "The next planning")
-	form := page.Form
-	form.Zone = "Middle/Nowhere"
-	_, err = a.Academies.TrySettings(ctx, head, form)
-	form.PassShare = 2
-	_, err = a.Academies.TrySettings(ctx, head, form)
-	assert.Error(t, err)
+	assert.Contains(t, moves(set("pass_share", 0.9)), "stay as they were judged")
+	assert.Contains(t, moves(set("season_need", 3)), "The next planning")
+	assert.NotContains(t, moves(set("drilled_after", 0.5)), "0 standings of 0 people", "whoever met something has drilled it then")
+	assert.Contains(t, moves(set("due_below", 0.95)), "becomes due")
+	assert.Contains(t, moves(set("half_life_weeks", 52)), "chance of coming")
+	assert.Contains(t, moves(func(f *academies.SettingsForm) { f.Sheets[0].Segments[0].Want++ }), "other minutes")
+
+	for field, spoil := range map[string]func(*academies.SettingsForm){
+		"zone":                      func(f *academies.SettingsForm) { f.Zone = "Middle/Nowhere" },
+		"numbers.pass_share":        set("pass_share", 2),
+		"numbers.live_tries":        set("live_tries", 2.5),
+		"numbers.season_need":       set("season_need", 0),
+		"numbers.nonsense":          set("nonsense", 1),
+		"numbers.least_half_life":   set("least_half_life", 40),
+		"resistance[2]":             func(f *academies.SettingsForm) { f.Resistance = []string{"a", "b", "", "d", "e"} },
+		"signoffs[1]":               func(f *academies.SettingsForm) { f.Signoffs = []string{"legs", "legs"} },
+		"sheets[0].segments[0].min": func(f *academies.SettingsForm) { f.Sheets[0].Segments[0].Min = 99 },
+		"gates[0].technique":        func(f *academies.SettingsForm) { f.Gates = []safety.Gate{{Technique: "nothing"}} },
+		"gates[0].tracks[0]": func(f *academies.SettingsForm) {
+			f.Gates = []safety.Gate{{Class: "wrist", Tracks: []string{"nothing"}}}
+		},
+	} {
+		_, err := a.Academies.SaveSettings(ctx, head, form(spoil), page.Version)
+		var wrong *state.ValidationError
+		if assert.ErrorAs(t, err, &wrong, field) {
+			assert.Equal(t, field, wrong.Problems[0].Field)
+		}
+	}
+}
+
+// A gate of one technique keeps it from whoever is below, and out of tracks it does not name; it follows when its technique is
+// merged into another.
+func TestAGateOfOneTechnique(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	page, err := a.Academies.Academy(ctx, head)
+	require.NoError(t, err)
+	f, err := state.Known[known](ctx, a.State, head.Academy)
+	require.NoError(t, err)
+	i := slices.IndexFunc(f.Units, func(u academy.Unit) bool { return len(u.Tracks) > 0 && f.Gated(u, f.Tracks[u.Tracks[0]]) == "" })
+	require.GreaterOrEqual(t, i, 0)
+	unit := f.Units[i]
+	technique := unit.Techniques[0]
+	track := unit.Tracks[0]
+	x := page.Form
+	x.Gates = append(slices.Clone(x.Gates), safety.Gate{Technique: technique, MinAge: 70})
+	_, err = a.Academies.SaveSettings(ctx, head, x, page.Version)
+	require.NoError(t, err)
+	f, err = state.Known[known](ctx, a.State, head.Academy)
+	require.NoError(t, err)
+	shut, _ := f.Library.Technique(technique)
+	for _, p := range f.Students() {
+		if len(f.Refusals(p, shut, f.Today())) == 0 {
+			age, _ := p.Age(f.Today())
+			assert.GreaterOrEqual(t, age, 70, p.Name)
+		}
+	}
+	assert.Contains(t, f.Gated(unit, f.Tracks[track]), "from age 70")
+	x.Gates[len(x.Gates)-1] = safety.Gate{Technique: technique, Tracks: []string{"nowhere"}}
+	_, err = a.Academies.SaveSettings(ctx, head, x, page.Version+1)
+	assert.Error(t, err, "no such track")
+	other := ""
+	for id := range f.Tracks {
+		if id != track {
+			other = id
+		}
+	}
+	x.Gates[len(x.Gates)-1] = safety.Gate{Technique: technique, Tracks: []string{other}}
+	_, err = a.Academies.SaveSettings(ctx, head, x, page.Version+1)
+	require.NoError(t, err)
+	f, err = state.Known[known](ctx, a.State, head.Academy)
+	require.NoError(t, err)
+	assert.Contains(t, f.Gated(unit, f.Tracks[track]), "other tracks")
+	history, err := a.Library.History(ctx, head, applibrary.SettingsRecord, "settings")
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, len(history), 3)
+	was, err := a.Library.StateAt(ctx, head, applibrary.SettingsRecord, "settings", history[1].Edit)
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(was.Lines, func(l applibrary.DiffLine) bool { return l.In == "then" && strings.Contains(l.Text, "from age 70") }), "reads what it was")
+	_, err = a.Library.Restore(ctx, head, applibrary.SettingsRecord, "settings", history[1].Edit)
+	require.NoError(t, err)
+	_, err = a.Library.DeleteRecord(ctx, head, applibrary.SettingsRecord, "settings")
+	assert.Error(t, err, "the settings are not taken out")
 }

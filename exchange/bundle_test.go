@@ -256,7 +256,7 @@ func TestABundleBringsNothingAFormRefuses(t *testing.T) {
 		}, "is outside 0 to 10000"},
 		"a gate of no ladder":   {func(b *Bundle) { b.Settings.Gates[0].Ladder = "attic" }, `"attic" is not a ladder`},
 		"a zone there is not":   {func(b *Bundle) { b.Settings.Zone = "../../etc" }, "is not a time zone"},
-		"a share over all":      {func(b *Bundle) { b.Settings.Standard.PassShare = 7 }, "7 is outside 0 to 1"},
+		"a share over all":      {func(b *Bundle) { b.Settings.Standard.PassShare = 7 }, "700 % is outside 5 to 100 %"},
 		"a coach of no class":   {func(b *Bundle) { b.People[0].Coach = &academy.Terms{Available: []string{"attic"}} }, `class "attic" is not in the timetable`},
 		"paired with nobody":    {func(b *Bundle) { b.People[0].NeverWith = []string{"nobody"} }, `"nobody" is nobody else here`},
 		"an academy of no name": {func(b *Bundle) { b.Academy.ID = "a/b" }, "use letters, digits"},

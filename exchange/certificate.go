@@ -1,7 +1,6 @@
 package exchange
 
 import (
-	"bytes"
 	"fmt"
 	"strings"
 
@@ -22,9 +21,7 @@ var belts = map[string][3]int{"white": {244, 240, 228}, "grey": {150, 150, 148},
 // WriteCertificates writes a page for each, A4 across: a surveyor's sheet with the path that leads up to the rank, and the belt's band
 // woven along its edge.
 func WriteCertificates(all []Certificate) ([]byte, error) {
-	pdf := fpdf.New("L", "mm", "A4", "")
-	latin := pdf.UnicodeTranslatorFromDescriptor("cp1252")
-	pdf.SetTitle("Certificates", true)
+	pdf := newPaper("L", "Certificates")
 	pdf.SetAutoPageBreak(false, 0)
 	for _, c := range all {
 		pdf.AddPage()
@@ -36,35 +33,31 @@ func WriteCertificates(all []Certificate) ([]byte, error) {
 		band(pdf, c.Belt)
 		climb(pdf)
 		pdf.SetTextColor(28, 40, 38)
-		pdf.SetFont("Helvetica", "", 15)
+		pdf.SetFont(textFont, "", 15)
 		pdf.SetXY(34, 30)
-		pdf.CellFormat(230, 8, latin(c.Academy), "", 0, "L", false, 0, "")
-		pdf.SetFont("Helvetica", "B", size(pdf, latin(c.Name), 46, 225))
+		pdf.CellFormat(230, 8, printable(c.Academy), "", 0, "L", false, 0, "")
+		pdf.SetFont(textFont, "B", size(pdf, printable(c.Name), 46, 225))
 		pdf.SetXY(34, 62)
-		pdf.CellFormat(230, 20, latin(c.Name), "", 0, "L", false, 0, "")
-		pdf.SetFont("Helvetica", "", 17)
+		pdf.CellFormat(230, 20, printable(c.Name), "", 0, "L", false, 0, "")
+		pdf.SetFont(textFont, "", 17)
 		pdf.SetXY(34, 86)
-		pdf.CellFormat(230, 9, latin("has come as far as"), "", 0, "L", false, 0, "")
-		pdf.SetFont("Helvetica", "B", size(pdf, latin(c.Rank), 34, 225))
+		pdf.CellFormat(230, 9, printable("has come as far as"), "", 0, "L", false, 0, "")
+		pdf.SetFont(textFont, "B", size(pdf, printable(c.Rank), 34, 225))
 		pdf.SetXY(34, 98)
-		pdf.CellFormat(230, 16, latin(c.Rank), "", 0, "L", false, 0, "")
-		pdf.SetFont("Helvetica", "", 12)
+		pdf.CellFormat(230, 16, printable(c.Rank), "", 0, "L", false, 0, "")
+		pdf.SetFont(textFont, "", 12)
 		pdf.SetXY(34, 176)
-		pdf.CellFormat(110, 7, latin(fmt.Sprintf("%s, %s", c.On.Time().Format("2 January 2006"), c.Ladder)), "T", 0, "L", false, 0, "")
+		pdf.CellFormat(110, 7, printable(fmt.Sprintf("%s, %s", c.On.Time().Format("2 January 2006"), c.Ladder)), "T", 0, "L", false, 0, "")
 		pdf.SetXY(170, 176)
-		pdf.CellFormat(95, 7, latin(c.By), "T", 0, "L", false, 0, "")
+		pdf.CellFormat(95, 7, printable(c.By), "T", 0, "L", false, 0, "")
 	}
-	var b bytes.Buffer
-	if err := pdf.Output(&b); err != nil {
-		return nil, err
-	}
-	return b.Bytes(), nil
+	return output(pdf)
 }
 
 // size is the largest letters up to most in which a text is no wider than wide millimetres.
 func size(pdf *fpdf.Fpdf, text string, most, wide float64) float64 {
 	for s := most; s > 14; s-- {
-		pdf.SetFont("Helvetica", "B", s)
+		pdf.SetFont(textFont, "B", s)
 		if pdf.GetStringWidth(text) <= wide {
 			return s
 		}
@@ -100,10 +93,14 @@ func climb(pdf *fpdf.Fpdf) {
 	pdf.SetDrawColor(70, 104, 122)
 	pdf.SetLineWidth(0.8)
 	x, y := 34.0, 160.0
-	for _, p := range [][2]float64{{70, 154}, {98, 158}, {130, 144}, {162, 147}, {196, 132}, {228, 135}, {262, 120}} {
+	marks := [][2]float64{{70, 154}, {98, 158}, {130, 144}, {162, 147}, {196, 132}, {228, 135}, {262, 120}}
+	for _, p := range marks {
 		pdf.Line(x, y, p[0], p[1])
 		x, y = p[0], p[1]
-		pdf.SetFillColor(246, 243, 236)
+	}
+	pdf.SetFillColor(246, 243, 236)
+	for _, p := range marks { // over the line, so that it does not cross them
+		x, y = p[0], p[1]
 		pdf.Polygon([]fpdf.PointType{{X: x, Y: y - 2.4}, {X: x + 2.4, Y: y}, {X: x, Y: y + 2.4}, {X: x - 2.4, Y: y}}, "FD")
 	}
 	pdf.SetDrawColor(28, 40, 38)

@@ -1,11 +1,8 @@
 package exchange
 
 import (
-	"bytes"
 	"fmt"
 	"strings"
-
-	"github.com/go-pdf/fpdf"
 )
 
 // RankSheet is what one rank asks for, to be printed: as a booklet to learn from,
@@ -43,24 +40,19 @@ type SheetPoint struct {
 
 // WriteSheetPDF writes a rank's sheet as PDF, A4.
 func WriteSheetPDF(s RankSheet) ([]byte, error) {
-	pdf := fpdf.New("P", "mm", "A4", "")
-	// The built-in fonts know Windows-1252; what is not in it is written otherwise.
-	latin := pdf.UnicodeTranslatorFromDescriptor("cp1252")
-	say := func(text string) string {
-		return latin(strings.NewReplacer("→", ">", "−", "-", "⇄", "<>", "✕", "x", "≥", "at least ").Replace(text))
-	}
-	pdf.SetTitle(s.Title, true)
+	pdf := newPaper("P", s.Title)
+	say := printable
 	pdf.SetMargins(16, 16, 16)
 	pdf.SetAutoPageBreak(true, 16)
 	pdf.SetFooterFunc(func() {
 		pdf.SetY(-12)
-		pdf.SetFont("Helvetica", "", 8)
+		pdf.SetFont(textFont, "", 8)
 		pdf.CellFormat(0, 5, say(fmt.Sprintf("%s · %s · page %d", s.Academy, s.Title, pdf.PageNo())), "", 0, "C", false, 0, "")
 	})
 	pdf.AddPage()
-	pdf.SetFont("Helvetica", "B", 18)
+	pdf.SetFont(textFont, "B", 18)
 	pdf.MultiCell(0, 8, say(s.Title), "", "L", false)
-	pdf.SetFont("Helvetica", "", 10)
+	pdf.SetFont(textFont, "", 10)
 	pdf.MultiCell(0, 5, say(s.Under), "", "L", false)
 	if s.Test {
 		pdf.MultiCell(0, 7, say("Student ______________________   Coach ______________________   Date ______________"), "", "L", false)
@@ -68,9 +60,9 @@ func WriteSheetPDF(s RankSheet) ([]byte, error) {
 	pdf.MultiCell(0, 5, say(s.Defers), "", "L", false)
 	for i, item := range s.Items {
 		pdf.Ln(2)
-		pdf.SetFont("Helvetica", "B", 12)
+		pdf.SetFont(textFont, "B", 12)
 		pdf.MultiCell(0, 6, say(fmt.Sprintf("%d. %s", i+1, item.Name)), "T", "L", false)
-		pdf.SetFont("Helvetica", "", 9)
+		pdf.SetFont(textFont, "", 9)
 		asked := item.Asked
 		if item.Or != "" {
 			asked += "; or " + item.Or
@@ -81,10 +73,10 @@ func WriteSheetPDF(s RankSheet) ([]byte, error) {
 		}
 		for _, side := range item.Sides {
 			if side.Side != "" {
-				pdf.SetFont("Helvetica", "B", 9)
+				pdf.SetFont(textFont, "B", 9)
 				pdf.MultiCell(0, 4.6, say(side.Side+" side"), "", "L", false)
 			}
-			pdf.SetFont("Helvetica", "", 9)
+			pdf.SetFont(textFont, "", 9)
 			for n, p := range side.Points {
 				gate := ""
 				if p.Gate {
@@ -98,11 +90,9 @@ func WriteSheetPDF(s RankSheet) ([]byte, error) {
 			}
 		}
 		if len(item.Cautions) > 0 {
-			pdf.SetFont("Helvetica", "I", 8.5)
+			pdf.SetFont(textFont, "I", 8.5)
 			pdf.MultiCell(0, 4.2, say("Caution: "+strings.Join(item.Cautions, " ")), "", "L", false)
 		}
 	}
-	var out bytes.Buffer
-	err := pdf.Output(&out)
-	return out.Bytes(), err
+	return output(pdf)
 }

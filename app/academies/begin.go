@@ -209,12 +209,17 @@ type starter struct {
 	lib *library.Library
 }
 
+// starter is what ships, read once.
 func (a *Service) starter() (starter, error) {
-	if a.Starter == nil {
-		return starter{lib: library.New(nil, nil)}, nil
-	}
-	b, err := a.Starter()
-	return starter{b, library.New(b.Positions, b.Techniques)}, err
+	a.readStarter.Do(func() {
+		if a.Starter == nil {
+			a.ships = starter{lib: library.New(nil, nil)}
+			return
+		}
+		b, err := a.Starter()
+		a.ships, a.shipsErr = starter{b, library.New(b.Positions, b.Techniques)}, err
+	})
+	return a.ships, a.shipsErr
 }
 
 // chosen are the techniques that start in a position of some families, and what these stand on when whole; movements belong to no

@@ -2,6 +2,8 @@
 package academies
 
 import (
+	"sync"
+
 	"vereda/app/state"
 	"vereda/exchange"
 )
@@ -11,6 +13,10 @@ type Service struct {
 	*state.State
 	// Starter is what ships to start from: a library, ladders and first curricula; nothing when nil.
 	Starter func() (exchange.Bundle, error)
+
+	readStarter sync.Once
+	ships       starter
+	shipsErr    error
 }
 
 // New makes a Service.

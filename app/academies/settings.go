@@ -3,46 +3,73 @@ package academies
 import (
 	"context"
 	"fmt"
+	"maps"
+	"math"
 	"slices"
 	"strconv"
+	"strings"
+	"time"
 
 	"vereda/app/documents"
 	"vereda/app/state"
 	"vereda/core/academy"
+	"vereda/core/calendar"
 	"vereda/core/curriculum"
-	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/mat"
 	"vereda/core/safety"
-	"vereda/core/season"
+	"vereda/core/validation"
 	"vereda/store"
 )
 
-// Setting is one number of the academy with where it comes from.
+// Setting is one of the academy's settings as a page shows it.
 type Setting struct {
 	Name    string `json:"name"`
 	Value   string `json:"value"`
+	Usual   string `json:"usual" doc:"What it is where nothing else was set"`
+	Range   string `json:"range,omitempty"`
 	Meaning string `json:"meaning"`
 	Source  string `json:"source"`
+}
+
+// Count is how many of something an academy has.
+type Count struct {
+	Name  string `json:"name"`
+	Value string `json:"value"`
 }
 
 // AcademyPage is the academy's own page.
 type AcademyPage struct {
 	Name     string             `json:"name"`
 	Settings []Setting          `json:"settings"`
-	Gates    []safety.Gate      `json:"gates"`
+	Gates    []GateLine         `json:"gates"`
 	Risks    []safety.Risk      `json:"risks"`
 	Defers   string             `json:"defers"`
-	Counts   []Setting          `json:"counts"`
+	Counts   []Count            `json:"counts"`
 	Broken   []documents.Broken `json:"broken" doc:"Records that cannot be read and were set aside, for the head instructor"`
 
-	Form      SettingsForm `json:"form" doc:"What can be changed, as it is"`
-	UsualForm SettingsForm `json:"usual_form" doc:"The same with the defaults"`
-	Version   int          `json:"version"`
+	Form       SettingsForm      `json:"form" doc:"What can be changed, as it is"`
+	UsualForm  SettingsForm      `json:"usual_form" doc:"The same with the defaults"`
+	Version    int               `json:"version"`
+	Numbers    []academy.Number  `json:"numbers" doc:"The numbers of the form, with their bounds"`
+	Segments   []mat.SegmentKind `json:"segments" doc:"Kinds of segments of a class, in their order"`
+	Tracks     []state.Named     `json:"tracks"`
+	Techniques []state.Named     `json:"techniques" doc:"Those that load something: a gate can be set for each"`
 
 	RequiredCells []curriculum.RequiredCell `json:"required_cells" doc:"Cells of the position-by-kind matrix that may not be empty"`
 	Usual         bool                      `json:"usual" doc:"The cells are the usual ones"`
 	Families      []library.Family          `json:"families"`
 	Kinds         []library.Kind            `json:"kinds"`
+}
+
+// GateLine is a gate in words.
+type GateLine struct {
+	Covers string `json:"covers"`
+	Loads  string `json:"loads"`
+	Age    string `json:"age"`
+	Rank   string `json:"rank"`
+	Escape string `json:"escape" doc:"What an escape from it needs instead"`
+	Tracks string `json:"tracks"`
 }
 
 // Academy shows the academy's settings with their sources.
@@ -56,35 +83,115 @@ func (a *Service) Academy(ctx context.Context, u state.User) (AcademyPage, error
 	if u.Is(state.Head) {
 		broken = append(broken, f.Broken...)
 	}
-	num := func(x float64) string { return fmt.Sprintf("%g", x) }
-	page := AcademyPage{Name: f.Name, Broken: broken, RequiredCells: s.RequiredCells, Usual: slices.Equal(s.RequiredCells, curriculum.DefaultRequiredCells), Families: library.Families, Kinds: curriculum.RequiredCellKinds(), Gates: s.Gates, Risks: safety.Risks, Defers: state.Defers, Settings: []Setting{
-		{"Share to pass a check", state.Percent(s.Standard.PassShare), "Least score of the key points that are not gates; prompted counts half", "House standard"},
-		{"Tries against live resistance", strconv.Itoa(s.Standard.LiveTries), "Fewer prove too little to judge", "House standard"},
-		{"Share against live resistance", state.Percent(s.Standard.LiveDefault), "Least lower end of the 95 % interval of successes; lower for escapes and guard retention", "Wilson 1927"},
-		{"Exposures that cover a unit", num(s.SeasonNeed), "In a season; a full teach is 1, a review ½", "House standard"},
-		{"Exposures to be drilled", num(float64(ledger.DrilledAfter) / 2), "On each side", "House standard"},
-		{"Spacing of reviews", spacingWords(s.Spacing.Weeks, s.Spacing.Tolerance), "Weeks after a unit was last seen", "House standard"},
-		{"First half-life", num(ledger.FirstHalfLife) + " days", "After the first passed check; doubles on success, halves on failure, never under 14", "Half-life regression, Settles & Meeder 2016"},
-		{"Due for a refresh below", state.Percent(ledger.DueBelow), "Estimated share still there", "House standard"},
-		{"Weight of a visit", "half every 4 weeks", "How much an old visit counts toward the chance of the next", "Exponential smoothing"},
-	}}
-	page.Form, page.Version = formOf(s), f.Version(documents.Settings, "settings")
-	page.UsualForm = formOf(academy.Settings{Zone: s.Zone, WeekStart: s.WeekStart, Gates: safety.UsualGates()}.WithDefaults())
-	page.Counts = []Setting{
-		{Name: "Positions", Value: strconv.Itoa(len(f.Library.Positions()))}, {Name: "Techniques", Value: strconv.Itoa(len(f.Library.Techniques()))},
-		{Name: "Fork tables", Value: strconv.Itoa(len(f.Library.ForkTables()))}, {Name: "Students", Value: strconv.Itoa(len(f.Students()))}, {Name: "Classes recorded", Value: strconv.Itoa(f.ReportsKept())}, {Name: "Events on record", Value: strconv.Itoa(f.Events)}}
+	usual := academy.Settings{Zone: s.Zone, WeekStart: s.WeekStart, Gates: safety.UsualGates()}.WithDefaults()
+	page := AcademyPage{Name: f.Name, Broken: broken, RequiredCells: s.RequiredCells, Usual: slices.Equal(s.RequiredCells, curriculum.DefaultRequiredCells), Families: library.Families, Kinds: curriculum.RequiredCellKinds(),
+		Gates: f.gateLines(), Risks: safety.Risks, Defers: state.Defers, Settings: settingLines(s, usual), Form: formOf(s), UsualForm: formOf(usual), Version: f.Version(documents.Settings, "settings"),
+		Numbers: academy.Numbers(), Segments: mat.SegmentKinds, Tracks: []state.Named{}, Techniques: []state.Named{}}
+	for _, t := range f.Tracks {
+		page.Tracks = append(page.Tracks, state.Named{ID: t.ID, Name: t.Name})
+	}
+	slices.SortFunc(page.Tracks, func(x, y state.Named) int { return strings.Compare(x.Name, y.Name) })
+	for _, t := range f.Library.Techniques() {
+		if len(t.Risks) > 0 {
+			page.Techniques = append(page.Techniques, state.Named{ID: t.ID, Name: t.Name})
+		}
+	}
+	page.Counts = []Count{{"Positions", strconv.Itoa(len(f.Library.Positions()))}, {"Techniques", strconv.Itoa(len(f.Library.Techniques()))},
+		{"Fork tables", strconv.Itoa(len(f.Library.ForkTables()))}, {"Students", strconv.Itoa(len(f.Students()))}, {"Classes recorded", strconv.Itoa(f.ReportsKept())}, {"Events on record", strconv.Itoa(f.Events)}}
 	return page, nil
 }
 
-func spacingWords(weeks []int, tolerance int) string {
-	out := ""
-	for i, w := range weeks {
-		if i > 0 {
-			out += ", "
-		}
-		out += strconv.Itoa(w)
+// settingLines lists the settings with what they are and what they usually are.
+func settingLines(s, usual academy.Settings) []Setting {
+	lines := []Setting{}
+	for _, n := range academy.Numbers() {
+		lines = append(lines, Setting{n.Name, n.In(n.Of(s)), n.In(n.Default), n.Range(), n.Meaning, n.Source})
 	}
-	return fmt.Sprintf("%s weeks, ± %d", out, tolerance)
+	for _, kind := range slices.Sorted(maps.Keys(s.Standard.LiveShare)) {
+		share := "the share above"
+		if x, ok := usual.Standard.LiveShare[kind]; ok {
+			share = state.Percent(x)
+		}
+		lines = append(lines, Setting{"Live share: " + string(kind), state.Percent(s.Standard.LiveShare[kind]), share, "0 % to 100 %", "The same for this kind alone: an escape that works one time in five is good work", "Wilson 1927"})
+	}
+	list := func(words []string) string {
+		if len(words) == 0 {
+			return "none"
+		}
+		return fmt.Sprint(len(words), ": ", strings.Join(words, ", "))
+	}
+	return append(lines,
+		Setting{"Reviews after weeks", weeksWords(s.Spacing.Weeks), weeksWords(usual.Spacing.Weeks), "1 to 60", "Weeks after a unit was last seen", "House standard"},
+		Setting{"Grades of resistance", strings.Join(s.Resistance, ", "), strings.Join(usual.Resistance, ", "), "", "The words for 0 to 4 in drills and checks", "House standard"},
+		Setting{"Sign-offs", list(s.Signoffs), "none", "", "What a coach can be signed off to teach; units ask for one", "House standard"},
+		Setting{"Second factor", yes(s.SecondFactor), "no", "", "Head instructors give a code besides their password", "House standard"})
+}
+
+func yes(b bool) string {
+	if b {
+		return "yes"
+	}
+	return "no"
+}
+
+func weeksWords(weeks []int) string {
+	words := make([]string, len(weeks))
+	for i, w := range weeks {
+		words[i] = strconv.Itoa(w)
+	}
+	return strings.Join(words, ", ")
+}
+
+func (f *snapshot) gateLines() []GateLine {
+	lines := []GateLine{}
+	for _, g := range f.Settings.Gates {
+		l := GateLine{Covers: string(g.Class), Age: "any", Rank: "any", Escape: "the same", Tracks: "all"}
+		if g.Technique != "" {
+			l.Covers = f.Library.Name(g.Technique)
+		}
+		for _, r := range safety.Risks {
+			if r.Class == g.Class {
+				regions := make([]string, len(r.Regions))
+				for i, region := range r.Regions {
+					regions[i] = string(region)
+				}
+				l.Loads = strings.Join(regions, ", ")
+			}
+		}
+		rank := func(n int) string {
+			for _, ladder := range f.Ladders {
+				if ladder.Audience == "adult" && (g.Ladder == "" || ladder.ID == g.Ladder) && n < len(ladder.Ranks) {
+					return ladder.Ranks[n].Name
+				}
+			}
+			return strconv.Itoa(n + 1)
+		}
+		if g.MinAge > 0 {
+			l.Age = strconv.Itoa(g.MinAge)
+		}
+		if g.MinRank > 0 {
+			l.Rank = rank(g.MinRank)
+		}
+		if g.EscapeAge != nil || g.EscapeRank != nil {
+			var escape []string
+			if g.EscapeAge != nil {
+				escape = append(escape, "age "+strconv.Itoa(*g.EscapeAge))
+			}
+			if g.EscapeRank != nil {
+				escape = append(escape, rank(*g.EscapeRank))
+			}
+			l.Escape = strings.Join(escape, ", ")
+		}
+		if len(g.Tracks) > 0 {
+			names := make([]string, len(g.Tracks))
+			for i, t := range g.Tracks {
+				names[i] = f.Tracks[t].Name
+			}
+			l.Tracks = strings.Join(names, ", ")
+		}
+		lines = append(lines, l)
+	}
+	return lines
 }
 
 // SetRequiredCells says which cells of the position-by-kind matrix may not be empty. Nil
@@ -108,28 +215,53 @@ func (a *Service) SetRequiredCells(ctx context.Context, u state.User, cells []cu
 type SettingsForm struct {
 	Zone         string                   `json:"zone" maxLength:"64"`
 	WeekStart    int                      `json:"week_start" minimum:"1" maximum:"7"`
-	PassShare    float64                  `json:"pass_share" minimum:"0" maximum:"1"`
-	LiveTries    int                      `json:"live_tries" minimum:"1" maximum:"99"`
-	LiveDefault  float64                  `json:"live_default" minimum:"0" maximum:"1"`
+	Numbers      map[string]float64       `json:"numbers" doc:"By key; one that is left out stays as it is"`
 	LiveShare    map[library.Kind]float64 `json:"live_share"`
-	SeasonNeed   float64                  `json:"season_need" minimum:"0.5" maximum:"20"`
 	Spacing      []int                    `json:"spacing" minItems:"1" maxItems:"10"`
-	Tolerance    int                      `json:"tolerance" minimum:"0" maximum:"20"`
+	Resistance   []string                 `json:"resistance" minItems:"5" maxItems:"5"`
+	Signoffs     []string                 `json:"signoffs" maxItems:"100"`
 	SecondFactor bool                     `json:"second_factor"`
-	NotesMonths  int                      `json:"notes_months" minimum:"0" maximum:"240"`
 	Gates        []safety.Gate            `json:"gates" maxItems:"200"`
+	Sheets       []academy.TrackSheet     `json:"sheets" maxItems:"100"`
 }
 
 func formOf(s academy.Settings) SettingsForm {
-	return SettingsForm{s.Zone, s.WeekStart, s.Standard.PassShare, s.Standard.LiveTries, s.Standard.LiveDefault, s.Standard.LiveShare, s.SeasonNeed, s.Spacing.Weeks, s.Spacing.Tolerance, s.SecondFactor, s.NotesMonths, s.Gates}
+	x := SettingsForm{Zone: s.Zone, WeekStart: s.WeekStart, Numbers: map[string]float64{}, LiveShare: s.Standard.LiveShare, Spacing: s.Spacing.Weeks,
+		Resistance: s.Resistance, Signoffs: append([]string{}, s.Signoffs...), SecondFactor: s.SecondFactor, Gates: s.Gates, Sheets: s.Sheets}
+	for _, n := range academy.Numbers() {
+		x.Numbers[n.Key] = n.Of(s)
+	}
+	return x
 }
 
-func (x SettingsForm) onto(s academy.Settings) academy.Settings {
-	s.Zone, s.WeekStart, s.SeasonNeed, s.SecondFactor, s.NotesMonths = x.Zone, x.WeekStart, x.SeasonNeed, x.SecondFactor, x.NotesMonths
-	s.Standard = ledger.Standard{PassShare: x.PassShare, LiveTries: x.LiveTries, LiveDefault: x.LiveDefault, LiveShare: x.LiveShare}
-	s.Spacing = season.Spacing{Weeks: x.Spacing, Tolerance: x.Tolerance}
-	s.Gates = x.Gates
-	return s
+// onto gives the settings as the form has them, or what of it cannot be.
+func (x SettingsForm) onto(s academy.Settings) (academy.Settings, error) {
+	s.Zone, s.WeekStart, s.SecondFactor = x.Zone, x.WeekStart, x.SecondFactor
+	s.Standard.LiveShare, s.Spacing.Weeks = x.LiveShare, x.Spacing
+	s.Resistance, s.Signoffs, s.Gates, s.Sheets = x.Resistance, x.Signoffs, x.Gates, x.Sheets
+	var found validation.Found
+	known := map[string]bool{}
+	for _, n := range academy.Numbers() {
+		known[n.Key] = true
+		if v, ok := x.Numbers[n.Key]; ok {
+			if n.Step >= 1 && v != math.Trunc(v) {
+				found.Bad("numbers."+n.Key, "%s: %g is not a whole number", n.Name, v)
+			}
+			if v == 0 && n.Least > 0 { // nought would mean the default
+				found.Bad("numbers."+n.Key, "%s: 0 is outside %s", n.Name, n.Range())
+			}
+			n.Put(&s, v)
+		}
+	}
+	for key := range x.Numbers {
+		if !known[key] {
+			found.Bad("numbers."+key, "there is no such number")
+		}
+	}
+	if _, err := time.LoadLocation(x.Zone); err != nil {
+		found.Bad("zone", "%.64q is not a time zone such as Europe/Lisbon", x.Zone)
+	}
+	return s, state.InvalidAll(found)
 }
 
 // TrySettings says what would move if the settings were these, and keeps nothing.
@@ -138,79 +270,14 @@ func (a *Service) TrySettings(ctx context.Context, u state.User, x SettingsForm)
 	if err != nil {
 		return nil, err
 	}
-	s := x.onto(f.Settings)
+	s, err := x.onto(f.Settings)
+	if err != nil {
+		return nil, err
+	}
 	if err := state.InvalidAll(f.CheckSettings(s)); err != nil {
 		return nil, err
 	}
 	return f.moves(s), nil
-}
-
-// moves says in words what another setting moves.
-func (f *snapshot) moves(s academy.Settings) []string {
-	says := []string{}
-	add := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
-	was := f.Settings
-	after := &snapshot{f.With(map[documents.Ref]any{{Kind: documents.Settings, ID: "settings"}: s})}
-	on := f.Today()
-	if !store.SameAsJSON(was.Gates, s.Gates) {
-		opened, closed, touched := 0, 0, map[string]bool{}
-		for _, p := range f.Students() {
-			for _, t := range f.Library.Techniques() {
-				if len(t.Risks) == 0 {
-					continue
-				}
-				before, now := len(f.Refusals(p, t, on)) > 0, len(after.Refusals(p, t, on)) > 0
-				if before != now {
-					touched[p.ID] = true
-					if now {
-						closed++
-					} else {
-						opened++
-					}
-				}
-			}
-		}
-		if opened+closed > 0 {
-			add("For %d people something opens or closes: %d times a technique opens, %d times one closes.", len(touched), opened, closed)
-		} else {
-			add("For nobody who trains here does a technique open or close.")
-		}
-		for id, t := range f.Tracks {
-			if w := after.GateWarning(t); w != f.GateWarning(f.Tracks[id]) {
-				if w == "" {
-					w = "All units of " + t.Name + " are open to it."
-				}
-				add("%s", w)
-			}
-		}
-	}
-	if !store.SameAsJSON(was.Standard, s.Standard) {
-		add("Checks from now on are judged so; the %d that were kept stay as they were judged.", f.checksKept())
-	}
-	if was.SeasonNeed != s.SeasonNeed || !store.SameAsJSON(was.Spacing, s.Spacing) {
-		add("The next planning counts so; plans that stand keep their number until they are planned again.")
-	}
-	if was.WeekStart != s.WeekStart {
-		add("Weeks begin on another day, in the strip above and in the seasons to come.")
-	}
-	if was.Zone != s.Zone {
-		add("It is %s there now.", f.Now().In(after.ZoneOf(s.Zone)).Format("15:04"))
-	}
-	if s.SecondFactor && !was.SecondFactor {
-		add("Head instructors without a second factor are asked to set one up on their account's page.")
-	}
-	if s.NotesMonths != was.NotesMonths && s.NotesMonths > 0 {
-		add("Notes and ended holds older than %d months are deleted tonight, and from then on each day. This cannot be undone.", s.NotesMonths)
-	}
-	return says
-}
-
-func (f *snapshot) checksKept() int {
-	n := 0
-	for range f.AllChecks {
-		n++
-	}
-	return n
 }
 
 // SaveSettings keeps the settings; version is the one the form was opened at.
@@ -219,11 +286,180 @@ func (a *Service) SaveSettings(ctx context.Context, u state.User, x SettingsForm
 		if f.Version(documents.Settings, "settings") != version {
 			return &state.ConflictError{Thing: "The settings"}
 		}
-		s := x.onto(f.Settings)
+		s, err := x.onto(f.Settings)
+		if err != nil {
+			return err
+		}
 		if err := state.InvalidAll(f.CheckSettings(s)); err != nil {
 			return err
 		}
 		b.Summary = "Changed the settings"
 		return b.Put(documents.Settings, "settings", s)
 	})
+}
+
+// moves says in words what another setting moves.
+func (f *snapshot) moves(s academy.Settings) []string {
+	says := []string{}
+	add := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
+	was := f.Settings
+	after := &snapshot{f.With(map[documents.Ref]any{{Kind: documents.Settings, ID: "settings"}: s})}
+	if !store.SameAsJSON(was.Gates, s.Gates) {
+		says = append(says, f.gatesMove(after)...)
+	}
+	if !store.SameAsJSON(was.Standard, s.Standard) {
+		add("Checks from now on are judged so; the %d that were kept stay as they were judged.", f.checksKept())
+	}
+	if was.Standing != s.Standing {
+		says = append(says, f.standingsMove(after)...)
+	}
+	if was.Attendance != s.Attendance {
+		add("%s", f.chancesMove(after))
+	}
+	if was.SeasonNeed != s.SeasonNeed || !store.SameAsJSON(was.Spacing, s.Spacing) {
+		add("The next planning counts so; plans that stand keep their number until they are planned again.")
+	}
+	if !store.SameAsJSON(was.Sheets, s.Sheets) {
+		n, of := f.sheetsMove(after)
+		add("Of the %d classes of the next seven days that have something to teach, %d get other minutes.", of, n)
+	}
+	if !slices.Equal(was.Resistance, s.Resistance) {
+		add("Drills and checks read so, those on record too: the grades stay the same.")
+	}
+	for _, word := range was.Signoffs {
+		if n := f.signoffUsed(word); n > 0 && !slices.Contains(s.Signoffs, word) {
+			add("%d units or coaches go by the sign-off %q: it stays with them until they are changed.", n, word)
+		}
+	}
+	if was.WeekStart != s.WeekStart {
+		add("Weeks begin on another day, in the strip above and in the seasons to come.")
+	}
+	if was.Zone != s.Zone {
+		add("It is %s there now.", f.Now().In(after.ZoneOf(s.Zone)).Format("15:04"))
+	}
+	if s.SecondFactor && !was.SecondFactor {
+		add("Head instructors without a second factor set one up before they go on.")
+	}
+	if s.NotesMonths != was.NotesMonths && s.NotesMonths > 0 {
+		add("Notes and ended holds older than %d months are deleted tonight, and from then on each day. This cannot be undone.", s.NotesMonths)
+	}
+	return says
+}
+
+func (f *snapshot) gatesMove(after *snapshot) (says []string) {
+	opened, closed, touched, on := 0, 0, map[string]bool{}, f.Today()
+	for _, p := range f.Students() {
+		for _, t := range f.Library.Techniques() {
+			if len(t.Risks) == 0 {
+				continue
+			}
+			before, now := len(f.Refusals(p, t, on)) > 0, len(after.Refusals(p, t, on)) > 0
+			if before == now {
+				continue
+			}
+			touched[p.ID] = true
+			if now {
+				closed++
+			} else {
+				opened++
+			}
+		}
+	}
+	if opened+closed > 0 {
+		says = append(says, fmt.Sprintf("For %d people something opens or closes: %d times a technique opens, %d times one closes.", len(touched), opened, closed))
+	} else {
+		says = append(says, "For nobody who trains here does a technique open or close.")
+	}
+	for _, t := range f.Tracks {
+		if w := after.GateWarning(t); w != f.GateWarning(t) {
+			if w == "" {
+				w = "All units of " + t.Name + " are open to it."
+			}
+			says = append(says, w)
+		}
+	}
+	slices.Sort(says[1:])
+	return says
+}
+
+// standingsMove counts what students' standings and what is due would become.
+func (f *snapshot) standingsMove(after *snapshot) []string {
+	on, changed, people, due, notDue := f.Today(), 0, 0, map[string]bool{}, map[string]bool{}
+	for _, p := range f.Students() {
+		before, now := f.Standings(p.ID), after.Standings(p.ID)
+		had := changed
+		for i := range now {
+			if before[i].Rung != now[i].Rung {
+				changed++
+			}
+			switch was, is := before[i].Due(on, f.Settings.Standing), now[i].Due(on, after.Settings.Standing); {
+			case is && !was:
+				due[p.ID] = true
+			case was && !is:
+				notDue[p.ID] = true
+			}
+		}
+		if changed > had {
+			people++
+		}
+	}
+	return []string{fmt.Sprintf("%d standings of %d people change.", changed, people), fmt.Sprintf("%d people have something that becomes due for a refresh; %d have something that is due no longer.", len(due), len(notDue))}
+}
+
+// chancesMove says how far the chances of coming would move.
+func (f *snapshot) chancesMove(after *snapshot) string {
+	before, now := f.Chances(f.Today()), after.Chances(f.Today())
+	people, most := 0, 0.0
+	for student, classes := range before {
+		far := 0.0
+		for class, c := range classes {
+			far = max(far, math.Abs(c.Chance-now[student][class].Chance))
+		}
+		if far >= 0.05 {
+			people++
+		}
+		most = max(most, far)
+	}
+	return fmt.Sprintf("For %d people a chance of coming to a class moves by 5 points or more; the farthest by %.0f.", people, most*100)
+}
+
+// sheetsMove counts the classes of the next seven days whose minutes would be others.
+func (f *snapshot) sheetsMove(after *snapshot) (changed, of int) {
+	for day := range 7 {
+		on := f.Today() + calendar.Day(day)
+		for _, c := range f.ClassesOn(on) {
+			n := f.SessionPlan(c, on)
+			if len(n.Items) == 0 || n.Closed != "" {
+				continue
+			}
+			of++
+			if !store.SameAsJSON(f.Sheet(n, c), after.Sheet(n, c)) {
+				changed++
+			}
+		}
+	}
+	return changed, of
+}
+
+func (f *snapshot) signoffUsed(word string) int {
+	n := 0
+	for _, u := range f.Units {
+		if u.Signoff == word {
+			n++
+		}
+	}
+	for _, p := range f.Active() {
+		if p.Coach != nil && slices.Contains(p.Coach.Signoffs, word) {
+			n++
+		}
+	}
+	return n
+}
+
+func (f *snapshot) checksKept() int {
+	n := 0
+	for range f.AllChecks {
+		n++
+	}
+	return n
 }

@@ -97,12 +97,9 @@ func (a *Service) UseLink(ctx context.Context, token string, try Try) (Entered, 
 		if try.Code == "" {
 			return Entered{WantsCode: true}, nil
 		}
-		attempt, err := a.Store.BeginSignIn(ctx, account.SignIn, try.Address, "", now, now.Add(-failWindow))
+		attempt, err := a.begin(ctx, account.SignIn, try.Address, "", false)
 		if err != nil {
 			return Entered{}, err
-		}
-		if wait := pause(attempt, false, now); wait > 0 {
-			return Entered{}, &state.RateLimitError{Wait: wait}
 		}
 		if ok, err := a.secondFactor(ctx, account, try.Code); err != nil || !ok {
 			return Entered{}, errors.Join(ErrCode, err, a.Store.FailSignIn(ctx, attempt, now))

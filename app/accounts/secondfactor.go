@@ -128,16 +128,12 @@ func (a *Service) own(ctx context.Context, u state.User, password string) (store
 	if err != nil {
 		return account, err
 	}
-	now := a.Now().UTC()
-	attempt, err := a.Store.BeginSignIn(ctx, account.SignIn, u.Address, hashOf(u.Session), now, now.Add(-failWindow))
+	attempt, err := a.begin(ctx, account.SignIn, u.Address, hashOf(u.Session), true)
 	if err != nil {
 		return account, err
 	}
-	if wait := pause(attempt, true, now); wait > 0 {
-		return account, &state.RateLimitError{Wait: wait}
-	}
 	if !samePassword(account.Password, password) {
-		return account, a.failed(ctx, attempt, now)
+		return account, a.failed(ctx, attempt, a.Now().UTC())
 	}
 	return account, a.Store.ForgetSignIn(ctx, attempt)
 }

@@ -88,12 +88,9 @@ func (a *Service) SignIn(ctx context.Context, try Try) (Entered, error) {
 			device = hashOf(try.Device)
 		}
 	}
-	attempt, err := a.Store.BeginSignIn(ctx, name, try.Address, device, now, now.Add(-failWindow))
+	attempt, err := a.begin(ctx, name, try.Address, device, known)
 	if err != nil {
 		return Entered{}, err
-	}
-	if wait := pause(attempt, known, now); wait > 0 {
-		return Entered{}, errors.Join(&state.RateLimitError{Wait: wait}, a.Store.ForgetSignIn(ctx, attempt))
 	}
 	account, err := a.Store.AccountBySignIn(ctx, name)
 	if err != nil && !errors.Is(err, store.ErrMissing) {
@@ -126,6 +123,20 @@ func (a *Service) SignIn(ctx context.Context, try Try) (Entered, error) {
 		return Entered{}, err
 	}
 	return a.enter(ctx, account, try, "Signed in")
+}
+
+// begin counts a try before the secret is looked at, or refuses it until the pause is over. A refused try is forgotten: whoever
+// keeps trying makes nobody's pause longer.
+func (a *Service) begin(ctx context.Context, name, address, device string, known bool) (store.Attempt, error) {
+	now := a.Now().UTC()
+	attempt, err := a.Store.BeginSignIn(ctx, name, address, device, now, now.Add(-failWindow))
+	if err != nil {
+		return attempt, err
+	}
+	if wait := pause(attempt, known, now); wait > 0 {
+		return attempt, errors.Join(&state.RateLimitError{Wait: wait}, a.Store.ForgetSignIn(ctx, attempt))
+	}
+	return attempt, nil
 }
 
 // enter begins a session.
@@ -189,6 +200,7 @@ func (a *Service) user(ctx context.Context, account store.Account) (state.User, 
 	for _, r := range account.Roles {
 		u.Roles = append(u.Roles, state.Role(r))
 	}
+	u.WantsFactor = f.Settings.SecondFactor && u.Is(state.Head) && account.Since == nil
 	if p, ok := f.Person[account.Person]; ok {
 		u.Name = p.Name
 	} else { // the desk is a place, not somebody

@@ -118,14 +118,22 @@ func (a *Service) checkedInBefore(ctx context.Context, u state.User, e, had acad
 	return err
 }
 
-// CheckOut takes a check-in back.
-func (a *Service) CheckOut(ctx context.Context, u state.User, id, student string) error {
+// CheckOut takes a check-in back. event is the caller's own identifier, as for CheckIn.
+func (a *Service) CheckOut(ctx context.Context, u state.User, id, student, event string) error {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return err
 	}
 	c, on, err := f.FindSession(id)
 	if err != nil {
+		return err
+	}
+	e, err := academy.NewEvent(cmp.Or(event, store.NewID()), academy.AttendanceEvent, on, academy.Attendance{Present: false})
+	if err != nil {
+		return err
+	}
+	e.Student, e.Class = student, id
+	if done, err := a.sentBefore(ctx, u, e); done || err != nil {
 		return err
 	}
 	seq, came := f.Session(c.ID, on).Came(student)
@@ -136,136 +144,17 @@ func (a *Service) CheckOut(ctx context.Context, u state.User, id, student string
 	if err != nil {
 		return err
 	}
-	e, err := academy.NewEvent(store.NewID(), academy.AttendanceEvent, on, academy.Attendance{Present: false})
-	if err != nil {
-		return err
-	}
-	e.Student, e.Class, e.Replaces = student, id, had.ID
+	e.Replaces = had.ID
 	return a.State.Record(ctx, u, e)
 }
 
-// MakeRotation is how to pair.
-type MakeRotation struct {
-	Run int    `json:"run" minimum:"0" doc:"Rounds already run; they stay"`
-	Odd string `json:"odd" enum:"trio,coach"`
-	Mix string `json:"mix" enum:"any,similar,mixed"`
-}
-
-// Pair pairs those who are here for as many rounds as the clock calls for.
-func (a *Service) Pair(ctx context.Context, u state.User, id string, m MakeRotation) error {
-	_, err := state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
-		c, on, n, err := f.toRun(u, id)
-		if err != nil {
-			return err
-		}
-		if m.Run > len(n.Decided.Rounds) {
-			return state.Invalid("run", "%d rounds cannot have been run: only %d were made", m.Run, len(n.Decided.Rounds))
-		}
-		page := SessionPage{}
-		lesson := f.Lesson(n.Items)
-		f.attendees(&page, u, c, on, lesson)
-		people, never := f.onTheMat(page.Here, false)
-		if len(people) < 2 {
-			return state.Invalid("here", "%d can be paired: check in at least two who are not held", len(people))
-		}
-		drills, free := mat.RoundsIn(f.clock(n, c))
-		drills = max(drills, 4-free)
-		done := slices.Clone(n.Decided.Rounds[:m.Run])
-		add := func(people []mat.Person, upTo int) {
-			w := mat.Wish{Rounds: upTo - len(done), Odd: m.Odd, Mix: m.Mix, Never: never, Done: done}
-			if w.Rounds > 0 {
-				done = append(done, mat.Rotate(people, w).Rounds...)
-			}
-		}
-		add(people, drills)
-		spared, _ := f.onTheMat(page.Here, true)
-		add(spared, max(drills+free, m.Run+1))
-		n.Decided.Rounds, n.Decided.Paired = done, nil
-		for _, p := range people {
-			n.Decided.Paired = append(n.Decided.Paired, p.ID)
-		}
-		n.Decided.Run, n.Decided.Odd, n.Decided.Mix = m.Run, m.Odd, m.Mix
-		return b.Put(documents.Session, id, n.Decided)
-	})
-	return err
-}
-
-// onTheMat lists who can be paired, in drills or in free rounds, and who must
-// not be with whom.
-func (f *snapshot) onTheMat(here []Attendee, free bool) ([]mat.Person, [][2]string) {
-	var people []mat.Person
-	var never [][2]string
-	for _, a := range here {
-		if a.Out != "" || free && a.NoLive != "" {
-			continue
-		}
-		p := f.Person[a.ID]
-		people = append(people, mat.Person{ID: p.ID, Weight: p.Weight, Rank: max(0, f.Ladders[p.Ladder].Position(p.Rank))})
-		for _, other := range p.NeverWith {
-			never = append(never, [2]string{p.ID, other})
-		}
-	}
-	return people, never
-}
-
 func (f *snapshot) clock(n state.SessionPlan, c academy.Class) []mat.Stretch {
-	return mat.Clock(mat.Fit(mat.Outline(f.Lesson(n.Items)), c.Minutes), f.Library.Technique)
-}
-
-// ClockPage is the clock on the wall.
-type ClockPage struct {
-	Name      string        `json:"name"`
-	Stretches []mat.Stretch `json:"stretches"`
-	Rotation  RotationPage  `json:"rotation"`
-	Minutes   int           `json:"minutes"`
-	FellOut   []string      `json:"fell_out"`
-}
-
-// Clock lays out the clock of a class. With from, it fits what is left, from
-// that segment on, into the minutes left: for when something took too long.
-func (a *Service) Clock(ctx context.Context, u state.User, id, from string, left int) (ClockPage, error) {
-	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
-	if err != nil {
-		return ClockPage{}, err
-	}
-	c, on, err := f.FindSession(id)
-	if err != nil {
-		return ClockPage{}, err
-	}
-	n := f.SessionPlan(c, on)
-	page := ClockPage{Name: c.Name, Minutes: c.Minutes, FellOut: []string{}}
-	segments, minutes, round := mat.Outline(f.Lesson(n.Items)), c.Minutes, 0
-	if from != "" {
-		i := slices.IndexFunc(segments, func(s mat.Segment) bool { return s.ID == from })
-		if i < 0 {
-			return page, state.NotFound("segment", from)
-		}
-		for _, t := range f.clock(n, c) { // the rounds before it were run
-			if t.Segment == from {
-				break
-			}
-			round = max(round, t.Round)
-		}
-		segments, minutes = segments[i:], left
-	}
-	fitted := mat.Fit(segments, minutes)
-	page.Stretches = mat.Clock(fitted, f.Library.Technique)
-	for i := range page.Stretches {
-		if page.Stretches[i].Round > 0 {
-			page.Stretches[i].Round += round
-		}
-	}
-	for _, s := range fitted.FellOut {
-		page.FellOut = append(page.FellOut, s.Name)
-	}
-	np := SessionPage{}
-	f.attendees(&np, u, c, on, f.Lesson(n.Items))
-	page.Rotation = f.rotationPage(n, np.Here)
-	return page, nil
+	return mat.Clock(f.Sheet(n, c), f.Library.Technique)
 }
 
 // SessionReport is what a class reached, as the coach says it.
 type SessionReport struct {
+	ID     string               `json:"id,omitempty" maxLength:"60" doc:"The sender's own: sent twice it is one report"`
 	Items  []ledger.Item        `json:"items"`
 	Faults []academy.FaultCount `json:"faults"`
 	Note   string               `json:"note,omitempty" maxLength:"1000"`
@@ -288,11 +177,14 @@ func (a *Service) Report(ctx context.Context, u state.User, id string, r Session
 	if err := f.checkRecord(r); err != nil {
 		return err
 	}
-	e, err := academy.NewEvent(store.NewID(), academy.ClassReportEvent, on, academy.ClassReport{Lead: cmp.Or(n.Lead, u.Person), Items: r.Items, Faults: r.Faults, Note: r.Note})
+	e, err := academy.NewEvent(cmp.Or(r.ID, store.NewID()), academy.ClassReportEvent, on, academy.ClassReport{Lead: cmp.Or(n.Lead, u.Person), Items: r.Items, Faults: r.Faults, Note: r.Note})
 	if err != nil {
 		return err
 	}
 	e.Class = id
+	if done, err := a.sentBefore(ctx, u, e); done || err != nil {
+		return err
+	}
 	if had := f.Session(c.ID, on); had != nil && had.Report != nil {
 		before, err := a.Store.EventAt(ctx, u.Academy, had.Report.Seq)
 		if err != nil {

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -12,6 +13,7 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/mat"
+	"vereda/core/rotation"
 	"vereda/core/safety"
 	"vereda/core/season"
 )
@@ -49,25 +51,29 @@ type SegmentLine struct {
 	mat.Segment
 	Repetitions int `json:"repetitions" doc:"Each partner, each side; 0 when they are not counted"`
 	Sides       int `json:"sides"`
+	Trio        int `json:"trio" doc:"The same in a group of three, where there is one tonight; else 0"`
 }
 
 // TaughtTechnique is what the sheet carries of one technique.
 type TaughtTechnique struct {
-	ID       string       `json:"id"`
-	Name     string       `json:"name"`
-	Kind     string       `json:"kind" enum:"teach,review"`
-	Sided    bool         `json:"sided"`
-	Taught   library.Side `json:"taught,omitempty"`
-	Gates    []string     `json:"gates"`
-	Faults   []FaultLine  `json:"faults" doc:"Most often seen first; the first three are the sheet's"`
-	Asks     []string     `json:"asks"`
-	Cautions []string     `json:"cautions"`
-	Forks    []string     `json:"forks"`
+	ID       string        `json:"id"`
+	Name     string        `json:"name"`
+	Kind     string        `json:"kind" enum:"teach,review"`
+	Sided    bool          `json:"sided"`
+	Taught   library.Side  `json:"taught,omitempty"`
+	Gates    []string      `json:"gates"`
+	Faults   []FaultLine   `json:"faults" doc:"Most often seen first; the first three are the sheet's"`
+	Asks     []string      `json:"asks"`
+	Cautions []string      `json:"cautions"`
+	Forks    []string      `json:"forks"`
+	Points   []state.Named `json:"points" doc:"Its key points, for saying how far a class came"`
 }
 
 // FaultLine is a fault with how often it was seen.
 type FaultLine struct {
 	ID         string  `json:"id"`
+	Point      string  `json:"point" doc:"The key point it belongs to"`
+	Gives      string  `json:"gives" doc:"What the partner can then do"`
 	What       string  `json:"what"`
 	Correction string  `json:"correction"`
 	Danger     bool    `json:"danger"`
@@ -79,31 +85,11 @@ type FaultLine struct {
 // Attendee is a student on the list of a class.
 type Attendee struct {
 	state.PersonLine
-	Here   bool    `json:"here"`
-	Chance float64 `json:"chance" doc:"Of being in this class"`
-	Out    string  `json:"out,omitempty" doc:"Why they are not paired tonight"`
-	NoLive string  `json:"no_live,omitempty" doc:"Why they are not in situational and live rounds: those may load anything"`
-}
-
-// RotationPage is the pairing as it stands.
-type RotationPage struct {
-	Rounds []RoundLine `json:"rounds"`
-	Run    int         `json:"run" doc:"Rounds already run; they stay"`
-	Out    []Attendee  `json:"out"`
-	Fresh  int         `json:"fresh" doc:"Rounds possible before a pair must repeat"`
-	Paired int         `json:"paired" doc:"People the pairs were made for"`
-	Stale  bool        `json:"stale" doc:"Who is here changed since"`
-	Odd    string      `json:"odd"`
-	Mix    string      `json:"mix"`
-}
-
-// RoundLine is one round with names.
-type RoundLine struct {
-	Pairs [][]state.Named `json:"pairs"`
-	Odd   string          `json:"odd,omitempty" doc:"Who is in no group"`
-	With  string          `json:"with,omitempty" doc:"Where they go, in words"`
-	Again int             `json:"again"`
-	Apart bool            `json:"apart,omitempty" doc:"Two who must not be paired stay with the coach"`
+	Here    bool    `json:"here"`
+	Chance  float64 `json:"chance" doc:"Of being in this class"`
+	Out     string  `json:"out,omitempty" doc:"Why they are not paired tonight"`
+	Instead string  `json:"instead,omitempty" doc:"What they can do while they are out"`
+	NoLive  string  `json:"no_live,omitempty" doc:"Why they are not in situational and live rounds: those may load anything"`
 }
 
 // SessionPage is one class on one day.
@@ -127,6 +113,14 @@ type SessionPage struct {
 	Others     []Attendee           `json:"others" doc:"Not here, likeliest first"`
 	Rotation   RotationPage         `json:"rotation"`
 	Recorded   *academy.ClassReport `json:"recorded,omitempty"`
+	Order      []string             `json:"order" doc:"The segments in the order they stand in by default, those left out too"`
+	Edits      SheetEdits           `json:"edits" doc:"What was changed of the sheet by hand"`
+	Stations   *StationsPage        `json:"stations,omitempty" doc:"For whoever may run the class"`
+	Reactions  []ReactionDraw       `json:"reactions" doc:"Tonight's reaction rounds, drawn"`
+	Series     Series               `json:"series"`
+	Care       Care                 `json:"care"`
+	Tally      []FaultTally         `json:"tally" doc:"Faults counted while the class ran"`
+	Told       []Correction         `json:"told" doc:"Corrections noted for one person each, tonight"`
 	MayRun     bool                 `json:"may_run" doc:"The one who asks may run this class"`
 	Coaches    []state.Named        `json:"coaches"`
 }
@@ -158,8 +152,16 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 		}
 	}
 	lesson := f.Lesson(n.Items)
-	fitted := mat.Fit(mat.Outline(lesson), c.Minutes)
-	page.Segments, page.FellOut, page.Used, page.Short = f.segmentLines(fitted.Segments), f.segmentLines(fitted.FellOut), fitted.Used, fitted.Short
+	fitted := f.Sheet(n, c)
+	page.Edits, page.Order = SheetEdits{Edits: append([]mat.SegmentEdit{}, n.Decided.Sheet...), Order: append([]string{}, n.Decided.Order...)}, []string{}
+	for _, s := range mat.Outline(lesson, f.Settings.SegmentRules(c.Track)) {
+		page.Order = append(page.Order, s.ID)
+	}
+	trio := slices.ContainsFunc(n.Decided.Rounds, func(r rotation.Round) bool {
+		return slices.ContainsFunc(r.Groups, func(g []string) bool { return len(g) == 3 })
+	})
+	page.Tally, page.Told = f.tallies(f.Session(c.ID, on))
+	page.Segments, page.FellOut, page.Used, page.Short = f.segmentLines(fitted.Segments, trio), f.segmentLines(fitted.FellOut, trio), fitted.Used, fitted.Short
 	var risks []safety.RiskClass
 	for _, t := range lesson.Teach {
 		page.Techniques = append(page.Techniques, f.taughtTechnique(t, season.Teach))
@@ -176,8 +178,16 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 	}
 	f.attendees(&page, u, c, on, lesson)
 	page.Rotation = f.rotationPage(n, page.Here)
+	page.Reactions = f.reactions(id, lesson)
+	if page.MayRun {
+		page.Stations = f.stationsPage(n, page.Here)
+	}
+	page.Series, page.Care = f.series(c, on, n.Items), f.care(page.Here, lesson, n.Items)
 	if !u.Teaches() { // the desk sees who is here, not what is taught to whom
 		page.Techniques, page.LastNote, page.LastNoteBy, page.Recorded = []TaughtTechnique{}, "", "", nil
+		page.Reactions = []ReactionDraw{}
+		page.Series, page.Care = Series{[]SeriesLine{}, []SeriesLine{}, []string{}}, Care{[]MissedLine{}, []state.Named{}}
+		page.Tally, page.Told = []FaultTally{}, []Correction{}
 		page.Rotation = page.Rotation.forDesk()
 	}
 	return page, nil
@@ -187,13 +197,17 @@ func mayRun(u state.User, n state.SessionPlan) bool {
 	return u.Is(state.Head, state.Assistant) || u.Is(state.Coach) && (n.Lead == "" || n.Lead == u.Person)
 }
 
-func (f *snapshot) segmentLines(all []mat.Segment) []SegmentLine {
+// segmentLines says what the minutes are worth; trio says that somebody works in a group of three tonight.
+func (f *snapshot) segmentLines(all []mat.Segment, trio bool) []SegmentLine {
 	out := []SegmentLine{}
 	for _, s := range all {
 		l := SegmentLine{Segment: s}
 		if t, ok := f.Library.Technique(s.Technique); ok && s.Drill && s.ID != "situational" {
 			l.Sides = len(t.Sides())
-			l.Repetitions = mat.Repetitions(s.Minutes, l.Sides, t.SecondsPerRep)
+			l.Repetitions = mat.Repetitions(s.Minutes, 2, l.Sides, t.SecondsPerRep)
+			if trio {
+				l.Trio = mat.Repetitions(s.Minutes, 3, l.Sides, t.SecondsPerRep)
+			}
 		}
 		out = append(out, l)
 	}
@@ -202,7 +216,10 @@ func (f *snapshot) segmentLines(all []mat.Segment) []SegmentLine {
 
 func (f *snapshot) taughtTechnique(t library.Technique, kind string) TaughtTechnique {
 	shown := t.On(t.Taught)
-	out := TaughtTechnique{ID: t.ID, Name: t.Name, Kind: kind, Sided: t.Taught != "", Taught: t.Taught, Gates: []string{}, Faults: f.faultLines(shown), Asks: []string{}, Cautions: safety.Cautions(t.Risks), Forks: []string{}}
+	out := TaughtTechnique{ID: t.ID, Name: t.Name, Kind: kind, Sided: t.Taught != "", Taught: t.Taught, Gates: []string{}, Faults: f.faultLines(shown), Asks: []string{}, Cautions: safety.Cautions(t.Risks), Forks: []string{}, Points: []state.Named{}}
+	for _, k := range shown.KeyPoints {
+		out.Points = append(out.Points, state.Named{ID: k.ID, Name: string(k.Cue)})
+	}
 	for _, k := range shown.Gates() {
 		out.Gates = append(out.Gates, string(k.Cue))
 	}
@@ -230,7 +247,7 @@ func (f *snapshot) faultLines(t library.Technique) []FaultLine {
 			if n.Tries > 0 {
 				low, _ = ledger.Wilson(min(n.Seen, n.Tries), n.Tries)
 			}
-			all = append(all, FaultLine{x.ID, string(x.What), string(x.Correction), x.Danger, n.Seen, n.Tries, low})
+			all = append(all, FaultLine{x.ID, string(k.Cue), string(x.Consequence), string(x.What), string(x.Correction), x.Danger, n.Seen, n.Tries, low})
 		}
 	}
 	slices.SortStableFunc(all, func(a, b FaultLine) int { return cmp.Compare(b.Rank, a.Rank) })
@@ -288,8 +305,11 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 		if a.Out == "" && slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) {
 			a.NoLive = "held: drills that spare it, no situational or live rounds"
 		}
+		if a.Out != "" && a.Here {
+			a.Instead = f.instead(p, on, lesson)
+		}
 		if !u.Teaches() && a.Out+a.NoLive != "" {
-			a.Out, a.NoLive = "ask the coach", ""
+			a.Out, a.NoLive, a.Instead = "ask the coach", "", ""
 		}
 		if a.Here {
 			page.Here = append(page.Here, a)
@@ -300,58 +320,21 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 	slices.SortStableFunc(page.Others, func(a, b Attendee) int { return cmp.Compare(b.Chance, a.Chance) })
 }
 
+// instead says what somebody can do who is out of tonight's drills: the movements that load nothing they are held from, by
+// themselves, and counting what is seen.
+func (f *snapshot) instead(p academy.Person, on calendar.Day, lesson mat.Lesson) string {
+	var alone []string
+	for _, t := range lesson.Warmup {
+		if len(f.Refusals(p, t, on)) == 0 && !f.heldFromAll(p, on) {
+			alone = append(alone, t.Name)
+		}
+	}
+	if len(alone) == 0 {
+		return "Can watch, ask the questions and keep the tally."
+	}
+	return "Can do alone: " + strings.Join(alone, ", ") + "; ask the questions and keep the tally."
+}
+
 func (f *snapshot) heldFromAll(p academy.Person, on calendar.Day) bool {
 	return slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.All && h.Active(on) })
-}
-
-// forDesk leaves out why somebody is not paired, and who is kept from whom.
-func (r RotationPage) forDesk() RotationPage {
-	r.Out = []Attendee{}
-	for i := range r.Rounds {
-		if r.Rounds[i].Apart {
-			r.Rounds[i].Odd, r.Rounds[i].With, r.Rounds[i].Apart = "", "", false
-		}
-	}
-	return r
-}
-
-func (f *snapshot) rotationPage(n state.SessionPlan, here []Attendee) RotationPage {
-	page := RotationPage{Rounds: []RoundLine{}, Run: n.Decided.Run, Out: []Attendee{}, Odd: cmp.Or(n.Decided.Odd, "trio"), Mix: cmp.Or(n.Decided.Mix, "any")}
-	able := map[string]bool{}
-	for _, a := range here {
-		if a.Out == "" {
-			able[a.ID] = true
-		}
-		if a.Out+a.NoLive != "" {
-			page.Out = append(page.Out, a)
-		}
-	}
-	page.Fresh = max(0, len(able)-1+len(able)%2)
-	for _, r := range n.Decided.Rounds {
-		line := RoundLine{Pairs: [][]state.Named{}, Again: len(r.Again)}
-		for k, pair := range r.Pairs {
-			group := []state.Named{{ID: pair[0], Name: f.NameOf(pair[0])}, {ID: pair[1], Name: f.NameOf(pair[1])}}
-			if r.Odd != "" && r.Third == k {
-				group = append(group, state.Named{ID: r.Odd, Name: f.NameOf(r.Odd)})
-			}
-			line.Pairs = append(line.Pairs, group)
-		}
-		if r.Odd != "" && r.Third < 0 { // else they stand in the group they are third in
-			line.Odd, line.With = f.NameOf(r.Odd), "works with the coach"
-		}
-		for _, apart := range r.Apart {
-			line.Odd = f.NameOf(apart[0]) + " and " + f.NameOf(apart[1])
-			line.With = "kept apart: each works with the coach"
-			line.Apart = true
-		}
-		page.Rounds = append(page.Rounds, line)
-	}
-	page.Paired = len(n.Decided.Paired)
-	if len(n.Decided.Rounds) > 0 {
-		page.Stale = len(n.Decided.Paired) != len(able)
-		for _, id := range n.Decided.Paired {
-			page.Stale = page.Stale || !able[id]
-		}
-	}
-	return page
 }

@@ -60,7 +60,16 @@ func of[T any](name func(T) string, check func(*academy.Records, T) []validation
 }
 
 var kinds = map[string]kind{
-	Settings: of(func(academy.Settings) string { return "the settings" }, (*academy.Records).CheckSettings, none[academy.Settings]),
+	Settings: of(func(academy.Settings) string { return "the settings" }, (*academy.Records).CheckSettings, func(s academy.Settings) []Ref {
+		var refs []Ref
+		for _, g := range s.Gates {
+			refs = append(append(refs, Ref{Technique, g.Technique}, Ref{Ladder, g.Ladder}), many(Track, g.Tracks)...)
+		}
+		for _, t := range s.Sheets {
+			refs = append(refs, Ref{Track, t.Track})
+		}
+		return refs
+	}),
 	Position: of(func(p library.Position) string { return p.Name }, func(_ *academy.Records, p library.Position) []validation.Problem { return library.CheckPosition(p) }, none[library.Position]),
 	Technique: of(func(t library.Technique) string { return t.Name }, func(r *academy.Records, t library.Technique) []validation.Problem { return r.Library.Check(t) }, func(t library.Technique) []Ref {
 		refs := []Ref{}

@@ -9,6 +9,7 @@ import (
 
 	"vereda/app/documents"
 	"vereda/app/state"
+	"vereda/core/academy"
 	"vereda/core/library"
 	"vereda/exchange"
 	"vereda/store"
@@ -27,7 +28,7 @@ type StateLine struct {
 // mostStates bounds what is listed of one record.
 const mostStates = 200
 
-// History lists the states of a record of the library, newest first.
+// History lists the states of a record, newest first.
 func (a *Service) History(ctx context.Context, u state.User, kind RecordKind, id string) ([]StateLine, error) {
 	f, states, err := a.states(ctx, u, kind, id)
 	if err != nil {
@@ -114,6 +115,8 @@ func recordText(kind RecordKind, body json.RawMessage) ([]string, error) {
 			return written(body, exchange.WritePosition)
 		case SetRecord:
 			return written(body, exchange.WriteSet)
+		case SettingsRecord:
+			return written(body, func(s academy.Settings) ([]byte, error) { return []byte(strings.Join(s.Lines(), "\n")), nil })
 		}
 		return written(body, exchange.WriteTable)
 	}()

@@ -39,9 +39,13 @@ type Words struct {
 }
 
 // LibraryWords lists what records are written with.
-func (a *Service) LibraryWords() Words {
+func (a *Service) LibraryWords(ctx context.Context, u state.User) (Words, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return Words{}, err
+	}
 	return Words{library.Families, library.Kinds, []library.Context{library.Both, library.Gi, library.NoGi}, []string{"weight share", "grip depth", "distance", "angle"}, library.Depths,
-		safety.Classes(), library.Defences, library.Forms, library.Paces, []string{"holds still", "light", "half", "strong", "live"}, library.MediaTypes, library.Sections, state.Defers}
+		safety.Classes(), library.Defences, library.Forms, library.Paces, f.Settings.Resistance, library.MediaTypes, library.Sections, state.Defers}, nil
 }
 
 // Techniques searches the library.

@@ -64,7 +64,7 @@ func (f *snapshot) allows(u state.User, m MapFilter) (keep, next func(library.Te
 	}
 	if m.Age > 0 {
 		in = append(in, func(t library.Technique) bool {
-			return len(safety.GateRefusals(safety.Person{Age: m.Age, Rank: 99}, t.Risks, t.Kind == "escape", f.Settings.Gates)) == 0
+			return len(safety.GateRefusals(safety.Person{Age: m.Age, Rank: 99}, t.Load(), f.Settings.Gates)) == 0
 		})
 	}
 	all := func(of []func(library.Technique) bool) func(library.Technique) bool {

@@ -11,10 +11,11 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/safety"
 	"vereda/core/validation"
 )
 
-// RecordKind is a kind of record of the library, as the interface names it.
+// RecordKind is a kind of record whose states can be read, as the interface names it: those of the library, and the settings.
 type RecordKind string
 
 // The kinds of records.
@@ -23,6 +24,7 @@ const (
 	PositionRecord  RecordKind = documents.Position
 	SetRecord       RecordKind = documents.VariantSet
 	TableRecord     RecordKind = documents.ForkTable
+	SettingsRecord  RecordKind = documents.Settings
 )
 
 // version says at which version a record is; 0 when it is not there.
@@ -128,7 +130,7 @@ func (a *Service) VariantSets(ctx context.Context, u state.User) ([]SetPage, err
 // the refusal says who does.
 func (a *Service) DeleteRecord(ctx context.Context, u state.User, kind RecordKind, id string) (string, error) {
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
-		if f.Version(string(kind), id) == 0 {
+		if f.Version(string(kind), id) == 0 || !documents.InLibrary(string(kind)) {
 			return state.NotFound(string(kind), id)
 		}
 		name, used := f.usesOf(kind, id)
@@ -368,6 +370,17 @@ func checkSections(take []string) error {
 // follow rewrites what the academy's documents say of a technique that goes by
 // another identifier now. Records of the library follow by themselves.
 func (f *snapshot) follow(b *state.Change, from, to string) error {
+	if s := f.Settings; slices.ContainsFunc(s.Gates, func(g safety.Gate) bool { return g.Technique == from }) {
+		s.Gates = slices.Clone(s.Gates)
+		for i := range s.Gates {
+			if s.Gates[i].Technique == from {
+				s.Gates[i].Technique = to
+			}
+		}
+		if err := b.Put(documents.Settings, "settings", s); err != nil {
+			return err
+		}
+	}
 	for _, c := range f.Curricula {
 		r, ok := c.Find(from)
 		if !ok {

@@ -118,9 +118,9 @@ func (f *snapshot) notices(s academy.Season, changes []repair.Change) []Notice {
 			when := fmt.Sprintf("%s %s, %s", s.DayOf(c.Week, class).Words(), class.Start, class.Name)
 			switch {
 			case has && had:
-				lines = append(lines, fmt.Sprintf("%s now teaches: %s", when, f.itemWords(c.After.Items)))
+				lines = append(lines, fmt.Sprintf("%s now teaches: %s", when, f.ItemWords(c.After.Items)))
 			case has:
-				lines = append(lines, fmt.Sprintf("%s is yours: %s", when, f.itemWords(c.After.Items)))
+				lines = append(lines, fmt.Sprintf("%s is yours: %s", when, f.ItemWords(c.After.Items)))
 			case had && c.After == nil:
 				lines = append(lines, fmt.Sprintf("%s is cancelled or teaches nothing", when))
 			case had:
@@ -130,19 +130,10 @@ func (f *snapshot) notices(s academy.Season, changes []repair.Change) []Notice {
 		if len(lines) == 0 {
 			continue
 		}
-		text := fmt.Sprintf("%s, %s\n\n%s\n", f.Name, s.Name, strings.Join(lines, "\n"))
+		text := fmt.Sprintf("%s, %s\n\n%s\n\nEach class has a brief of one page for whoever did not plan it: Mat, the class, Brief.\n", f.Name, s.Name, strings.Join(lines, "\n"))
 		all = append(all, Notice{p.ID, p.Name, p.Email, len(lines), text})
 	}
 	return all
-}
-
-func (f *snapshot) itemWords(items []season.Item) string {
-	said := make([]string, len(items))
-	for i, it := range items {
-		u, _ := f.Unit(it.Unit)
-		said[i] = it.Kind + " " + u.Name
-	}
-	return strings.Join(said, ", ")
 }
 
 // Published says what publishing did.
@@ -308,11 +299,9 @@ func (f *snapshot) calendar(feed store.Feed, zone *time.Location, now time.Time)
 			if f.SessionPlan(class, on).Closed != "" {
 				continue
 			}
-			var h, m int
-			fmt.Sscanf(class.Start, "%d:%d", &h, &m)
 			c.Events = append(c.Events, exchange.Event{
-				ID: academy.Occurrence(class.ID, on) + "@" + feed.Academy + ".vereda", On: on, Hour: h, Minute: m, Minutes: class.Minutes,
-				Title: class.Name + ": " + f.itemWords(x.Items), Place: class.Mat, Notes: "Led by " + cmp.Or(f.NameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
+				ID: academy.Occurrence(class.ID, on) + "@" + feed.Academy + ".vereda", On: on, Hour: class.Begins() / 60, Minute: class.Begins() % 60, Minutes: class.Minutes,
+				Title: class.Name + ": " + f.ItemWords(x.Items), Place: class.Mat, Notes: "Led by " + cmp.Or(f.NameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
 			})
 		}
 	}

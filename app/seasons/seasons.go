@@ -241,7 +241,7 @@ func (f *snapshot) need(p academy.Person, asked curriculum.Curriculum, unit acad
 		if open {
 			n.Weight += r.Weight
 			if r.Rung.Step() >= curriculum.Drilled.Step() {
-				n.Need = max(n.Need, float64(ledger.DrilledAfter)/2)
+				n.Need = max(n.Need, f.Settings.Standing.DrilledAfter)
 			}
 		}
 	}
@@ -301,7 +301,7 @@ func (a *Service) LaySeason(ctx context.Context, u state.User, n NewSeason) (str
 				return state.Invalid("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, (other.Start + calendar.Day(7*other.Weeks-1)).Words())
 			}
 		}
-		b.Summary = "Laid " + s.Name
+		b.Summary = "New season: " + s.Name
 		return b.Put(documents.Season, s.ID, s)
 	})
 	return s.ID, err

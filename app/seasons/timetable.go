@@ -98,9 +98,9 @@ func (a *Service) Timetable(ctx context.Context, u state.User) (TimetablePage, e
 	return page, nil
 }
 
-// signoffWords are the sign-offs units ask for and coaches hold.
+// signoffWords are the sign-offs of the academy's list, and those that units ask for and coaches hold besides.
 func (f *snapshot) signoffWords() []string {
-	words := []string{}
+	words := append([]string{}, f.Settings.Signoffs...)
 	for _, u := range f.Units {
 		if u.Signoff != "" {
 			words = append(words, u.Signoff)

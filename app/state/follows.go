@@ -2,7 +2,6 @@ package state
 
 import (
 	"cmp"
-	"math"
 	"slices"
 	"sync"
 
@@ -53,11 +52,11 @@ func (s *Snapshot) Standings(student string) []ledger.Standing {
 	if l == nil {
 		return nil
 	}
-	if had := l.standing.Load(); had != nil && had.of == s.Library {
+	if had := l.standing.Load(); had != nil && had.of == s.Library && had.rules == s.Settings.Standing {
 		return had.all
 	}
 	all := s.standings(l)
-	l.standing.Store(&standingOf{s.Library, all})
+	l.standing.Store(&standingOf{s.Library, s.Settings.Standing, all})
 	return all
 }
 
@@ -72,7 +71,7 @@ func (s *Snapshot) standings(l *studentLog) []ledger.Standing {
 	for i, c := range l.checks {
 		checked[i] = ledger.Checked{On: c.On, Order: int(c.Order), Technique: s.Library.Now(c.Technique), Side: c.Side, Rung: c.Rung, Met: c.Met}
 	}
-	return ledger.Standings(s.Library, attended, checked)
+	return ledger.Standings(s.Library, s.Settings.Standing, attended, checked)
 }
 
 // Standing is where a student stands with one technique on one side.
@@ -137,6 +136,7 @@ func (s *Snapshot) Faults(technique string) map[string]Counted {
 type heldKey struct {
 	class string
 	on    calendar.Day
+	rules ledger.AttendanceRules
 }
 
 // heldClass is the sessions of a weekly class that were held before a day (reported, or with somebody in them), newest
@@ -146,15 +146,12 @@ type heldClass struct {
 	from []float64 // from[i]: weights of days[i:] summed, oldest first
 }
 
-// weight of a visit so many days ago: half for every four weeks.
-func weight(days int) float64 { return math.Pow(0.5, float64(days)/7/ledger.HalfLifeWeeks) }
-
 // Held lists the sessions of a weekly class held before a day.
 func (s *Snapshot) heldBefore(class string, on calendar.Day) *heldClass {
-	x := s.reports
+	x, key := s.reports, heldKey{class, on, s.Settings.Attendance}
 	x.mu.Lock()
 	defer x.mu.Unlock()
-	if had := x.held[heldKey{class, on}]; had != nil {
+	if had := x.held[key]; had != nil {
 		return had
 	}
 	h := &heldClass{}
@@ -165,12 +162,12 @@ func (s *Snapshot) heldBefore(class string, on calendar.Day) *heldClass {
 	}
 	h.from = make([]float64, len(h.days)+1)
 	for i := len(h.days) - 1; i >= 0; i-- {
-		h.from[i] = h.from[i+1] + weight(int(on-h.days[i]))
+		h.from[i] = h.from[i+1] + key.rules.Weight(float64(on-h.days[i])/7)
 	}
 	if x.held == nil || len(x.held) > 400 {
 		x.held = map[heldKey]*heldClass{}
 	}
-	x.held[heldKey{class, on}] = h
+	x.held[key] = h
 	return h
 }
 
@@ -192,6 +189,7 @@ type presenceOf struct {
 	on      calendar.Day
 	joined  calendar.Day
 	reports *reportIndex
+	rules   ledger.AttendanceRules
 	all     Presences
 }
 
@@ -200,7 +198,7 @@ type presenceOf struct {
 func (s *Snapshot) PresencesOf(p academy.Person, on calendar.Day) Presences {
 	l := s.students[p.ID]
 	if l != nil {
-		if had := l.presence.Load(); had != nil && had.on == on && had.joined == p.Joined && had.reports == s.reports {
+		if had := l.presence.Load(); had != nil && had.on == on && had.joined == p.Joined && had.reports == s.reports && had.rules == s.Settings.Attendance {
 			return had.all
 		}
 	}
@@ -222,8 +220,8 @@ func (s *Snapshot) PresencesOf(p academy.Person, on calendar.Day) Presences {
 		out.Came++
 		of := out.Of[v.Class]
 		of.Came++
-		of.Weight += weight(int(on - v.On))
+		of.Weight += s.Settings.Attendance.Weight(float64(on-v.On) / 7)
 	}
-	l.presence.Store(&presenceOf{on, p.Joined, s.reports, out})
+	l.presence.Store(&presenceOf{on, p.Joined, s.reports, s.Settings.Attendance, out})
 	return out
 }

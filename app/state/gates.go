@@ -11,7 +11,7 @@ import (
 func (f *Snapshot) Gated(u academy.Unit, t academy.Track) (why string) {
 	for _, id := range u.Techniques {
 		x, _ := f.Library.Technique(id)
-		for _, no := range safety.GateRefusals(safety.Person{Age: t.MinAge}, x.Risks, x.Kind == "escape", f.Settings.Gates) {
+		for _, no := range safety.TrackRefusals(safety.Person{Age: t.MinAge}, t.ID, x.Load(), f.Settings.Gates) {
 			why = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
 		}
 	}

@@ -38,6 +38,7 @@ type Session struct {
 	On     calendar.Day
 	Report *Report // nil while none was kept
 	here   []Presence
+	tally  []store.Tallied // in their order
 }
 
 // Presence is a student who was in a class, and the event that says so.
@@ -70,6 +71,7 @@ type Checked struct {
 type studentLog struct {
 	visits   []Visit // by day, then class
 	checks   []Checked
+	told     []store.Tallied // corrections a coach noted for them
 	standing atomic.Pointer[standingOf]
 	presence atomic.Pointer[presenceOf]
 	memo     sync.Map // what the use cases computed of this student
@@ -100,6 +102,14 @@ func (s *Session) Here() []Presence {
 		return nil
 	}
 	return s.here
+}
+
+// Tallies lists what coaches counted and noted in the class, in their order.
+func (s *Session) Tallies() []store.Tallied {
+	if s == nil {
+		return nil
+	}
+	return s.tally
 }
 
 // Held says whether the class took place, as far as is known: it was reported, or somebody was in it.
@@ -160,6 +170,14 @@ func (l *Log) Visits(student string) []Visit {
 func (l *Log) Checks(student string) []Checked {
 	if s := l.students[student]; s != nil {
 		return s.checks
+	}
+	return nil
+}
+
+// Corrections lists what coaches noted for a student, in the order they were kept in.
+func (l *Log) Corrections(student string) []store.Tallied {
+	if s := l.students[student]; s != nil {
+		return s.told
 	}
 	return nil
 }
@@ -265,7 +283,7 @@ func (b *builder) findSession(class string, on calendar.Day) *Session {
 	}
 	s := c.sessions[i]
 	if !b.whole && !b.freshSession[s] {
-		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here)}
+		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here), tally: slices.Clone(s.tally)}
 		c.sessions[i], b.freshSession[s] = s, true
 	}
 	return s
@@ -276,7 +294,7 @@ func (b *builder) student(id string) *studentLog {
 	if s == nil || !b.whole && !b.freshStudent[s] {
 		next := &studentLog{}
 		if s != nil {
-			next.visits, next.checks = slices.Clone(s.visits), slices.Clone(s.checks)
+			next.visits, next.checks, next.told = slices.Clone(s.visits), slices.Clone(s.checks), slices.Clone(s.told)
 		}
 		s = next
 		b.students[id], b.freshStudent[s] = s, true
@@ -337,6 +355,19 @@ func (b *builder) Checked(c store.Checked) {
 	b.cost += 320
 }
 
+// Tallied takes in what a coach counted or noted.
+func (b *builder) Tallied(t store.Tallied) {
+	b.Events++
+	t.Student = b.now(t.Student)
+	s := b.session(t.Class, t.On)
+	s.tally = append(s.tally, t)
+	if t.Student != "" {
+		who := b.student(t.Student)
+		who.told = append(who.told, t)
+	}
+	b.cost += 260
+}
+
 // Placed takes in a placement.
 func (b *builder) Placed(p store.Placed) {
 	b.Events++
@@ -345,6 +376,7 @@ func (b *builder) Placed(p store.Placed) {
 
 // standingOf is where a student stands, as one library understands it.
 type standingOf struct {
-	of  any
-	all []ledger.Standing
+	of    any
+	rules ledger.StandingRules
+	all   []ledger.Standing
 }

@@ -60,7 +60,7 @@ func drawThings(t *rapid.T) []thing {
 
 func understood(l *Log) *Snapshot {
 	lib := library.New(nil, []library.Technique{{ID: "hip", Name: "Hip escape", Kind: "movement", SecondsPerRep: 3, TeachMinutes: 5}})
-	return &Snapshot{Set: &documents.Set{Records: academy.Records{Library: lib}}, Log: l}
+	return &Snapshot{Set: &documents.Set{Records: academy.Records{Library: lib, Settings: academy.Settings{}.WithDefaults()}}, Log: l}
 }
 
 // However the log is cut when it is read, what follows from it is the same, and no reading
@@ -146,6 +146,7 @@ func (says) Placed(store.Placed)         {}
 func (says) Promoted(store.Promoted)     {}
 func (says) Held(store.Held)             {}
 func (says) Cleared(store.Cleared)       {}
+func (says) Tallied(store.Tallied)       {}
 
 // A correction stands where the check it corrects stood: of two checks on one day,
 // overruling the first does not make it the later one.
@@ -162,7 +163,7 @@ func TestACorrectionStandsWhereTheCheckStood(t *testing.T) {
 	s, ok := k.Standing("oren", "hip", "")
 	assert.True(t, ok)
 	assert.Equal(t, 2, s.Checks)
-	assert.Equal(t, ledger.LeastHalfLife, s.HalfLife, "the fail came after the pass")
+	assert.Equal(t, ledger.DefaultStanding.LeastHalfLife, s.HalfLife, "the fail came after the pass")
 }
 
 // The chance of coming is the core's, summed another way.
@@ -196,7 +197,7 @@ func TestPresencesAreTheCoresVisits(t *testing.T) {
 				assert.Empty(t, visits)
 				continue
 			}
-			assert.InDelta(t, ledger.AttendanceChance(visits, 0.4), ledger.WeightedChance(of.Weight, of.HeldWeight, 0.4), 1e-12)
+			assert.InDelta(t, ledger.DefaultAttendance.Chance(visits, 0.4), ledger.DefaultAttendance.WeightedChance(of.Weight, of.HeldWeight, 0.4), 1e-12)
 		}
 		assert.Equal(t, []int{held, came}, []int{got.Held, got.Came})
 		assert.Equal(t, got, k.PresencesOf(p, on), "asked again")

@@ -4,7 +4,6 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
-	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/safety"
 )
@@ -81,7 +80,7 @@ func (f *Snapshot) Body(p academy.Person, on calendar.Day) safety.Person {
 
 // refusals says why a technique is not for a student.
 func (f *Snapshot) Refusals(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
-	return safety.Refusals(f.Body(p, on), t.Risks, t.Kind == "escape", f.Settings.Gates, on)
+	return safety.Refusals(f.Body(p, on), t.Load(), f.Settings.Gates, on)
 }
 
 // Chance is the estimate of a student's presence in one weekly class, and what
@@ -110,7 +109,7 @@ func (f *Snapshot) Chances(on calendar.Day) map[string]map[string]Chance {
 		}
 		out := make(map[string]map[string]Chance, len(students))
 		for i, p := range students {
-			prior := ledger.Prior(presences[i].Came, presences[i].Held, cameAll, heldAll)
+			prior := f.Settings.Attendance.Prior(presences[i].Came, presences[i].Held, cameAll, heldAll)
 			of := make(map[string]Chance, len(f.Classes))
 			age, _ := p.Age(on)
 			for _, c := range f.Classes {
@@ -120,7 +119,7 @@ func (f *Snapshot) Chances(on calendar.Day) map[string]map[string]Chance {
 					k.Held, k.Came, came, all = x.Held, x.Came, x.Weight, x.HeldWeight
 				}
 				if age >= f.Tracks[c.Track].MinAge {
-					k.Chance = ledger.WeightedChance(came, all, prior)
+					k.Chance = f.Settings.Attendance.WeightedChance(came, all, prior)
 				}
 				of[c.ID] = k
 			}

@@ -51,10 +51,10 @@ func (s *Snapshot) Differences(other *Snapshot) []string {
 	for _, id := range keysOf(s.Log.classes, other.Log.classes) {
 		var a, b []string
 		for _, x := range s.SessionsOf(id) {
-			a = append(a, fmt.Sprint(x.On, x.here, x.Report))
+			a = append(a, fmt.Sprint(x.On, x.here, x.Report, x.tally))
 		}
 		for _, x := range other.SessionsOf(id) {
-			b = append(b, fmt.Sprint(x.On, x.here, x.Report))
+			b = append(b, fmt.Sprint(x.On, x.here, x.Report, x.tally))
 		}
 		differ("class "+id, a, b)
 	}

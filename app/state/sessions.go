@@ -2,13 +2,15 @@ package state
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
+	"strings"
+
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/season"
+	"vereda/store"
 )
 
 // ClassSummary is one class on the week strip.
@@ -26,17 +28,9 @@ type ClassSummary struct {
 }
 
 func (f *Snapshot) Summary(c academy.Class, on, today calendar.Day, u User) ClassSummary {
-	var h, m int
-	fmt.Sscanf(c.Start, "%d:%d", &h, &m)
 	n := f.SessionPlan(c, on)
-	t := ClassSummary{Session: academy.Occurrence(c.ID, on), Name: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, At: h*60 + m, Length: c.Minutes, State: "ready", Lead: f.NameOf(n.Lead), Mine: n.Lead != "" && n.Lead == u.Person}
-	for i, it := range n.Items {
-		unit, _ := f.Unit(it.Unit)
-		if i > 0 {
-			t.Summary += ", "
-		}
-		t.Summary += it.Kind + " " + unit.Name
-	}
+	t := ClassSummary{Session: academy.Occurrence(c.ID, on), Name: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, At: c.Begins(), Length: c.Minutes, State: "ready", Lead: f.NameOf(n.Lead), Mine: n.Lead != "" && n.Lead == u.Person}
+	t.Summary = f.ItemWords(n.Items)
 	switch {
 	case f.Reported(c.ID, on):
 		t.State = "recorded"
@@ -50,6 +44,23 @@ func (f *Snapshot) Summary(c academy.Class, on, today calendar.Day, u User) Clas
 		t.State = "no coach"
 	}
 	return t
+}
+
+// ItemWords says what a class teaches: "teach Knee cut, review Hip escape".
+func (f *Snapshot) ItemWords(items []season.Item) string {
+	words := make([]string, len(items))
+	for i, it := range items {
+		unit, _ := f.Unit(it.Unit)
+		words[i] = it.Kind + " " + unit.Name
+	}
+	return strings.Join(words, ", ")
+}
+
+// ToldWords is a correction in words: the fault as the taught side has it, and what the coach wrote.
+func (f *Snapshot) ToldWords(t store.Tallied) string {
+	technique, _ := f.Library.Technique(t.Technique)
+	fault, _, _ := technique.On(technique.Taught).Fault(t.Fault)
+	return strings.Join(slices.DeleteFunc([]string{string(fault.What), t.Words}, func(s string) bool { return s == "" }), " ")
 }
 
 // SessionPlan is what one class on one day is about: the plan's, or what was chosen
@@ -125,4 +136,17 @@ type CellItem struct {
 	Name string `json:"name"`
 	Kind string `json:"kind"`
 	Area string `json:"area"`
+}
+
+// Segments are those of a class as the academy's rules and the hand have them, and those that the hand left out.
+func (f *Snapshot) Segments(n SessionPlan, c academy.Class) (in, dropped []mat.Segment) {
+	return mat.Edited(mat.Outline(f.Lesson(n.Items), f.Settings.SegmentRules(c.Track)), n.Decided.Sheet, n.Decided.Order)
+}
+
+// Sheet is a class's segments fitted to its minutes.
+func (f *Snapshot) Sheet(n SessionPlan, c academy.Class) mat.Fitted {
+	in, dropped := f.Segments(n, c)
+	sheet := mat.Fit(in, c.Minutes)
+	sheet.FellOut = append(sheet.FellOut, dropped...)
+	return sheet
 }

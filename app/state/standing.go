@@ -48,7 +48,7 @@ func (f *Snapshot) computeReadiness(p academy.Person, c curriculum.Curriculum, o
 	}
 	age, _ := p.Age(on)
 	return ledger.Ready(f.Library, c, ledger.Candidate{On: on, Since: p.RankSince, Classes: classes, Age: age, Next: next,
-		Standings: f.Standings(p.ID), Person: f.Body(p, on), Gates: f.Settings.Gates})
+		Standings: f.Standings(p.ID), Person: f.Body(p, on), Gates: f.Settings.Gates, Rules: f.Settings.Standing})
 }
 
 // Percent is a share in words.

@@ -12,6 +12,8 @@ type User struct {
 	Name    string
 	Session string // where they are signed in
 	Address string // where they ask from
+	// WantsFactor says that the academy wants a second factor of them which they have not set up: they do that before anything else.
+	WantsFactor bool
 }
 
 // Is says whether somebody has one of some roles.

@@ -28,12 +28,12 @@ type Mark struct {
 
 func (f *snapshot) mark(p academy.Person, t library.Technique, side library.Side, on calendar.Day) Mark {
 	s := f.Rung(p.ID, t.ID, side)
-	return Mark{On: side, Rung: s.Rung, Due: s.Due(on), Held: slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) && len(f.heldBy(p, t, on)) > 0}
+	return Mark{On: side, Rung: s.Rung, Due: s.Due(on, f.Settings.Standing), Held: slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) && len(f.heldBy(p, t, on)) > 0}
 }
 
 // heldBy lists the refusals that come from holds.
 func (f *snapshot) heldBy(p academy.Person, t library.Technique, on calendar.Day) []safety.Refusal {
-	return safety.Refusals(f.Body(p, on), t.Risks, false, nil, on)
+	return safety.Refusals(f.Body(p, on), safety.Load{Classes: t.Risks}, nil, on)
 }
 
 // HeatRow is one student against the requirements of a rank.
@@ -64,6 +64,9 @@ func (a *Service) Heat(ctx context.Context, u state.User, id string) (HeatMap, e
 	page := HeatMap{Choices: choices, Requirements: []state.RequirementLine{}, Rows: []HeatRow{}}
 	if id == "" && len(choices) > 0 {
 		id = choices[0].ID
+	}
+	if id == "" { // an academy that has no curriculum yet
+		return page, nil
 	}
 	c, err := f.FindCurriculum(id)
 	if err != nil {
@@ -150,7 +153,30 @@ type StudentPage struct {
 	Checks    []CheckLine          `json:"checks"`
 	Chances   []state.Chance       `json:"chances"`
 	Classes   int                  `json:"classes" doc:"Attended in all"`
+	Told      []ToldLine           `json:"told" doc:"Corrections coaches noted on the mat, newest first"`
 	Upcoming  []state.ClassSummary `json:"upcoming" doc:"Classes of the next seven days that touch something missing"`
+}
+
+// ToldLine is a correction that a coach noted on the mat.
+type ToldLine struct {
+	On        calendar.Day `json:"on"`
+	Technique string       `json:"technique"`
+	Summary   string       `json:"summary"`
+	By        string       `json:"by"`
+}
+
+// mostTold is how many corrections a page shows.
+const mostTold = 12
+
+// told lists the corrections noted for a student, newest first.
+func (f *snapshot) told(student string) []ToldLine {
+	lines := []ToldLine{}
+	all := f.Corrections(student)
+	for i := len(all) - 1; i >= 0 && len(lines) < mostTold; i-- {
+		t := all[i]
+		lines = append(lines, ToldLine{t.On, f.Library.Name(t.Technique), f.ToldWords(t), f.NameOf(t.By)})
+	}
+	return lines
 }
 
 // StudentPage shows a student. A student sees only their own.
@@ -164,7 +190,7 @@ func (a *Service) StudentPage(ctx context.Context, u state.User, id string) (Stu
 		return StudentPage{}, state.NotFound("student", id)
 	}
 	on := f.Today()
-	page := StudentPage{Person: f.Line(p, u, on), Ladder: f.Ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.Readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []state.Chance{}, Classes: len(f.Visits(id)), Upcoming: []state.ClassSummary{}}
+	page := StudentPage{Person: f.Line(p, u, on), Ladder: f.Ladders[p.Ladder].Name, Since: p.RankSince, Readiness: f.Readiness(p, on), Standing: []StandingLine{}, Checks: []CheckLine{}, Chances: []state.Chance{}, Classes: len(f.Visits(id)), Told: f.told(id), Upcoming: []state.ClassSummary{}}
 	asked, next, hasNext := f.CurriculumFor(p)
 	if hasNext {
 		page.Next = next.Name
@@ -241,16 +267,17 @@ func (f *snapshot) upcoming(page *StudentPage, u state.User, on calendar.Day) {
 
 // CheckPage is what a coach needs at the mat's edge.
 type CheckPage struct {
-	Student   state.PersonLine  `json:"student"`
-	Technique library.Technique `json:"technique" doc:"Written for the side"`
-	Side      library.Side      `json:"side"`
-	Sides     []library.Side    `json:"sides"`
-	Marks     []Mark            `json:"marks"`
-	Cautions  []string          `json:"cautions"`
-	Defers    string            `json:"defers"`
-	Refused   []safety.Refusal  `json:"refused" doc:"Why this student may not be checked on it today"`
-	Standard  string            `json:"standard"`
-	Choices   []StandingLine    `json:"choices" doc:"What their next rank asks for"`
+	Student    state.PersonLine  `json:"student"`
+	Technique  library.Technique `json:"technique" doc:"Written for the side"`
+	Side       library.Side      `json:"side"`
+	Sides      []library.Side    `json:"sides"`
+	Marks      []Mark            `json:"marks"`
+	Cautions   []string          `json:"cautions"`
+	Defers     string            `json:"defers"`
+	Refused    []safety.Refusal  `json:"refused" doc:"Why this student may not be checked on it today"`
+	Standard   string            `json:"standard"`
+	Resistance []string          `json:"resistance" doc:"The academy's words for the grades 0 to 4"`
+	Choices    []StandingLine    `json:"choices" doc:"What their next rank asks for"`
 }
 
 // CheckPage shows what to look for.
@@ -265,7 +292,7 @@ func (a *Service) CheckPage(ctx context.Context, u state.User, student, techniqu
 	}
 	on := f.Today()
 	asked, _, _ := f.CurriculumFor(p)
-	page := CheckPage{Student: f.Line(p, u, on), Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []string{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
+	page := CheckPage{Student: f.Line(p, u, on), Resistance: f.Settings.Resistance, Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []string{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
 		Standard: standardWords(f.Settings.Standard)}
 	if technique == "" {
 		return page, nil

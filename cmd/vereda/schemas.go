@@ -11,6 +11,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"vereda/core/library"
+	"vereda/core/mat"
+	"vereda/core/rotation"
 	"vereda/core/season"
 	"vereda/exchange"
 )
@@ -26,6 +28,12 @@ var schemas = map[string]any{
 	"season-plan-answer":   seasonAnswer{},
 	"season-repair":        seasonRepair{},
 	"season-repair-answer": repairAnswer{},
+	"rotation":             rotation.Problem{},
+	"rotation-answer":      rotationAnswer{},
+	"stations":             rotation.Mat{},
+	"stations-answer":      stationsAnswer{},
+	"sheet-fit":            sheetProblem{},
+	"sheet-fit-answer":     mat.Fitted{},
 }
 
 // schemasCommand writes the JSON Schemas of exchange/schema from the types, so

@@ -1,0 +1,72 @@
+package classes
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"vereda/app/state"
+	"vereda/core/library"
+	"vereda/exchange"
+)
+
+// Brief is a class on one page for a coach who did not plan it.
+func (a *Service) Brief(ctx context.Context, u state.User, id string) (exchange.Brief, error) {
+	page, err := a.Session(ctx, u, id)
+	if err != nil {
+		return exchange.Brief{}, err
+	}
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return exchange.Brief{}, err
+	}
+	c, on, err := f.FindSession(id)
+	if err != nil {
+		return exchange.Brief{}, err
+	}
+	lesson := f.Lesson(f.SessionPlan(c, on).Items)
+	b := exchange.Brief{Academy: f.Name, Class: c.Name, On: on, Start: c.Start, Minutes: c.Minutes, Mat: c.Mat, Lead: page.Summary.Lead, Note: page.LastNote, NoteBy: page.LastNoteBy, Cautions: page.Cautions, Defers: page.Defers, Why: page.Series.Why}
+	for _, t := range lesson.Warmup {
+		b.Movements = append(b.Movements, t.Name+": "+string(t.On(t.Taught).Summary))
+	}
+	for _, s := range page.Segments {
+		line := exchange.BriefSegment{Minutes: s.Minutes, Name: s.Name}
+		if s.Repetitions > 0 {
+			line.Repetitions = fmt.Sprintf("%d each", s.Repetitions)
+			if s.Sides == 2 {
+				line.Repetitions += ", each side"
+			}
+		}
+		b.Segments = append(b.Segments, line)
+	}
+	for _, t := range append(slices.Clone(lesson.Teach), lesson.Review...) {
+		shown := t.On(t.Taught)
+		i := slices.IndexFunc(page.Techniques, func(x TaughtTechnique) bool { return x.ID == t.ID })
+		if i < 0 {
+			continue
+		}
+		x := exchange.BriefTechnique{Name: t.Name, Kind: page.Techniques[i].Kind, Summary: string(shown.Summary), Gates: page.Techniques[i].Gates, Asks: page.Techniques[i].Asks, Forks: page.Techniques[i].Forks}
+		for _, k := range shown.KeyPoints {
+			x.Points = append(x.Points, string(k.Cue))
+		}
+		for _, fault := range page.Techniques[i].Faults[:min(3, len(page.Techniques[i].Faults))] {
+			x.Watch = append(x.Watch, fmt.Sprintf("%s %s %s", fault.What, fault.Gives, fault.Correction))
+		}
+		for _, d := range shown.Drills {
+			if d.Form == "set-up repetitions" || d.Form == "footwork" {
+				x.SetUps = append(x.SetUps, d.Name+": "+string(d.How))
+			}
+		}
+		for _, s := range f.Library.VariantSets() {
+			if slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == t.ID }) {
+				for _, v := range s.Variants {
+					if v.Technique != t.ID {
+						x.Variants = append(x.Variants, f.Library.Name(v.Technique))
+					}
+				}
+			}
+		}
+		b.Techniques = append(b.Techniques, x)
+	}
+	return b, nil
+}

@@ -1,0 +1,171 @@
+package classes
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"vereda/app/documents"
+	"vereda/app/state"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/core/rotation"
+	"vereda/core/validation"
+)
+
+// StationsPage is a class with stations: what was wanted, and who is where when.
+type StationsPage struct {
+	academy.Stations
+	Rows  []StationGroup `json:"rows" doc:"Each group with its way"`
+	Stale bool           `json:"stale" doc:"Who is here changed since"`
+	Here  []state.Named  `json:"here" doc:"Coaches who could be here"`
+}
+
+// StationGroup is one group and where it is when.
+type StationGroup struct {
+	People []state.Named  `json:"people"`
+	Visits []StationVisit `json:"visits"`
+}
+
+// StationVisit is one visit in words.
+type StationVisit struct {
+	Station string `json:"station"`
+	Name    string `json:"name"`
+	Coach   string `json:"coach,omitempty"`
+	Start   int    `json:"start"`
+	End     int    `json:"end"`
+}
+
+// onMat is what a rotation of a class stands on: who is here, and what was decided for the class.
+func (f *snapshot) onMat(u state.User, id string) string {
+	c, on, n, err := f.toRun(u, id)
+	if err != nil {
+		return err.Error()
+	}
+	words := []string{fmt.Sprint(f.Version(documents.Session, id))}
+	for _, a := range f.here(u, c, on, n) {
+		words = append(words, a.ID+a.Out+a.NoLive)
+	}
+	return strings.Join(words, "\n")
+}
+
+// PlanStations makes groups of those who are here and sends them from station to station. When it cannot be, the smallest set of
+// conditions in conflict is told.
+func (a *Service) PlanStations(ctx context.Context, u state.User, id string, wanted academy.Stations) (string, error) {
+	var plan rotation.Stationed
+	return state.KeepComputed(ctx, a.State, u, "who is here", func(f *snapshot) string { return f.onMat(u, id) }, func(f *snapshot) error {
+		c, on, n, err := f.toRun(u, id)
+		if err != nil {
+			return err
+		}
+		m := rotation.Mat{Minutes: wanted.Minutes, Change: wanted.Change, Groups: wanted.Groups, By: wanted.By, People: f.onTheMat(f.here(u, c, on, n), f.Lesson(n.Items), false)}
+		for _, id := range wanted.Coaches {
+			p, ok := f.Person[id]
+			if !ok || p.Coach == nil {
+				return state.Invalid("coaches", "%.64q is no coach here", id)
+			}
+			m.Coaches = append(m.Coaches, rotation.StationCoach{ID: id, Signoffs: p.Coach.Signoffs})
+		}
+		for _, s := range wanted.Stations {
+			m.Stations = append(m.Stations, s.Station)
+		}
+		if len(m.People) < m.Groups {
+			return state.Invalid("groups", "%d groups want more than the %d who can be paired", m.Groups, len(m.People))
+		}
+		if err := state.InvalidAll(m.Check()); err != nil {
+			return err
+		}
+		plan, err = rotation.PlanStations(m)
+		var conflict *rotation.Conflict
+		if errors.As(err, &conflict) {
+			found := validation.Found{}
+			found.Bad("stations", "these cannot all be: %s", f.named(wanted, strings.Join(conflict.Conditions, "; ")))
+			return state.InvalidAll(found)
+		}
+		return err
+	}, func(f *snapshot, b *state.Change) error {
+		_, _, n, err := f.toRun(u, id)
+		if err != nil {
+			return err
+		}
+		wanted.Plan = plan
+		n.Decided.Stations = &wanted
+		b.Summary = "Planned the stations of a class"
+		return b.Put(documents.Session, id, n.Decided)
+	})
+}
+
+// ClearStations goes on without stations.
+func (a *Service) ClearStations(ctx context.Context, u state.User, id string) (string, error) {
+	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+		_, _, n, err := f.toRun(u, id)
+		if err != nil {
+			return err
+		}
+		n.Decided.Stations = nil
+		b.Summary = "Took the stations out of a class"
+		return b.Put(documents.Session, id, n.Decided)
+	})
+}
+
+// here lists who is in a class, with what keeps them out of drills.
+func (f *snapshot) here(u state.User, c academy.Class, on calendar.Day, n state.SessionPlan) []Attendee {
+	page := SessionPage{}
+	f.attendees(&page, u, c, on, f.Lesson(n.Items))
+	return page.Here
+}
+
+// named puts names in place of the identifiers of stations and coaches.
+func (f *snapshot) named(s academy.Stations, words string) string {
+	for _, x := range s.Stations {
+		words = strings.ReplaceAll(words, x.ID+" ", x.Name+" ")
+	}
+	for _, id := range s.Coaches {
+		words = strings.ReplaceAll(words, " "+id+"'s", " "+f.NameOf(id)+"'s")
+	}
+	return words
+}
+
+func (f *snapshot) stationsPage(n state.SessionPlan, here []Attendee) *StationsPage {
+	page := &StationsPage{Rows: []StationGroup{}, Here: []state.Named{}}
+	for _, p := range f.Active() {
+		if p.Coach != nil {
+			page.Here = append(page.Here, state.Named{ID: p.ID, Name: p.Name})
+		}
+	}
+	page.Stations.Stations, page.Stations.Coaches = []academy.NamedStation{}, []string{}
+	if n.Decided.Stations == nil {
+		return page
+	}
+	page.Stations = *n.Decided.Stations
+	placed := map[string]bool{}
+	for g, group := range page.Plan.Groups {
+		line := StationGroup{People: []state.Named{}, Visits: []StationVisit{}}
+		for _, id := range group {
+			placed[id] = true
+			line.People = append(line.People, state.Named{ID: id, Name: f.NameOf(id)})
+		}
+		for _, v := range page.Plan.Visits {
+			if v.Group != g+1 {
+				continue
+			}
+			i := slices.IndexFunc(page.Stations.Stations, func(s academy.NamedStation) bool { return s.ID == v.Station })
+			name := v.Station
+			if i >= 0 {
+				name = page.Stations.Stations[i].Name
+			}
+			line.Visits = append(line.Visits, StationVisit{v.Station, name, f.NameOf(v.Coach), v.Start, v.End})
+		}
+		page.Rows = append(page.Rows, line)
+	}
+	for _, a := range here {
+		if a.Out == "" && !placed[a.ID] {
+			page.Stale = true
+		}
+		delete(placed, a.ID)
+	}
+	page.Stale = page.Stale || len(placed) > 0
+	return page
+}

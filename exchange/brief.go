@@ -1,0 +1,138 @@
+package exchange
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/go-pdf/fpdf"
+
+	"vereda/core/calendar"
+)
+
+// Brief is a class on one page, for a coach who did not plan it.
+type Brief struct {
+	Academy, Class, Start, Mat, Lead string
+	On                               calendar.Day
+	Minutes                          int
+	Note, NoteBy                     string
+	Why                              []string
+	Movements                        []string
+	Segments                         []BriefSegment
+	Techniques                       []BriefTechnique
+	Cautions                         []string
+	Defers                           string
+}
+
+// BriefSegment is one line of the class.
+type BriefSegment struct {
+	Minutes           int
+	Name, Repetitions string
+}
+
+// BriefTechnique is what of a technique another coach needs.
+type BriefTechnique struct {
+	Name, Kind, Summary                                 string
+	Points, Gates, SetUps, Watch, Asks, Forks, Variants []string
+}
+
+// WriteBrief writes a brief as PDF: one page of A4, in letters as large as fit it; where even the smallest do not, what matters least is cut and the
+// page says so.
+func WriteBrief(b Brief) ([]byte, error) {
+	var pdf *fpdf.Fpdf
+	for _, size := range []float64{11, 10.5, 10, 9.5, 9, 8.5, 8, 7.5} {
+		pdf = newPaper("P", "Brief: "+b.Class)
+		if writeBrief(pdf, b, size, false); pdf.PageCount() == 1 {
+			return output(pdf)
+		}
+	}
+	pdf = newPaper("P", "Brief: "+b.Class)
+	writeBrief(pdf, b, 7.5, true)
+	return output(pdf)
+}
+
+func writeBrief(pdf *fpdf.Fpdf, b Brief, size float64, short bool) {
+	pdf.SetMargins(14, 12, 14)
+	pdf.SetAutoPageBreak(true, 12)
+	pdf.AddPage()
+	line := size * 0.46
+	text := func(style string, by float64, words string) {
+		pdf.SetFont(textFont, style, size*by)
+		pdf.MultiCell(0, line*by, printable(words), "", "L", false)
+	}
+	head := func(words string) {
+		pdf.Ln(line * 0.4)
+		pdf.SetFont(textFont, "B", size*1.1)
+		pdf.MultiCell(0, line*1.25, printable(words), "B", "L", false)
+	}
+	list := func(name string, lines []string) {
+		if len(lines) == 0 {
+			return
+		}
+		pdf.SetFont(textFont, "B", size)
+		pdf.CellFormat(28, line, printable(name), "", 0, "L", false, 0, "")
+		pdf.SetFont(textFont, "", size)
+		left, _, _, _ := pdf.GetMargins()
+		pdf.SetLeftMargin(left + 28)
+		pdf.MultiCell(0, line, printable(strings.Join(lines, "\n")), "", "L", false)
+		pdf.SetLeftMargin(left)
+		pdf.SetX(left)
+	}
+	text("B", 1.7, b.Class)
+	who := "no coach yet"
+	if b.Lead != "" {
+		who = "for " + b.Lead
+	}
+	text("", 1, fmt.Sprintf("%s · %s, %s · %d minutes · %s · %s", b.Academy, b.On.Words(), b.Start, b.Minutes, b.Mat, who))
+	if b.Note != "" {
+		text("I", 1, fmt.Sprintf("Last coach's note: %s (%s)", b.Note, b.NoteBy))
+	}
+	text("", 1, strings.Join(b.Why, " "))
+	head("The class")
+	pdf.SetFont(textFont, "", size)
+	for _, s := range b.Segments {
+		pdf.CellFormat(12, line, fmt.Sprint(s.Minutes), "", 0, "R", false, 0, "")
+		pdf.CellFormat(128, line, printable(" "+s.Name), "", 0, "L", false, 0, "")
+		pdf.CellFormat(0, line, printable(s.Repetitions), "", 1, "R", false, 0, "")
+	}
+	if len(b.Movements) > 0 {
+		head("The movement it stands on")
+		text("", 1, strings.Join(b.Movements, "\n"))
+	}
+	for _, t := range b.Techniques {
+		name := t.Name
+		if t.Kind == "review" {
+			name += " (review)"
+		}
+		head(name)
+		if !short {
+			text("", 1, t.Summary)
+		}
+		list("Key points", withNumbers(t.Points))
+		list("Gates", t.Gates)
+		list("More of these", t.SetUps)
+		list("Watch", t.Watch)
+		if !short {
+			list("Ask", t.Asks)
+			list("If they react", t.Forks)
+			if len(t.Variants) > 0 {
+				list("Only if time", []string{strings.Join(t.Variants, ", ")})
+			}
+		}
+	}
+	if len(b.Cautions) > 0 {
+		head("Cautions")
+		text("", 1, strings.Join(b.Cautions, " "))
+		text("I", 0.85, b.Defers)
+	}
+	if short {
+		text("I", 0.85, "Shortened to one page: questions, reactions and variations stand on the sheet.")
+	}
+}
+
+func withNumbers(lines []string) []string {
+	out := make([]string, len(lines))
+	for i, l := range lines {
+		out[i] = fmt.Sprintf("%d. %s", i+1, l)
+	}
+	return out
+}
