@@ -74,7 +74,7 @@ func TestPagesFitTheirScreens(t *testing.T) {
 	}
 	phone := h.person(t, 390, 844)
 	phone.signIn(state.Coach)
-	for _, path := range []string{"/check?student=oren-vask&technique=knee-cut", "/mat/" + tonight, "/library/knee-cut"} {
+	for _, path := range []string{"/check?student=oren-vask&technique=knee-cut", "/run/" + tonight, "/run", "/library/knee-cut"} {
 		phone.goTo(path)
 		phone.until("open "+path, `!!document.querySelector("h1")`)
 		assert.True(t, eval[bool](phone, `document.documentElement.scrollWidth <= innerWidth`), path)

@@ -1,9 +1,49 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
+import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
+  plugins: [
+    react(),
+    tailwindcss(),
+    VitePWA({
+      registerType: "autoUpdate",
+      injectRegister: "script-defer",
+      manifest: {
+        name: "Vereda",
+        short_name: "Vereda",
+        description: "The class on the mat",
+        start_url: "/run",
+        display: "standalone",
+        background_color: "#f6f3ec",
+        theme_color: "#f6f3ec",
+        icons: [{ src: "/mark.svg", sizes: "any", type: "image/svg+xml", purpose: "any" }],
+      },
+      workbox: {
+        globPatterns: ["**/*.{js,css,html,svg,woff2}"],
+        navigateFallback: "/index.html",
+        navigateFallbackDenylist: [/^\/api\//, /^\/calendar\//, /^\/metrics/, /^\/healthz/, /^\/readyz/],
+        runtimeCaching: [
+          {
+            // What a coach reads on the mat is kept on the device, so that it is there without network; signing out empties it. The
+            // function is written into the worker as it stands: it can use nothing from outside of it.
+            urlPattern: ({ url, request, sameOrigin }) =>
+              sameOrigin &&
+              request.method === "GET" &&
+              /^\/api\/(session|week|library\/words|classes\/[^/]+(\/clock)?|checks\/sheet)$/.test(url.pathname),
+            handler: "NetworkFirst",
+            options: {
+              cacheName: "mat",
+              networkTimeoutSeconds: 4,
+              expiration: { maxEntries: 300, maxAgeSeconds: 8 * 24 * 3600 },
+              cacheableResponse: { statuses: [200] },
+            },
+          },
+        ],
+      },
+    }),
+  ],
   build: { outDir: "dist", emptyOutDir: true, assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
   // In development Vite serves the interface and passes the rest on to the program.

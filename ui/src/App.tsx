@@ -6,6 +6,7 @@ import { client, type S, type Trouble, unwrap } from "./api/client";
 import { Library } from "./areas/library/Library";
 import { Shell } from "./areas/Shell";
 import { SignIn } from "./areas/SignIn";
+import { OutboxProvider } from "./outbox/OutboxProvider";
 
 const Positions = lazy(() => import("./areas/library/Positions"));
 const ForkTables = lazy(() => import("./areas/library/ForkTables"));
@@ -18,6 +19,8 @@ const SheetPage = lazy(() => import("./areas/curricula/SheetPage"));
 const Season = lazy(() => import("./areas/season/Season"));
 const Mat = lazy(() => import("./areas/mat/Mat"));
 const Clock = lazy(() => import("./areas/mat/Clock"));
+const Run = lazy(() => import("./areas/run/Run"));
+const Sticking = lazy(() => import("./areas/ledger/Sticking"));
 const Check = lazy(() => import("./areas/mat/Check"));
 const Ledger = lazy(() => import("./areas/ledger/Ledger"));
 const People = lazy(() => import("./areas/people/People"));
@@ -42,6 +45,7 @@ export function App() {
 }
 
 function Inside() {
+  const { pathname } = useLocation();
   const me = useQuery<S["Me"], Trouble>({
     queryKey: ["me"],
     queryFn: () => unwrap(client.GET("/api/session")),
@@ -54,31 +58,36 @@ function Inside() {
   if (!me.data) return <SignIn />;
   return (
     <MeProvider value={me.data}>
-      <Suspense fallback={<Waiting />}>
-        <Routes>
-          <Route path="/clock/:session" element={<Clock />} />
-          <Route path="/check" element={<Check />} />
-          <Route path="/me" element={<MyPage />} />
-          <Route path="/cards/:id?" element={<Cards />} />
-          <Route path="/sheets/:id" element={<SheetPage />} />
-          <Route path="/library/positions/:id?" element={desk(<Positions />)} />
-          <Route path="/library/fork-tables/:id?/:way?" element={desk(<ForkTables />)} />
-          <Route path="/library/variants" element={desk(<Variants />)} />
-          <Route path="/library/map" element={desk(<MapView />)} />
-          <Route path="/library/files" element={desk(<Files />)} />
-          <Route path="/library/:id?" element={desk(<Library />)} />
-          <Route path="/curricula/:id?" element={desk(<Curricula />)} />
-          <Route path="/season/:id?" element={desk(<Season />)} />
-          <Route path="/mat/:session?" element={desk(<Mat />)} />
-          <Route path="/ledger/:student?" element={desk(<Ledger />)} />
-          <Route path="/people/:id?" element={desk(<People />)} />
-          <Route path="/academy/accounts" element={desk(<Accounts />)} />
-          <Route path="/account" element={desk(<Account />)} />
-          <Route path="/begin" element={desk(<Begin />)} />
-          <Route path="/academy" element={desk(<Academy />)} />
-          <Route path="*" element={<Navigate to={me.data.home} replace />} />
-        </Routes>
-      </Suspense>
+      <OutboxProvider>
+        <Suspense fallback={<Waiting />}>
+          {me.data.wants_factor && pathname !== "/account" && <Navigate to="/account" replace />}
+          <Routes>
+            <Route path="/clock/:session" element={<Clock />} />
+            <Route path="/run/:session?" element={<Run />} />
+            <Route path="/check" element={<Check />} />
+            <Route path="/me" element={<MyPage />} />
+            <Route path="/cards/:id?" element={<Cards />} />
+            <Route path="/sheets/:id" element={<SheetPage />} />
+            <Route path="/library/positions/:id?" element={desk(<Positions />)} />
+            <Route path="/library/fork-tables/:id?/:way?" element={desk(<ForkTables />)} />
+            <Route path="/library/variants" element={desk(<Variants />)} />
+            <Route path="/library/map" element={desk(<MapView />)} />
+            <Route path="/library/files" element={desk(<Files />)} />
+            <Route path="/library/:id?" element={desk(<Library />)} />
+            <Route path="/curricula/:id?" element={desk(<Curricula />)} />
+            <Route path="/season/:id?" element={desk(<Season />)} />
+            <Route path="/mat/:session?" element={desk(<Mat />)} />
+            <Route path="/ledger/sticking-points" element={desk(<Sticking />)} />
+            <Route path="/ledger/:student?" element={desk(<Ledger />)} />
+            <Route path="/people/:id?" element={desk(<People />)} />
+            <Route path="/academy/accounts" element={desk(<Accounts />)} />
+            <Route path="/account" element={desk(<Account />)} />
+            <Route path="/begin" element={desk(<Begin />)} />
+            <Route path="/academy" element={desk(<Academy />)} />
+            <Route path="*" element={<Navigate to={me.data.home} replace />} />
+          </Routes>
+        </Suspense>
+      </OutboxProvider>
     </MeProvider>
   );
 }

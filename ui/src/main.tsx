@@ -9,7 +9,13 @@ import "./style.css";
 
 const queries = new QueryClient({
   defaultOptions: {
-    queries: { staleTime: 5_000, retry: (n, e) => n < 2 && e instanceof Trouble && (e.status === 0 || e.status >= 500) },
+    // Without network the device's own copy answers.
+    mutations: { networkMode: "always" },
+    queries: {
+      networkMode: "always",
+      staleTime: 5_000,
+      retry: (n, e) => n < 2 && e instanceof Trouble && (e.status === 0 || e.status >= 500),
+    },
   },
 });
 

@@ -501,6 +501,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/brief.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A class on one page, for a coach who did not plan it */
+        get: operations["export-brief"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/choice": {
         parameters: {
             query?: never;
@@ -525,10 +542,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The clock of a class, or of what is left of it */
+        /** The clock of a class, as it stands */
         get: operations["get-clock"];
         put?: never;
-        post?: never;
+        /** Start, stop, move or refit the clock of a class */
+        post: operations["turn-clock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -563,6 +581,58 @@ export interface paths {
         put?: never;
         /** Pair those who are here */
         post: operations["pair-class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Stretch, drop, keep or move segments of one class */
+        put: operations["edit-sheet"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/stations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Make groups of those who are here and send them from station to station */
+        put: operations["plan-stations"];
+        post?: never;
+        /** Go on without stations */
+        delete: operations["clear-stations"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/tally": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Count a fault of the group, or note a correction for one person */
+        post: operations["tally-class"];
         delete?: never;
         options?: never;
         head?: never;
@@ -855,6 +925,58 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/door/taps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Somebody held their card to a reader, which shows its key */
+        post: operations["tap-door"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Readers at the door */
+        get: operations["list-doors"];
+        put?: never;
+        /** Make the key of a reader; it is shown once */
+        post: operations["add-door"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/doors/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a reader's key away */
+        delete: operations["end-door"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2032,6 +2154,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sticking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The faults counted over some weeks, the surest first, with what answers them */
+        get: operations["sticking-points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{id}": {
         parameters: {
             query?: never;
@@ -2375,6 +2514,8 @@ export interface components {
             note?: string;
         };
         AcademyClassSession: {
+            /** @description As it runs, once it was begun */
+            clock?: components["schemas"]["AcademyRunningClock"];
             /** @description The occurrence */
             id: string;
             /** @description Chosen by hand instead of the plan's */
@@ -2382,15 +2523,24 @@ export interface components {
             lead?: string;
             mix?: string;
             odd?: string;
+            /** @description Segments in the order they were put in by hand */
+            order?: string[];
             /** @description Who they were made for */
             paired?: string[];
             /** @description Rounds of the rotation as they were made */
-            rounds?: components["schemas"]["MatRound"][];
+            rounds?: components["schemas"]["RotationRound"][];
             /**
              * Format: int64
              * @description How many of them were run
              */
             run?: number;
+            sheet?: components["schemas"]["MatSegmentEdit"][];
+            /**
+             * Format: int64
+             * @description People in a group; 2 when left out
+             */
+            size?: number;
+            stations?: components["schemas"]["AcademyStations"];
         };
         AcademyClosure: {
             class?: string;
@@ -2407,7 +2557,7 @@ export interface components {
             /** @description The sender's own: the same one sent twice is one event */
             id: string;
             /** @enum {string} */
-            kind: "attendance" | "class report" | "check" | "placement" | "promotion" | "hold" | "clearance";
+            kind: "attendance" | "class report" | "check" | "placement" | "promotion" | "hold" | "clearance" | "tally";
             /** Format: date-time */
             recorded_at: string;
             recorded_by: string;
@@ -2431,6 +2581,25 @@ export interface components {
             name: string;
             phone?: string;
         };
+        AcademyNamedStation: {
+            /** @description Stations a group was at before */
+            after?: string[];
+            /** @description A coach's identifier, any, or none; none when left out */
+            coach?: string;
+            id: string;
+            /** Format: int64 */
+            minutes: number;
+            must?: boolean;
+            /** @description The task: a drill, a reaction, checks, live rounds */
+            name: string;
+            /**
+             * Format: int64
+             * @description People who fit; as many as come when 0
+             */
+            room?: number;
+            /** @description What its coach must be signed off for */
+            signoff?: string;
+        };
         AcademyNote: {
             by: string;
             id: string;
@@ -2438,6 +2607,22 @@ export interface components {
             /** @enum {string} */
             readers: "head" | "coaches" | "self";
             text: string;
+        };
+        AcademyNumber: {
+            /** Format: double */
+            default: number;
+            key: string;
+            /** Format: double */
+            least: number;
+            meaning: string;
+            /** Format: double */
+            most: number;
+            name: string;
+            source: string;
+            /** Format: double */
+            step: number;
+            /** @description % for a share that is kept as 0 to 1 */
+            unit?: string;
         };
         AcademyOverrule: {
             by: string;
@@ -2447,18 +2632,25 @@ export interface components {
         AcademyPage: {
             /** @description Records that cannot be read and were set aside, for the head instructor */
             broken: components["schemas"]["Broken"][];
-            counts: components["schemas"]["Setting"][];
+            counts: components["schemas"]["Count"][];
             defers: string;
             families: string[];
             /** @description What can be changed, as it is */
             form: components["schemas"]["SettingsForm"];
-            gates: components["schemas"]["SafetyGate"][];
+            gates: components["schemas"]["GateLine"][];
             kinds: string[];
             name: string;
+            /** @description The numbers of the form, with their bounds */
+            numbers: components["schemas"]["AcademyNumber"][];
             /** @description Cells of the position-by-kind matrix that may not be empty */
             required_cells: components["schemas"]["CurriculumRequiredCell"][];
             risks: components["schemas"]["SafetyRisk"][];
+            /** @description Kinds of segments of a class, in their order */
+            segments: components["schemas"]["MatSegmentKind"][];
             settings: components["schemas"]["Setting"][];
+            /** @description Those that load something: a gate can be set for each */
+            techniques: components["schemas"]["Named"][];
+            tracks: components["schemas"]["Named"][];
             /** @description The cells are the usual ones */
             usual: boolean;
             /** @description The same with the defaults */
@@ -2517,6 +2709,18 @@ export interface components {
             on: string;
             plan: components["schemas"]["SeasonPlan"];
         };
+        AcademyRunningClock: {
+            /** Format: date-time */
+            at: string;
+            fell_out?: string[];
+            /**
+             * Format: int64
+             * @description Seconds that had passed at the time at
+             */
+            passed: number;
+            running: boolean;
+            stretches: components["schemas"]["MatStretch"][];
+        };
         AcademySeason: {
             /** @description Set by hand instead of estimated */
             chances?: components["schemas"]["AcademySetChance"][];
@@ -2539,6 +2743,7 @@ export interface components {
             student: string;
         };
         AcademySettings: {
+            attendance?: components["schemas"]["LedgerAttendanceRules"];
             gates: components["schemas"]["SafetyGate"][];
             /**
              * Format: int64
@@ -2547,6 +2752,8 @@ export interface components {
             notes_months?: number;
             /** @description Cells of the position-by-kind matrix that may not be empty; the usual ones when left out */
             required_cells?: components["schemas"]["CurriculumRequiredCell"][];
+            /** @description The academy's words for the grades 0 to 4 */
+            resistance?: string[];
             /**
              * Format: double
              * @description Exposures in a season that count as covered
@@ -2554,8 +2761,13 @@ export interface components {
             season_need: number;
             /** @description Head instructors give a code besides their password */
             second_factor?: boolean;
+            /** @description The segments of a class, for all tracks and for those that have their own */
+            sheets?: components["schemas"]["AcademyTrackSheet"][];
+            /** @description What a coach can be signed off for */
+            signoffs?: string[];
             spacing: components["schemas"]["SeasonSpacing"];
             standard: components["schemas"]["LedgerStandard"];
+            standing?: components["schemas"]["LedgerStandingRules"];
             /**
              * Format: int64
              * @description First day of the week, Monday is 1
@@ -2567,6 +2779,21 @@ export interface components {
         AcademySpan: {
             from: string;
             to: string;
+        };
+        AcademyStations: {
+            /** @enum {string} */
+            by: "rank" | "size" | "mixed";
+            /** Format: int64 */
+            change_minutes: number;
+            /** @description Who is here to lead one */
+            coaches: string[];
+            /** Format: int64 */
+            groups: number;
+            /** Format: int64 */
+            minutes: number;
+            /** @description Who is where when; made by the program */
+            plan?: components["schemas"]["RotationStationed"];
+            stations: components["schemas"]["AcademyNamedStation"][];
         };
         AcademyTerms: {
             /** @description Weekly classes */
@@ -2591,6 +2818,10 @@ export interface components {
             name: string;
             /** @enum {string} */
             school: "block" | "spiral" | "free";
+        };
+        AcademyTrackSheet: {
+            segments: components["schemas"]["MatSegmentRule"][];
+            track?: string;
         };
         AcademyUnit: {
             area: string;
@@ -2636,6 +2867,9 @@ export interface components {
             /** @description Whose pages a guardian sees */
             wards: components["schemas"]["Named"][];
         };
+        "Add-doorRequest": {
+            name: string;
+        };
         "Add-noteRequest": {
             /**
              * @description Who reads it: the head instructor alone; coaches; coaches and whom it is of
@@ -2643,6 +2877,24 @@ export interface components {
              */
             readers: "head" | "coaches" | "self";
             text: string;
+        };
+        AddTally: {
+            /**
+             * Format: int64
+             * @description 1, or −1 to take one back; 0 for a correction alone
+             */
+            count: number;
+            /** @description The library's fault; empty for words of one's own */
+            fault?: string;
+            /** @description The sender's own: sent twice it counts once */
+            id: string;
+            /** @description The key point it was seen at */
+            point?: string;
+            /** @description Empty for the group */
+            student?: string;
+            technique: string;
+            /** @description A correction for one person */
+            words?: string;
         };
         AdjustedChance: {
             /**
@@ -2688,6 +2940,13 @@ export interface components {
             now: string;
             student: string;
         };
+        Answer: {
+            /** @description The answer leads back: the two feed each other, so they belong together */
+            both: boolean;
+            name: string;
+            reaction: string;
+            technique: string;
+        };
         "Archive-peopleRequest": {
             archived: boolean;
             ids: string[];
@@ -2731,6 +2990,8 @@ export interface components {
             here: boolean;
             id: string;
             initials: string;
+            /** @description What they can do while they are out */
+            instead?: string;
             minor: boolean;
             name: string;
             /** @description Why they are not in situational and live rounds: those may load anything */
@@ -2847,6 +3108,12 @@ export interface components {
              * @description They have now
              */
             stripes: number;
+        };
+        Care: {
+            /** @description Who here has not met what tonight stands on */
+            missed: components["schemas"]["MissedLine"][];
+            /** @description Who here has nobody within a fifth of their weight */
+            sizes: components["schemas"]["Named"][];
         };
         Cell: {
             /** @description Rules broken here */
@@ -2966,6 +3233,8 @@ export interface components {
             marks: components["schemas"]["Mark"][];
             /** @description Why this student may not be checked on it today */
             refused: components["schemas"]["SafetyRefusal"][];
+            /** @description The academy's words for the grades 0 to 4 */
+            resistance: string[];
             side: string;
             sides: string[];
             standard: string;
@@ -3037,11 +3306,26 @@ export interface components {
             on?: string;
         };
         ClockPage: {
+            /** Format: date-time */
+            at: string;
+            begun: boolean;
             fell_out: string[];
+            may_run: boolean;
             /** Format: int64 */
             minutes: number;
             name: string;
+            /**
+             * Format: date-time
+             * @description The server's time when this was answered
+             */
+            now: string;
+            /**
+             * Format: int64
+             * @description Seconds of the stretches that had passed at the time at
+             */
+            passed: number;
             rotation: components["schemas"]["RotationPage"];
+            running: boolean;
             stretches: components["schemas"]["MatStretch"][];
         };
         CoachLine: {
@@ -3066,6 +3350,19 @@ export interface components {
         Contradiction: {
             pattern: components["schemas"]["CueValues"][];
             rows: string[];
+        };
+        Correction: {
+            by: string;
+            name: string;
+            on: string;
+            student: string;
+            /** @description The fault or the words */
+            summary: string;
+            technique: string;
+        };
+        Count: {
+            name: string;
+            value: string;
         };
         CueValue: {
             cue: string;
@@ -3299,6 +3596,17 @@ export interface components {
             /** @description Of what was made */
             id?: string;
         };
+        DoorLine: {
+            id: string;
+            /** Format: date-time */
+            made: string;
+            name: string;
+            /**
+             * Format: date-time
+             * @description When a tap came last
+             */
+            seen?: string;
+        };
         EditLine: {
             /** Format: date-time */
             at: string;
@@ -3440,7 +3748,11 @@ export interface components {
         FaultLine: {
             correction: string;
             danger: boolean;
+            /** @description What the partner can then do */
+            gives: string;
             id: string;
+            /** @description The key point it belongs to */
+            point: string;
             /**
              * Format: double
              * @description Lower end of Wilson's 95 % interval
@@ -3451,6 +3763,12 @@ export interface components {
             /** Format: int64 */
             tries: number;
             what: string;
+        };
+        FaultTally: {
+            fault: string;
+            /** Format: int64 */
+            seen: number;
+            technique: string;
         };
         FeedLine: {
             name: string;
@@ -3492,6 +3810,15 @@ export interface components {
         };
         "Forgotten-passwordRequest": {
             name: string;
+        };
+        GateLine: {
+            age: string;
+            covers: string;
+            /** @description What an escape from it needs instead */
+            escape: string;
+            loads: string;
+            rank: string;
+            tracks: string;
         };
         GroupLine: {
             area: string;
@@ -3705,6 +4032,18 @@ export interface components {
             name: string;
             technique: string;
         };
+        LedgerAttendanceRules: {
+            /**
+             * Format: double
+             * @description A visit counts half as much for every so many weeks it is old
+             */
+            half_life_weeks: number;
+            /**
+             * Format: double
+             * @description The overall rate counts like so many fresh visits
+             */
+            prior_weight: number;
+        };
         LedgerGap: {
             /** @description Reached once, now due for a refresh */
             due?: boolean;
@@ -3721,6 +4060,8 @@ export interface components {
             kind: "teach" | "review";
             /** @description Only the taught side was done */
             one_side?: boolean;
+            /** @description The key point that was reached, of part */
+            point?: string;
             /** @enum {string} */
             reached: "all" | "part" | "not";
             technique: string;
@@ -3782,6 +4123,28 @@ export interface components {
              * @description Least check score to pass, gates apart
              */
             pass_share: number;
+        };
+        LedgerStandingRules: {
+            /**
+             * Format: double
+             * @description Exposures on a side that make it drilled, in halves
+             */
+            drilled_after: number;
+            /**
+             * Format: double
+             * @description The estimated share under which a refresh is due, 0 to 1
+             */
+            due_below: number;
+            /**
+             * Format: double
+             * @description Days, after the first success
+             */
+            first_half_life: number;
+            /**
+             * Format: double
+             * @description Days that no failure takes it under
+             */
+            least_half_life: number;
         };
         LedgerVerdict: {
             met: boolean;
@@ -4126,13 +4489,21 @@ export interface components {
         MakeRotation: {
             /** @enum {string} */
             mix: "any" | "similar" | "mixed";
-            /** @enum {string} */
-            odd: "trio" | "coach";
+            /**
+             * @description Where those go who are left over
+             * @enum {string}
+             */
+            odd: "larger" | "coach";
             /**
              * Format: int64
              * @description Rounds already run; they stay
              */
             run: number;
+            /**
+             * Format: int64
+             * @description People in a group; 2 when left out
+             */
+            size?: number;
         };
         MapArrow: {
             from: components["schemas"]["LibraryPlace"];
@@ -4169,19 +4540,37 @@ export interface components {
             rung: string;
             side: string;
         };
-        MatRound: {
-            /** @description Pairs that had to be used a second time */
-            again?: string[][];
-            /** @description Left over together and not to be paired: each works with the coach */
-            apart?: string[][];
-            /** @description The one left over: with the coach, or third in the pair Third */
-            odd?: string;
-            pairs: string[][];
+        MatSegmentEdit: {
+            dropped?: boolean;
+            id: string;
+            /** @description It must be in, whatever falls out for it */
+            kept?: boolean;
             /**
              * Format: int64
-             * @description Index of the pair the odd one joins; -1 for the coach
+             * @description Exactly so many; as it fits when 0
              */
-            third: number;
+            minutes?: number;
+        };
+        MatSegmentKind: {
+            kind: string;
+            name: string;
+            /** @enum {string} */
+            unit: "minutes" | "% of its teaching time" | "repetitions";
+        };
+        MatSegmentRule: {
+            /** @enum {string} */
+            kind: "warm-up" | "review" | "teach" | "drill" | "reaction" | "situational" | "live" | "close";
+            /** Format: int64 */
+            max: number;
+            /**
+             * Format: int64
+             * @description In the unit of its kind
+             */
+            min: number;
+            /** @enum {string} */
+            rank: "must" | "should" | "if there is time" | "never";
+            /** Format: int64 */
+            want: number;
         };
         MatStretch: {
             detail?: string;
@@ -4235,6 +4624,8 @@ export interface components {
             name: string;
             person: string;
             roles: string[];
+            /** @description Nothing else is open before they set up a second factor */
+            wants_factor?: boolean;
             /** @description Whose pages a guardian sees */
             wards: components["schemas"]["Named"][];
         };
@@ -4272,6 +4663,11 @@ export interface components {
             needed: number;
             unit: string;
         };
+        MissedLine: {
+            id: string;
+            name: string;
+            of: string;
+        };
         MissesPage: {
             /** @description Least covered first */
             students: components["schemas"]["MissStudent"][];
@@ -4294,6 +4690,10 @@ export interface components {
             from?: string;
             ladder: string;
             rank: string;
+        };
+        NewDoor: {
+            id: string;
+            key: string;
         };
         NewFactor: {
             /** @description The same as a picture to read with a phone: a PNG, as a data address */
@@ -4703,6 +5103,17 @@ export interface components {
             row: string;
             situation: components["schemas"]["CueValue"][];
         };
+        ReactionDraw: {
+            calls: components["schemas"]["ReactionLine"][];
+            name: string;
+            table: string;
+            technique: string;
+        };
+        ReactionLine: {
+            answer: string;
+            /** @description What the partner does, cue by cue */
+            situation: string;
+        };
         ReactionSheet: {
             calls: components["schemas"]["ReactionCall"][];
             cautions: string[];
@@ -4790,7 +5201,7 @@ export interface components {
         RotationPage: {
             /**
              * Format: int64
-             * @description Rounds possible before a pair must repeat
+             * @description Rounds of pairs possible before two must meet again
              */
             fresh: number;
             mix: string;
@@ -4798,7 +5209,7 @@ export interface components {
             out: components["schemas"]["Attendee"][];
             /**
              * Format: int64
-             * @description People the pairs were made for
+             * @description People the rounds were made for
              */
             paired: number;
             rounds: components["schemas"]["RoundLine"][];
@@ -4807,19 +5218,57 @@ export interface components {
              * @description Rounds already run; they stay
              */
             run: number;
+            /** Format: int64 */
+            size: number;
             /** @description Who is here changed since */
             stale: boolean;
         };
-        RoundLine: {
+        RotationRound: {
+            /** @description Those who work with the coach */
+            coach: string[];
+            groups: string[][];
+        };
+        RotationStationed: {
+            groups: string[][];
+            /**
+             * Format: int64
+             * @description Less cannot be, for these stations
+             */
+            idle_bound: number;
+            /**
+             * Format: int64
+             * @description Minutes all groups together wait, from the beginning to the end of each one's last station
+             */
+            idle_minutes: number;
+            /** @description Stations that need not be and did not fit, for any group */
+            left_out: string[];
+            visits: components["schemas"]["RotationVisit"][];
+        };
+        RotationVisit: {
+            coach?: string;
             /** Format: int64 */
+            end: number;
+            /**
+             * Format: int64
+             * @description From 1, in the order of groups
+             */
+            group: number;
+            /**
+             * Format: int64
+             * @description Minutes after the beginning
+             */
+            start: number;
+            station: string;
+        };
+        RoundLine: {
+            /**
+             * Format: int64
+             * @description Meetings of two who met before tonight
+             */
             again: number;
-            /** @description Two who must not be paired stay with the coach */
-            apart?: boolean;
-            /** @description Who is in no group */
-            odd?: string;
-            pairs: components["schemas"]["Named"][][];
-            /** @description Where they go, in words */
-            with?: string;
+            /** @description Those who work with the coach */
+            coach: components["schemas"]["Named"][];
+            groups: components["schemas"]["Named"][][];
         };
         RowCount: {
             row: string;
@@ -4828,7 +5277,8 @@ export interface components {
             times: number;
         };
         SafetyGate: {
-            class: string;
+            /** @description What it loads; empty for a gate of one technique */
+            class?: string;
             /**
              * Format: int64
              * @description Of an escape, instead of min_age
@@ -4845,6 +5295,10 @@ export interface components {
             min_age?: number;
             /** Format: int64 */
             min_rank?: number;
+            /** @description The one technique it is of; empty for a gate of a risk class */
+            technique?: string;
+            /** @description The only tracks it may be taught in; any when left out */
+            tracks?: string[];
         };
         SafetyHold: {
             /** @description Out of every partner drill */
@@ -5050,9 +5504,15 @@ export interface components {
             there: string;
         };
         SegmentLine: {
+            /** @description Its minutes were set, or it was left out or moved, by hand */
+            by_hand?: boolean;
             /** @description Done in pairs, with repetitions counted */
             drill?: boolean;
             id: string;
+            /** @description Segments that would fall out for it */
+            instead?: string[];
+            /** @description What the academy's rules call it, such as drill */
+            kind: string;
             /** Format: int64 */
             max: number;
             /** Format: int64 */
@@ -5063,6 +5523,11 @@ export interface components {
              */
             minutes: number;
             name: string;
+            /**
+             * Format: int64
+             * @description Minutes more that the class would have to last
+             */
+            needs?: number;
             rank: string;
             /**
              * Format: int64
@@ -5072,9 +5537,28 @@ export interface components {
             /** Format: int64 */
             sides: number;
             technique?: string;
+            /**
+             * Format: int64
+             * @description The same in a group of three, where there is one tonight; else 0
+             */
+            trio: number;
             /** Format: int64 */
             want: number;
             why?: string;
+        };
+        Series: {
+            /** @description The last reported, newest first */
+            before: components["schemas"]["SeriesLine"][];
+            next: components["schemas"]["SeriesLine"][];
+            /** @description Why tonight's units are due, a line each */
+            why: string[];
+        };
+        SeriesLine: {
+            on: string;
+            /** @description What of it was reached, and what was not */
+            reached?: string;
+            session: string;
+            summary: string;
         };
         SessionChoice: {
             /** @description Instead of the plan's; empty goes back to the plan */
@@ -5082,9 +5566,12 @@ export interface components {
             lead?: string;
         };
         SessionPage: {
+            care: components["schemas"]["Care"];
             cautions: string[];
             coaches: components["schemas"]["Named"][];
             defers: string;
+            /** @description What was changed of the sheet by hand */
+            edits: components["schemas"]["SheetEdits"];
             fell_out: components["schemas"]["SegmentLine"][];
             /** @description season, hand, or empty when nothing is chosen */
             from: string;
@@ -5096,15 +5583,26 @@ export interface components {
             /** @description The one who asks may run this class */
             may_run: boolean;
             on: string;
+            /** @description The segments in the order they stand in by default, those left out too */
+            order: string[];
             /** @description Not here, likeliest first */
             others: components["schemas"]["Attendee"][];
+            /** @description Tonight's reaction rounds, drawn */
+            reactions: components["schemas"]["ReactionDraw"][];
             recorded?: components["schemas"]["AcademyClassReport"];
             rotation: components["schemas"]["RotationPage"];
             segments: components["schemas"]["SegmentLine"][];
+            series: components["schemas"]["Series"];
             /** Format: int64 */
             short: number;
+            /** @description For whoever may run the class */
+            stations?: components["schemas"]["StationsPage"];
             summary: components["schemas"]["ClassSummary"];
+            /** @description Faults counted while the class ran */
+            tally: components["schemas"]["FaultTally"][];
             techniques: components["schemas"]["TaughtTechnique"][];
+            /** @description Corrections noted for one person each, tonight */
+            told: components["schemas"]["Correction"][];
             /** @description What could be chosen by hand */
             units: components["schemas"]["CellItem"][];
             /** Format: int64 */
@@ -5112,6 +5610,8 @@ export interface components {
         };
         SessionReport: {
             faults: components["schemas"]["AcademyFaultCount"][];
+            /** @description The sender's own: sent twice it is one report */
+            id?: string;
             items: components["schemas"]["LedgerItem"][];
             note?: string;
         };
@@ -5176,31 +5676,34 @@ export interface components {
         Setting: {
             meaning: string;
             name: string;
+            range?: string;
             source: string;
+            /** @description What it is where nothing else was set */
+            usual: string;
             value: string;
         };
         SettingsForm: {
             gates: components["schemas"]["SafetyGate"][];
-            /** Format: double */
-            live_default: number;
             live_share: {
                 [key: string]: number;
             };
-            /** Format: int64 */
-            live_tries: number;
-            /** Format: int64 */
-            notes_months: number;
-            /** Format: double */
-            pass_share: number;
-            /** Format: double */
-            season_need: number;
+            /** @description By key; one that is left out stays as it is */
+            numbers: {
+                [key: string]: number;
+            };
+            resistance: string[];
             second_factor: boolean;
+            sheets: components["schemas"]["AcademyTrackSheet"][];
+            signoffs: string[];
             spacing: number[];
-            /** Format: int64 */
-            tolerance: number;
             /** Format: int64 */
             week_start: number;
             zone: string;
+        };
+        SheetEdits: {
+            edits: components["schemas"]["MatSegmentEdit"][];
+            /** @description The segments in their order; as they come when empty */
+            order: string[];
         };
         "Sign-inRequest": {
             /** @description Of the second factor, or a recovery code */
@@ -5281,6 +5784,86 @@ export interface components {
             lines: components["schemas"]["DiffLine"][];
             summary: string;
         };
+        StationGroup: {
+            people: components["schemas"]["Named"][];
+            visits: components["schemas"]["StationVisit"][];
+        };
+        StationVisit: {
+            coach?: string;
+            /** Format: int64 */
+            end: number;
+            name: string;
+            /** Format: int64 */
+            start: number;
+            station: string;
+        };
+        StationsPage: {
+            /** @enum {string} */
+            by: "rank" | "size" | "mixed";
+            /** Format: int64 */
+            change_minutes: number;
+            /** @description Who is here to lead one */
+            coaches: string[];
+            /** Format: int64 */
+            groups: number;
+            /** @description Coaches who could be here */
+            here: components["schemas"]["Named"][];
+            /** Format: int64 */
+            minutes: number;
+            /** @description Who is where when; made by the program */
+            plan?: components["schemas"]["RotationStationed"];
+            /** @description Each group with its way */
+            rows: components["schemas"]["StationGroup"][];
+            /** @description Who is here changed since */
+            stale: boolean;
+            stations: components["schemas"]["AcademyNamedStation"][];
+        };
+        StickingPage: {
+            /**
+             * Format: int64
+             * @description Reported classes that were looked at
+             */
+            classes: number;
+            coaches: components["schemas"]["Named"][];
+            from: string;
+            people: components["schemas"]["Named"][];
+            /** @description By the lower end of Wilson's 95 % interval, highest first */
+            points: components["schemas"]["StickingPoint"][];
+            /** @description The season that runs, for putting an answer into a class; empty for none */
+            season: string;
+            to: string;
+            tracks: components["schemas"]["Named"][];
+        };
+        StickingPoint: {
+            /** @description Forks at that key point: what the partner does, and what answers it */
+            answers: components["schemas"]["Answer"][];
+            consequence: string;
+            correction: string;
+            danger: boolean;
+            fault: string;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description The share that is sure: the lower end of the interval
+             */
+            low: number;
+            name: string;
+            point: string;
+            /** Format: int64 */
+            seen: number;
+            technique: string;
+            /**
+             * Format: int64
+             * @description Corrections of it noted for single people
+             */
+            told: number;
+            /** Format: int64 */
+            tries: number;
+            /** @description What could be put into one of the next classes: the technique again, or the answer; together where each feeds the other */
+            units: components["schemas"]["UnitPlace"][];
+            what: string;
+        };
         StudentPage: {
             chances: components["schemas"]["Chance"][];
             checks: components["schemas"]["CheckLine"][];
@@ -5295,6 +5878,8 @@ export interface components {
             readiness: components["schemas"]["LedgerReadiness"];
             since: string;
             standing: components["schemas"]["StandingLine"][];
+            /** @description Corrections coaches noted on the mat, newest first */
+            told: components["schemas"]["ToldLine"][];
             /** @description Classes of the next seven days that touch something missing */
             upcoming: components["schemas"]["ClassSummary"][];
         };
@@ -5379,6 +5964,15 @@ export interface components {
             /** @enum {string} */
             school: "block" | "spiral" | "free";
         };
+        "Tap-doorRequest": {
+            person: string;
+        };
+        Tapped: {
+            class: string;
+            name: string;
+            /** @enum {string} */
+            summary: "here" | "here already" | "no class now";
+        };
         TaughtTechnique: {
             asks: string[];
             cautions: string[];
@@ -5390,6 +5984,8 @@ export interface components {
             /** @enum {string} */
             kind: "teach" | "review";
             name: string;
+            /** @description Its key points, for saying how far a class came */
+            points: components["schemas"]["Named"][];
             sided: boolean;
             taught?: string;
         };
@@ -5485,6 +6081,12 @@ export interface components {
         Token: {
             token: string;
         };
+        ToldLine: {
+            by: string;
+            on: string;
+            summary: string;
+            technique: string;
+        };
         TrackLine: {
             assumed?: string[];
             assumes: components["schemas"]["Named"][];
@@ -5527,6 +6129,35 @@ export interface components {
             /** @description The move, as what would be done */
             summary: string;
         };
+        TurnClock: {
+            /**
+             * @description set: as a device had it that was without network
+             * @enum {string}
+             */
+            do: "start" | "stop" | "jump" | "refit" | "reset" | "set";
+            /**
+             * Format: int64
+             * @description refit: minutes left of the class; what the clock has left when 0
+             */
+            minutes?: number;
+            /**
+             * Format: int64
+             * @description refit: minutes the segment at hand still gets; as it fits when 0
+             */
+            more?: number;
+            /**
+             * Format: int64
+             * @description set: seconds that have passed
+             */
+            passed?: number;
+            /** @description set: whether it runs */
+            running?: boolean;
+            /**
+             * Format: int64
+             * @description jump: the stretch to go to, from 0
+             */
+            to?: number;
+        };
         UnitLine: {
             area: string;
             id: string;
@@ -5552,6 +6183,11 @@ export interface components {
              * @description To be sent with a change of it
              */
             version: number;
+        };
+        UnitPlace: {
+            name: string;
+            teaches: string;
+            unit: string;
         };
         UnitShare: {
             /** Format: double */
@@ -8502,7 +9138,10 @@ export interface operations {
     };
     "check-out": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The sender's own identifier, as for check-in */
+                event?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -8582,6 +9221,28 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-brief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
         };
@@ -8677,12 +9338,7 @@ export interface operations {
     };
     "get-clock": {
         parameters: {
-            query?: {
-                /** @description Segment to start from */
-                from?: string;
-                /** @description Minutes left */
-                left?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 id: string;
@@ -8698,6 +9354,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClockPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "turn-clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnClock"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
                 };
             };
             /** @description Unauthorized */
@@ -8866,6 +9611,358 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MakeRotation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "edit-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetEdits"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "plan-stations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcademyStations"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "clear-stations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "tally-class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddTally"];
             };
         };
         responses: {
@@ -10344,6 +11441,350 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VersionPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "tap-door": {
+        parameters: {
+            query?: never;
+            header: {
+                "X-Door-Key": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tap-doorRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tapped"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-doors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoorLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-door": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-doorRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewDoor"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "end-door": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Nothing"];
                 };
             };
             /** @description Unauthorized */
@@ -14580,7 +16021,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "technique" | "position" | "variant set" | "fork table";
+                kind: "technique" | "position" | "variant set" | "fork table" | "settings";
                 id: string;
             };
             cookie?: never;
@@ -14666,7 +16107,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "technique" | "position" | "variant set" | "fork table";
+                kind: "technique" | "position" | "variant set" | "fork table" | "settings";
                 id: string;
             };
             cookie?: never;
@@ -14752,7 +16193,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "technique" | "position" | "variant set" | "fork table";
+                kind: "technique" | "position" | "variant set" | "fork table" | "settings";
                 id: string;
                 edit: string;
             };
@@ -14839,7 +16280,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "technique" | "position" | "variant set" | "fork table";
+                kind: "technique" | "position" | "variant set" | "fork table" | "settings";
                 id: string;
                 edit: string;
             };
@@ -17196,6 +18637,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "sticking-points": {
+        parameters: {
+            query?: {
+                weeks?: number;
+                track?: string;
+                coach?: string;
+                /** @description Of the classes they were in, and the corrections noted for them */
+                student?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StickingPage"];
                 };
             };
             /** @description Unauthorized */

@@ -2,6 +2,7 @@ import { type ReactNode, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 import { useMe, useToast } from "../api/actions";
 import { client, unwrap } from "../api/client";
+import { empty, waiting } from "../outbox/outbox";
 import { Keys, keysAreOn } from "./Keys";
 import { WeekStrip } from "./WeekStrip";
 
@@ -80,13 +81,24 @@ export function Shell({ children }: { children: ReactNode }) {
   );
 }
 
+/** forget takes what was kept for the mat off the device. */
+async function forget() {
+  for (const key of Object.keys(localStorage)) if (key.startsWith("vereda-clock")) localStorage.removeItem(key);
+  await empty().catch(() => undefined);
+  if ("caches" in window) await caches.delete("mat");
+}
+
 function SignOut() {
   return (
     <button
       type="button"
       className="link text-[12.5px]"
       onClick={async () => {
+        const left = (await waiting().catch(() => [])).length;
+        if (left > 0 && !window.confirm(`${left} things from the mat were not sent yet. Signing out deletes them from this device.`))
+          return;
         await unwrap(client.DELETE("/api/session")).catch(() => undefined);
+        await forget();
         location.assign("/"); // a fresh page forgets everything that was shown
       }}
     >

@@ -10,7 +10,13 @@ const last = 22 * 60;
 /** WeekStrip shows the seven days with their classes on a time line: where the week stands, and the way into a class. */
 export function WeekStrip() {
   const { session } = useParams();
-  const week = useQuery({ queryKey: ["week"], queryFn: () => unwrap(client.GET("/api/week")), refetchInterval: 60_000 });
+  const may = useMay();
+  const week = useQuery({
+    enabled: may("week"),
+    queryKey: ["week"],
+    queryFn: () => unwrap(client.GET("/api/week")),
+    refetchInterval: 60_000,
+  });
   return (
     <nav aria-label="This week" className="grid h-[74px] min-w-[640px] grid-cols-7">
       {(week.data ?? []).map((d, i) => (

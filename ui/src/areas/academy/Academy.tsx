@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note, SplitPane } from "../../kit/SplitPane";
+import { History } from "../library/History";
 import { AcademyShelves } from "./AcademyShelves";
 import { RequiredCells } from "./RequiredCells";
 import { SettingsForm } from "./SettingsForm";
@@ -44,12 +45,14 @@ function Broken({ records }: { records: S["Broken"][] }) {
 export default function Academy() {
   const may = useMay();
   const [changing, change] = useState(false);
+  const [history, showHistory] = useState(false);
   const page = useQuery({ queryKey: ["academy"], queryFn: () => unwrap(client.GET("/api/academy")) });
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   if (!page.data) return null;
   const a = page.data;
   return (
     <SplitPane
+      wide={changing ? "even" : undefined}
       left={
         <>
           <h1>{a.name}</h1>
@@ -58,13 +61,20 @@ export default function Academy() {
           {a.broken.length > 0 && <Broken records={a.broken} />}
           <div className="mt-3 flex items-baseline gap-3">
             <h2 className="flex-1">Settings</h2>
+            {may("record-history") && (
+              <Button look="quiet" onClick={() => showHistory(!history)}>
+                History
+              </Button>
+            )}
             {may("save-settings") && !changing && <Button onClick={() => change(true)}>Change settings</Button>}
           </div>
+          {history && <History kind="settings" id="settings" onClose={() => showHistory(false)} />}
           <table className="grid-lines mt-1">
             <thead>
               <tr>
                 <th>What</th>
                 <th>Value</th>
+                <th>Usual</th>
                 <th>Meaning</th>
                 <th>Source</th>
               </tr>
@@ -73,36 +83,41 @@ export default function Academy() {
               {a.settings.map((s) => (
                 <tr key={s.name} className="align-top">
                   <td>{s.name}</td>
-                  <td className="num font-bold whitespace-nowrap">{s.value}</td>
-                  <td className="text-soft">{s.meaning}</td>
+                  <td className="num font-bold">{s.value}</td>
+                  <td className="num text-soft">{s.usual}</td>
+                  <td className="text-soft">
+                    {s.meaning}
+                    {s.range && `; ${s.range}`}
+                  </td>
                   <td className="text-soft">{s.source}</td>
                 </tr>
               ))}
             </tbody>
           </table>
           <h2 className="mt-4">Gates</h2>
-          <p className="text-soft">What a technique of a risk class asks of a student before it may be taught to or checked with them.</p>
+          <p className="text-soft">What a student needs before a technique that loads this may be taught to or checked with them.</p>
           <table className="grid-lines mt-1">
             <thead>
               <tr>
-                <th>Risk class</th>
+                <th>Of what</th>
                 <th>From age</th>
                 <th>From rank</th>
-                <th>Loads</th>
+                <th>An escape</th>
+                <th>Tracks</th>
               </tr>
             </thead>
             <tbody>
-              {a.risks.map((r) => {
-                const g = a.gates.find((x) => x.class === r.class);
-                return (
-                  <tr key={r.class}>
-                    <td>{r.class}</td>
-                    <td className="num">{g?.min_age ?? "any"}</td>
-                    <td className="num">{g?.min_rank ? g.min_rank + 1 : "any"}</td>
-                    <td className="text-soft">{r.regions.join(", ")}</td>
-                  </tr>
-                );
-              })}
+              {a.gates.map((g) => (
+                <tr key={g.covers}>
+                  <td>
+                    {g.covers} <span className="text-[12.5px] text-soft">{g.loads}</span>
+                  </td>
+                  <td className="num">{g.age}</td>
+                  <td>{g.rank}</td>
+                  <td>{g.escape}</td>
+                  <td>{g.tracks}</td>
+                </tr>
+              ))}
             </tbody>
           </table>
           <Note tone="clay">{a.defers}</Note>

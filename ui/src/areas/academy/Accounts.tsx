@@ -8,6 +8,7 @@ import { Refusal } from "../../kit/Refusal";
 import { Empty, Note, SplitPane } from "../../kit/SplitPane";
 import { moment } from "../../kit/words";
 import { AcademyShelves } from "./AcademyShelves";
+import { Doors } from "./Doors";
 
 /** useRoles are the roles the server knows, with what each is for. */
 function useRoles(): S["RoleLine"][] {
@@ -61,6 +62,7 @@ export default function Accounts() {
               ))}
             </tbody>
           </table>
+          <Doors />
           <h2 className="mt-5">What opened or closed a door</h2>
           {log.data?.length === 0 && <p className="text-soft">Sign-ins, changes of accounts and readings of health notes appear here.</p>}
           <table className="grid-lines mt-1">

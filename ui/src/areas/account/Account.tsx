@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useAction } from "../../api/actions";
+import { useAction, useMe } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
@@ -14,6 +14,7 @@ export default function Account() {
     (only: string) => unwrap(client.DELETE("/api/account/sessions", { params: { query: { only } } })),
     (_, only) => (only ? "Signed out there." : "Signed out everywhere else."),
   );
+  const me = useMe();
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
   const a = page.data;
   if (!a) return null;
@@ -26,6 +27,11 @@ export default function Account() {
           <p className="text-soft">
             You sign in as <b>{a.sign_in}</b>: {a.roles.join(", ")}.
           </p>
+          {me.wants_factor && (
+            <Note tone="clay" title="Your academy wants a second factor of its head instructors.">
+              Set one up here; everything else opens after it.
+            </Note>
+          )}
           <Password least={a.least} />
           <SecondFactor account={a} />
         </>

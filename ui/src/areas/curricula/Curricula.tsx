@@ -5,6 +5,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
+import { FirstStep } from "../../kit/FirstStep";
 import { Empty, Note, SplitPane } from "../../kit/SplitPane";
 import { AddTechnique } from "./AddTechnique";
 import { Audit } from "./Audit";
@@ -83,7 +84,21 @@ export default function Curricula() {
           )}
           {list.data?.length === 0 && (
             <>
-              <Empty title="No curriculum yet">Begin one from a ladder’s ranks.</Empty>
+              <FirstStep
+                title="No curriculum yet"
+                ways={
+                  ladders.data?.length === 0
+                    ? [
+                        ["/begin", "Start with a ladder"],
+                        ["/library/files", "Import a bundle"],
+                      ]
+                    : []
+                }
+              >
+                {ladders.data?.length === 0
+                  ? "A curriculum says what a rank of a ladder must know. There is no ladder yet."
+                  : "A curriculum says what a rank must know. Choose a rank of the ladder below; the audit stands beside it from the first technique on."}
+              </FirstStep>
               {ladders.data?.[0] && <LadderView ladder={ladders.data[0].id} rank="" />}
             </>
           )}

@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Select } from "../../kit/Field";
+import { FirstStep } from "../../kit/FirstStep";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { percent } from "../../kit/words";
@@ -22,7 +23,18 @@ export default function Ledger() {
       left={
         <>
           {page.error && <p className="text-clay">{page.error.message}</p>}
-          {page.data && <Heat page={page.data} open={student} onCurriculum={setCurriculum} />}
+          {page.data && !page.data.curriculum.id && (
+            <FirstStep
+              title="Nothing to compare with yet"
+              ways={[
+                ["/curricula", "Write a curriculum"],
+                ["/people", "Add people"],
+              ]}
+            >
+              The ledger sets each student beside what their next rank asks. It needs a curriculum, and people on its ladder.
+            </FirstStep>
+          )}
+          {page.data?.curriculum.id && <Heat page={page.data} open={student} onCurriculum={setCurriculum} />}
         </>
       }
       right={
@@ -55,6 +67,9 @@ function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string;
           {page.rows.length} students, {page.requirements.length} requirements
         </span>
         <span className="flex-1" />
+        <Link className="link pb-1.5" to="/ledger/sticking-points">
+          Sticking points
+        </Link>
         <Legend />
         <div className="w-48">
           <Select label="Curriculum" value={page.curriculum.id} onChange={(e) => onCurriculum(e.target.value)}>

@@ -35,6 +35,17 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
           ))}
         </section>
       )}
+      {page.told.length > 0 && (
+        <section className="mt-4" aria-label="Corrections">
+          <h2>Told on the mat</h2>
+          {page.told.map((t, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: notes only ever grow
+            <p key={i}>
+              <b className="num">{shortDate(t.on)}</b> {t.technique}: {t.summary} <span className="text-soft">({t.by})</span>
+            </p>
+          ))}
+        </section>
+      )}
       <section className="mt-4">
         <h2 className="flex items-baseline gap-3">
           Standing <Legend />

@@ -4,6 +4,7 @@ import { useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { LibraryEmpty } from "./LibraryEmpty";
 import { Quiz } from "./Quiz";
 import { ReactionRounds } from "./ReactionRounds";
 import { Shelves } from "./Shelves";
@@ -33,6 +34,11 @@ export default function ForkTables() {
             {may("save-fork-table") && <Button onClick={() => go("/library/fork-tables/new")}>New fork table</Button>}
           </div>
           <Shelves on="Fork tables" may={may} />
+          {list.data?.length === 0 && (
+            <LibraryEmpty what="fork tables">
+              A fork table says which technique answers which situation, when several cues decide at once.
+            </LibraryEmpty>
+          )}
           <table className="grid-lines">
             <thead>
               <tr>

@@ -4,7 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 
-type Kind = "technique" | "position" | "variant set" | "fork table";
+type Kind = "technique" | "position" | "variant set" | "fork table" | "settings";
 
 /** History lists every state of a record, shows one beside what it is now, and restores it. */
 export function History({ kind, id, onClose }: { kind: Kind; id: string; onClose: () => void }) {
@@ -45,7 +45,7 @@ export function History({ kind, id, onClose }: { kind: Kind; id: string; onClose
               </td>
               <td className="text-right">
                 <button type="button" className="link text-[12.5px]" onClick={() => setEdit(s.edit === edit ? "" : s.edit)}>
-                  {s.edit === edit ? "Put away" : "Read it"}
+                  {s.edit === edit ? "Close" : "Read"}
                 </button>
               </td>
             </tr>

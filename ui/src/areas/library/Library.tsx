@@ -5,6 +5,7 @@ import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { LibraryEmpty } from "./LibraryEmpty";
 import { Shelves } from "./Shelves";
 import { TechniqueEditor } from "./TechniqueEditor";
 import { TechniqueLeaf } from "./TechniqueLeaf";
@@ -59,7 +60,12 @@ export function Library() {
             ))}
           </div>
           {list.error && <p className="text-clay">{list.error.message}</p>}
-          {list.data && found.length === 0 && (
+          {list.data?.length === 0 && !q && !kind && (
+            <LibraryEmpty what="techniques">
+              Each technique has its key points, faults, forks and cautions; curricula and classes are made of them.
+            </LibraryEmpty>
+          )}
+          {list.data && found.length === 0 && (q || kind) && (
             <Empty title="Nothing is called that">
               <p>Names and aliases were searched, a letter or two may be wrong. Try one word of it.</p>
             </Empty>

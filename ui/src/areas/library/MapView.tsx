@@ -5,6 +5,7 @@ import { client, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { SplitPane } from "../../kit/SplitPane";
 import { ChainFinder } from "./ChainFinder";
+import { LibraryEmpty } from "./LibraryEmpty";
 import { Filters } from "./MapFilters";
 import { MapPicture } from "./MapPicture";
 import { Chosen } from "./MapPosition";
@@ -72,6 +73,9 @@ export default function MapView() {
             />
           </div>
           <Shelves on="Map" may={may} />
+          {p && Object.keys(p.places).length === 0 && (
+            <LibraryEmpty what="positions">The map shows which positions lead where, and where nobody has a way out.</LibraryEmpty>
+          )}
           {page.error && <p className="text-clay">{page.error.message}</p>}
           {p && <Filters page={p} filter={filter} put={put} onClear={() => setFilter({})} />}
           {p && (

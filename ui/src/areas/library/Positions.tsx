@@ -8,6 +8,7 @@ import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { History } from "./History";
+import { LibraryEmpty } from "./LibraryEmpty";
 import { Shelves } from "./Shelves";
 import { usePositions, useTechniques, useWords } from "./words";
 
@@ -31,6 +32,9 @@ export default function Positions() {
             {may("save-position") && <Button onClick={() => go("/library/positions/new")}>Write a position</Button>}
           </div>
           <Shelves on="Positions" may={may} />
+          {all.length === 0 && (
+            <LibraryEmpty what="positions">A position is a place two people can be in; techniques lead from one to another.</LibraryEmpty>
+          )}
           {families.map((f) => (
             <section key={f} className="mb-2">
               <h3 className="grid grid-cols-[minmax(0,1fr)_52px_52px_40px] border-b-[1.5px] border-ink pb-0.5">

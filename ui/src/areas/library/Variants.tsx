@@ -10,6 +10,7 @@ import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
 import { Empty, SplitPane } from "../../kit/SplitPane";
 import { History } from "./History";
+import { LibraryEmpty } from "./LibraryEmpty";
 import { PickTechnique } from "./Pick";
 import { Shelves } from "./Shelves";
 import { useTechniques } from "./words";
@@ -36,6 +37,9 @@ export default function Variants() {
             {may("save-variant-set") && <Button onClick={() => setEdit("new")}>Set variants side by side</Button>}
           </div>
           <Shelves on="Variants" may={may} />
+          {sets.data?.length === 0 && (
+            <LibraryEmpty what="sets of variants">A set puts techniques side by side that do one job in different ways.</LibraryEmpty>
+          )}
           {sets.data?.map((s) => (
             <section key={s.id} id={s.id} className="mb-4">
               <div className="flex items-baseline gap-3 border-b-[1.5px] border-ink pb-0.5">

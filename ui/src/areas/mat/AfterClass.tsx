@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { TextArea } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
+import { faultsOf, itemsOf } from "./report";
 
 type Item = S["LedgerItem"];
 type Count = S["AcademyFaultCount"];
@@ -12,12 +13,8 @@ type Count = S["AcademyFaultCount"];
 /** AfterClass says what was reached and which faults were seen, and leaves a note. This, not the plan, feeds the ledger. */
 export function AfterClass({ page }: { page: S["SessionPage"] }) {
   const had = page.recorded;
-  const [items, setItems] = useState<Item[]>(
-    () =>
-      had?.items ??
-      page.techniques.map((t) => ({ technique: t.id, kind: t.kind as Item["kind"], reached: "all" as const, one_side: false })),
-  );
-  const [counts, setCounts] = useState<Count[]>(() => had?.faults ?? []);
+  const [items, setItems] = useState<Item[]>(() => itemsOf(page));
+  const [counts, setCounts] = useState<Count[]>(() => faultsOf(page));
   const [note, setNote] = useState(had?.note ?? "");
   const record = useAction(
     () =>
@@ -54,13 +51,28 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
               <Choice
                 label={`What was reached of ${t.name}`}
                 value={item.reached}
-                onChange={(reached) => set(t.id, { reached })}
+                onChange={(reached) => set(t.id, { reached, ...(reached === "part" ? {} : { point: undefined }) })}
                 options={[
                   { value: "all", label: "All" },
                   { value: "part", label: "Part" },
                   { value: "not", label: "Not reached" },
                 ]}
               />
+              {item.reached === "part" && (
+                <select
+                  aria-label={`As far as, of ${t.name}`}
+                  className="h-[29px] max-w-56 rounded-sm border border-rule bg-white px-1"
+                  value={item.point ?? ""}
+                  onChange={(e) => set(t.id, { point: e.target.value || undefined })}
+                >
+                  <option value="">as far as…</option>
+                  {t.points.map((p) => (
+                    <option key={p.id} value={p.id}>
+                      {p.name}
+                    </option>
+                  ))}
+                </select>
+              )}
               {t.sided && (
                 <label className="flex gap-1.5">
                   <input type="checkbox" checked={!!item.one_side} onChange={(e) => set(t.id, { one_side: e.target.checked })} />

@@ -4,6 +4,7 @@ import { client, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Select } from "../../kit/Field";
 import { Legend } from "../../kit/Waymark";
+import { Waiting } from "../run/Waiting";
 import { Toast } from "../Shell";
 import { Marking } from "./CheckMarking";
 
@@ -29,6 +30,7 @@ export default function Check() {
   }
   return (
     <main className="mx-auto min-h-screen max-w-lg px-4 pt-3 pb-28">
+      <Waiting />
       <p className="flex justify-between">
         <Link className="link" to={session ? `/mat/${session}` : `/ledger/${student}`}>
           ← {session ? "The class" : "The ledger"}
@@ -67,4 +69,3 @@ export default function Check() {
 }
 
 export const resistances = ["0", "1", "2", "3", "4"] as const;
-export const resistanceWords = ["holds still", "lets it happen", "reacts", "resists", "live"];

@@ -1,14 +1,15 @@
 import { useState } from "react";
 import { useAction } from "../../api/actions";
-import { client, type S, unwrap } from "../../api/client";
+import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Input } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
 import { Waymark } from "../../kit/Waymark";
 import { newId } from "../../kit/words";
+import { useOutbox } from "../../outbox/OutboxProvider";
 import { Cautions } from "../library/TechniqueLeaf";
-import { resistances, resistanceWords, type Seen, type Side } from "./Check";
+import { resistances, type Seen, type Side } from "./Check";
 import { Verdict } from "./CheckVerdict";
 
 export function Marking({ page, session, onSide }: { page: S["CheckPage"]; session?: string; onSide: (s: Side) => void }) {
@@ -22,30 +23,45 @@ export function Marking({ page, session, onSide }: { page: S["CheckPage"]; sessi
   const [id] = useState(newId);
   const [kept, setKept] = useState<S["Kept"] | null>(null);
   const live = resistance === "4";
+  const { send } = useOutbox();
+  const [waits, setWaits] = useState(false);
   const keep = useAction(
-    () =>
-      unwrap(
-        client.POST("/api/checks", {
-          body: {
-            id,
-            student: page.student.id,
-            technique: t.id,
-            side: page.side,
-            class: session,
-            observation: {
-              points,
-              caution_broken: broken,
-              resistance: Number(resistance),
-              ...(live ? { tries: Number(tries || 0), successes: Number(successes || 0), taught_back: back } : {}),
-            },
-          },
-        }),
-      ),
+    async () => {
+      const body: S["KeepCheck"] = {
+        id,
+        student: page.student.id,
+        technique: t.id,
+        side: page.side,
+        class: session,
+        observation: {
+          points,
+          caution_broken: broken,
+          resistance: Number(resistance),
+          ...(live ? { tries: Number(tries || 0), successes: Number(successes || 0), taught_back: back } : {}),
+        },
+      };
+      try {
+        return await unwrap(client.POST("/api/checks", { body }));
+      } catch (e) {
+        // Without network it goes into the outbox: the server judges it when it is back.
+        if (!(e instanceof Trouble) || e.status !== 0) throw e;
+        const words = `Check: ${page.student.name}, ${t.name}${page.side ? `, ${page.side}` : ""}`;
+        await send({ kind: "check", session: session ?? "", student: page.student.id, words, method: "POST", path: "/api/checks", body });
+        setWaits(true);
+        return null;
+      }
+    },
     undefined,
     setKept,
   );
   const wrong = keep.error?.fields ?? {};
   const error = (field: string) => wrong[field] ?? wrong[`observation.${field}`];
+  if (waits)
+    return (
+      <Note tone="lake" title="Kept on this device.">
+        There is no network. The check is sent when it is back, and the server judges it then.
+      </Note>
+    );
   if (kept)
     return <Verdict kept={kept} page={page} onAgain={() => onSide((page.sides.find((s) => s !== page.side) ?? page.side) as Side)} />;
   return (
@@ -105,14 +121,14 @@ export function Marking({ page, session, onSide }: { page: S["CheckPage"]; sessi
       </ol>
       <div className="mt-3">
         <p className="cap mb-1">
-          Resistance: {resistance}, {resistanceWords[Number(resistance)]}
+          Resistance: {resistance}, {page.resistance[Number(resistance)]}
         </p>
         <Choice
           big
           label="Resistance"
           value={resistance}
           onChange={setResistance}
-          options={resistances.map((r) => ({ value: r, label: r, title: resistanceWords[Number(r)] }))}
+          options={resistances.map((r) => ({ value: r, label: r, title: page.resistance[Number(r)] }))}
         />
       </div>
       {live && (

@@ -1,56 +1,46 @@
-import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
-import { useClassChanges } from "../../api/changes";
-import { client, type S, unwrap } from "../../api/client";
-import { clockWords, place, secondsBefore, useSeconds } from "./clock";
+import type { S } from "../../api/client";
+import { clockWords, place } from "./clock";
 import { chime, wakeSound } from "./sound";
+import { useAwake, useClock } from "./useClock";
 
-/** Clock is the clock on the wall: dark, readable from ten metres, with a sound at every change. */
+/** Clock is the clock on the wall: dark, readable from ten metres, with a sound at every change. Phones drive it. */
 export default function Clock() {
   const { session = "" } = useParams();
-  useClassChanges(session);
-  const [part, setPart] = useState<{ from: string; left: number } | null>(null);
-  const page = useQuery({
-    queryKey: ["clock", session, part],
-    queryFn: () => unwrap(client.GET("/api/classes/{id}/clock", { params: { path: { id: session }, query: part ?? {} } })),
-    refetchInterval: 120_000,
-  });
-  if (page.error) return <p className="min-h-screen bg-night p-8 text-3xl text-chalk">{page.error.message}</p>;
-  if (!page.data) return <div className="min-h-screen bg-night" />;
-  return (
-    <Face
-      key={JSON.stringify(part)}
-      page={page.data}
-      session={session}
-      started={part !== null}
-      onRefit={(from, left) => setPart({ from, left })}
-    />
-  );
+  const clock = useClock(session);
+  useAwake();
+  if (!clock.page && clock.error) return <p className="min-h-screen bg-night p-8 text-3xl text-chalk">{clock.error.message}</p>;
+  if (!clock.page) return <div className="min-h-screen bg-night" />;
+  return <Face clock={clock} page={clock.page} session={session} />;
 }
 
-function Face(props: { page: S["ClockPage"]; session: string; started: boolean; onRefit: (from: string, left: number) => void }) {
-  const { stretches } = props.page;
-  const total = secondsBefore(stretches, stretches.length);
-  const [running, setRunning] = useState(props.started);
-  const [passed, setPassed] = useState(0);
-  useSeconds(running, (s) => setPassed((p) => Math.min(total, p + s)));
-  const { at, left } = place(stretches, passed);
-  const stretch = stretches[at];
+/** useChimes sounds at every change of stretch, and for each of the last three seconds. */
+export function useChimes(at: number, left: number, rest: boolean, running: boolean) {
   const last = useRef(at);
   useEffect(() => {
-    if (at !== last.current) chime(stretch?.rest ? "change" : "start");
+    if (at !== last.current) chime(rest ? "change" : "start");
     last.current = at;
-  }, [at, stretch]);
+  }, [at, rest]);
   useEffect(() => {
     if (running && left <= 3 && left > 0) chime("count");
   }, [left, running]);
+}
+
+function Face({ clock, page, session }: { clock: ReturnType<typeof useClock>; page: S["ClockPage"]; session: string }) {
+  const { stretches, total, passed, running, turn } = clock;
+  const { at, left } = place(stretches, passed);
+  const stretch = stretches[at];
+  useChimes(at, left, !!stretch?.rest, running);
   const toggle = useCallback(() => {
     wakeSound();
     if (!running) chime("start");
-    setRunning(!running);
-  }, [running]);
-  const jump = useCallback((to: number) => setPassed(secondsBefore(stretches, to)), [stretches]);
+    void turn({ do: running ? "stop" : "start" });
+  }, [running, turn]);
+  const jump = useCallback(
+    (to: number) => void turn({ do: "jump", to: Math.max(0, Math.min(to, stretches.length - 1)) }),
+    [turn, stretches.length],
+  );
   useEffect(() => {
     function onKey(e: KeyboardEvent) {
       if ((e.target as HTMLElement).matches("a")) return;
@@ -60,26 +50,26 @@ function Face(props: { page: S["ClockPage"]; session: string; started: boolean; 
       else return;
       e.preventDefault();
     }
+    if (!page.may_run) return;
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [toggle, jump, at]);
+  }, [toggle, jump, at, page.may_run]);
   if (!stretch) {
     return (
       <main className="flex min-h-screen flex-col items-center justify-center gap-6 bg-night text-chalk">
         <p className="head text-5xl">This class has no sheet yet.</p>
-        <Link to={`/mat/${props.session}`} className="text-2xl underline">
+        <Link to={`/mat/${session}`} className="text-2xl underline">
           Choose what it teaches
         </Link>
       </main>
     );
   }
   const done = passed >= total;
-  const minutesLeft = Math.max(1, Math.round((total - passed) / 60));
   return (
     <main className={`flex h-screen flex-col overflow-hidden text-chalk ${stretch.rest ? "bg-[#3a2416]" : "bg-night"}`}>
       <header className="flex items-baseline justify-between px-8 pt-5 text-[3vh]">
-        <Link to={`/mat/${props.session}`} className="underline underline-offset-4">
-          {props.page.name}
+        <Link to={`/mat/${session}`} className="underline underline-offset-4">
+          {page.name}
         </Link>
         <span className="num">{clockWords(total - passed)} left of the class</span>
       </header>
@@ -94,18 +84,31 @@ function Face(props: { page: S["ClockPage"]; session: string; started: boolean; 
           {clockWords(left)}
         </p>
         <p className="text-[3.6vh]">{stretch.detail}</p>
-        <Pairs page={props.page} round={stretch.round} />
+        <Pairs page={page} round={stretch.round} />
       </div>
       <Line stretches={stretches} passed={passed} total={total} />
       <footer className="flex flex-wrap items-center gap-3 px-8 py-4 text-xl">
-        <Big onClick={toggle}>{running ? "Stop" : passed > 0 ? "Go on" : "Start"}</Big>
-        <Big onClick={() => jump(at - 1)}>Back</Big>
-        <Big onClick={() => jump(at + 1)}>Next</Big>
+        {page.may_run && (
+          <>
+            <Big onClick={toggle}>{running ? "Stop" : passed > 0 ? "Go on" : "Start"}</Big>
+            <Big onClick={() => jump(at - 1)}>Back</Big>
+            <Big onClick={() => jump(at + 1)}>Next</Big>
+          </>
+        )}
+        <Big
+          onClick={() => {
+            wakeSound();
+            chime("start");
+          }}
+        >
+          Try the sound
+        </Big>
+        {clock.alone && <span className="text-[2.4vh]">No network: this clock runs by itself</span>}
         <span className="flex-1 text-right text-[2.4vh] text-rule">
           {stretches[at + 1] ? `Next: ${stretches[at + 1]?.summary}` : ""}
-          {props.page.fell_out.length > 0 && ` · fell out: ${props.page.fell_out.join(", ")}`}
+          {page.fell_out.length > 0 && ` · fell out: ${page.fell_out.join(", ")}`}
         </span>
-        <Big onClick={() => props.onRefit(stretch.segment, minutesLeft)}>Refit what is left</Big>
+        {page.may_run && <Big onClick={() => void turn({ do: "refit" })}>Refit what is left</Big>}
       </footer>
     </main>
   );
@@ -128,14 +131,10 @@ function Pairs({ page, round }: { page: S["ClockPage"]; round: number }) {
   if (!r) return null;
   return (
     <ul className="mt-3 flex max-w-[92vw] flex-wrap justify-center gap-x-8 text-[3.2vh] leading-snug">
-      {r.pairs.map((p) => (
-        <li key={p[0]?.id}>{p.map((x) => x.name.split(" ")[0]).join(" – ")}</li>
+      {r.groups.map((g) => (
+        <li key={g[0]?.id}>{g.map((x) => x.name.split(" ")[0]).join(" – ")}</li>
       ))}
-      {r.odd && (
-        <li>
-          {r.odd} {r.with}
-        </li>
-      )}
+      {r.coach.length > 0 && <li>{r.coach.map((x) => x.name.split(" ")[0]).join(", ")} with the coach</li>}
     </ul>
   );
 }

@@ -1,19 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, Navigate, useParams } from "react-router";
+import { useMay } from "../../api/actions";
 import { useClassChanges } from "../../api/changes";
 import { client, type S, unwrap } from "../../api/client";
+import { FirstStep } from "../../kit/FirstStep";
 import { Empty, SplitPane } from "../../kit/SplitPane";
 import { date } from "../../kit/words";
 import { AfterClass } from "./AfterClass";
 import { Attendance } from "./Attendance";
 import { Rotation } from "./Rotation";
 import { Sheet } from "./Sheet";
+import { Stations } from "./Stations";
 
 /** Mat runs a class: the sheet on the left; who is here, who works with whom, and what was reached on the right. */
 export default function Mat() {
   const { session } = useParams();
+  // A phone has pages of its own.
+  if (window.matchMedia("(max-width: 700px)").matches) return <Navigate to={session ? `/run/${session}` : "/run"} replace />;
   if (!session) return <Choose />;
   return <Session key={session} id={session} />;
 }
@@ -24,6 +29,7 @@ export function useWeek() {
 }
 
 function Choose() {
+  const may = useMay();
   const week = useWeek();
   const days = (week.data ?? []).filter((d) => d.classes.length > 0);
   const today = days.find((d) => d.today)?.classes ?? [];
@@ -34,6 +40,21 @@ function Choose() {
       left={
         <>
           <h1>This week</h1>
+          {week.data && days.length === 0 && (
+            <FirstStep
+              title="No classes yet"
+              ways={
+                may("save-class")
+                  ? [
+                      ["/season", "Add classes to the timetable"],
+                      ["/begin", "Import a timetable"],
+                    ]
+                  : []
+              }
+            >
+              The classes of the weekly timetable stand here, each with its sheet, its pairs and its clock.
+            </FirstStep>
+          )}
           <table className="grid-lines mt-2">
             <tbody>
               {days.flatMap((d) =>
@@ -79,6 +100,7 @@ function Tabbed({ page }: { page: S["SessionPage"] }) {
     ? [
         ["here", `Here ${page.here.length}`],
         ["pairs", "Pairs"],
+        ["stations", "Stations"],
         ["after", "After class"],
       ]
     : [["here", `Here ${page.here.length}`]];
@@ -100,6 +122,9 @@ function Tabbed({ page }: { page: S["SessionPage"] }) {
       </Tabs.Content>
       <Tabs.Content value="pairs">
         <Rotation page={page} />
+      </Tabs.Content>
+      <Tabs.Content value="stations">
+        <Stations page={page} />
       </Tabs.Content>
       <Tabs.Content value="after">
         <AfterClass page={page} />

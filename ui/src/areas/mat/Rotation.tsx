@@ -14,7 +14,8 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
     (body: Make) => unwrap(client.POST("/api/classes/{id}/rotation", { params: { path: { id: page.summary.session } }, body })),
     () => "Paired.",
   );
-  const make = (change: Partial<Make>) => pair.mutate({ run: r.run, odd: r.odd as Make["odd"], mix: r.mix as Make["mix"], ...change });
+  const make = (change: Partial<Make>) =>
+    pair.mutate({ run: r.run, odd: r.odd as Make["odd"], mix: r.mix as Make["mix"], size: r.size, ...change });
   return (
     <>
       <div className="flex flex-wrap items-center gap-3">
@@ -33,9 +34,15 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
           value={r.odd as Make["odd"]}
           onChange={(odd) => make({ odd })}
           options={[
-            { value: "trio", label: "Odd one in a trio" },
+            { value: "larger", label: r.size === 2 ? "Odd one in a trio" : "One group larger" },
             { value: "coach", label: "With the coach" },
           ]}
+        />
+        <Choice
+          label="People in a group"
+          value={String(r.size)}
+          onChange={(size) => make({ size: Number(size) })}
+          options={["2", "3", "4"].map((n) => ({ value: n, label: n === "2" ? "Pairs" : `In ${n}s` }))}
         />
         <Button look="main" disabled={pair.isPending} onClick={() => make({})}>
           {r.rounds.length ? "Pair again" : "Pair them"}
@@ -49,14 +56,15 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
       )}
       {r.out.map((a) => (
         <Note key={a.id} tone="clay" title={a.name}>
-          {a.out ? `is not paired: ${a.out}` : a.no_live}
+          {a.out ? `is not paired: ${a.out}. ${a.instead ?? ""}` : a.no_live}
         </Note>
       ))}
       {r.rounds.length > 0 && (
         <p className="num mt-2 text-soft">
           {r.rounds.length} rounds;{" "}
           <Explain label="Why so many" number={r.fresh}>
-            An even number of n people can work n−1 rounds before a pair must repeat, an odd number n.
+            An even number of n people can work n−1 rounds before two must meet again, an odd number n with the coach; with a trio it is
+            n(n−1)/(n+3), since three meet each other.
           </Explain>{" "}
           are possible before a pair must repeat. {r.run > 0 && `${r.run} already run.`}
         </p>
@@ -75,18 +83,18 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
               )}
             </h3>
             <ul>
-              {round.pairs.map((p) => (
-                <li key={p[0]?.id} data-pair={p.map((x) => x.id).join(" ")}>
-                  {p.map((x) => x.name).join(" – ")}
+              {round.groups.map((g) => (
+                <li key={g[0]?.id} data-pair={g.map((x) => x.id).join(" ")}>
+                  {g.map((x) => x.name).join(" – ")}
                 </li>
               ))}
             </ul>
-            {round.odd && (
+            {round.coach.length > 0 && (
               <p className="text-soft">
-                {round.odd} {round.with}
+                {round.coach.map((x) => x.name).join(", ")} {round.coach.length === 1 ? "works" : "work"} with the coach
               </p>
             )}
-            {round.again > 0 && <p className="text-clay">{round.again} pairs meet again</p>}
+            {round.again > 0 && <p className="text-clay">{round.again} meet again</p>}
           </li>
         ))}
       </ol>

@@ -7,6 +7,8 @@ import { Select } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
 import { date } from "../../kit/words";
 import { Cautions } from "../library/TechniqueLeaf";
+import { Segments } from "./Segments";
+import { Reactions, SeriesAndCare } from "./SeriesAndCare";
 
 /** Sheet is the class on one page: its segments in minutes and repetitions, the gates, the frequent faults, the cautions. */
 export function Sheet({ page }: { page: S["SessionPage"] }) {
@@ -20,6 +22,16 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1>{summary.name}</h1>
         <span className="flex-1" />
+        {page.may_run && page.items.length > 0 && (
+          <a className="link no-print" href={`/api/classes/${summary.session}/brief.pdf`} download>
+            Brief for another coach
+          </a>
+        )}
+        {page.may_run && (
+          <Link className="link no-print" to={`/run/${summary.session}`}>
+            On a phone
+          </Link>
+        )}
         {page.may_run && page.items.length > 0 && (
           <Link
             to={`/clock/${summary.session}`}
@@ -42,66 +54,13 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
       )}
       {page.may_run && <ChooseUnit page={page} />}
       {page.items.length > 0 && <Segments page={page} />}
+      <SeriesAndCare page={page} />
+      <Reactions page={page} />
       <Cautions usual={page.cautions} defers={page.defers} />
       {page.techniques.map((t) => (
         <Technique key={t.id} t={t} />
       ))}
     </article>
-  );
-}
-
-function Segments({ page }: { page: S["SessionPage"] }) {
-  const total = page.summary.length;
-  return (
-    <table className="grid-lines mt-2">
-      <thead>
-        <tr>
-          <th className="w-12 text-right">Min</th>
-          <th className="w-[22%]">
-            <span className="sr-only">When in the class</span>
-          </th>
-          <th>Segment</th>
-          <th className="text-right">Repetitions</th>
-        </tr>
-      </thead>
-      <tbody>
-        {page.segments.map((s, i) => (
-          <tr key={s.id}>
-            <td className="num text-right font-bold">{s.minutes}</td>
-            <td>
-              <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
-                <rect
-                  x={(page.segments.slice(0, i).reduce((n, x) => n + x.minutes, 0) / total) * 100}
-                  width={(s.minutes / total) * 100}
-                  height={8}
-                  fill={s.drill ? "var(--color-ink)" : "var(--color-rule)"}
-                />
-              </svg>
-            </td>
-            <td>{s.name}</td>
-            <td className="num text-right whitespace-nowrap">
-              {s.repetitions > 0 ? (
-                <>
-                  <b>{s.repetitions}</b> <span className="text-soft">{s.sides === 2 ? "each, each side" : "each"}</span>
-                </>
-              ) : (
-                ""
-              )}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-      <tfoot>
-        <tr>
-          <td className="num text-right font-bold">{page.used}</td>
-          <td colSpan={3} className="text-soft">
-            of {total} minutes
-            {page.short > 0 && <b className="text-clay"> · {page.short} minutes too short even for what must be; it was squeezed</b>}
-            {page.fell_out.length > 0 && <> · fell out: {page.fell_out.map((s) => s.name).join(", ")}</>}
-          </td>
-        </tr>
-      </tfoot>
-    </table>
   );
 }
 

@@ -1,4 +1,3 @@
-import { useEffect, useRef } from "react";
 import type { S } from "../../api/client";
 
 type Timed = Pick<S["MatStretch"], "seconds">;
@@ -21,22 +20,4 @@ export function place(stretches: Timed[], passed: number): { at: number; left: n
 /** clockWords writes 65 seconds as 1:05. */
 export function clockWords(seconds: number): string {
   return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
-}
-
-/** useSeconds calls back with the whole seconds that passed, also those in which the page was asleep. */
-export function useSeconds(running: boolean, each: (seconds: number) => void) {
-  const call = useRef(each);
-  call.current = each;
-  useEffect(() => {
-    if (!running) return;
-    let last = performance.now();
-    const t = setInterval(() => {
-      const whole = Math.floor((performance.now() - last) / 1000);
-      if (whole > 0) {
-        last += whole * 1000;
-        call.current(whole);
-      }
-    }, 200);
-    return () => clearInterval(t);
-  }, [running]);
 }

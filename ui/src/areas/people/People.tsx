@@ -58,7 +58,7 @@ export default function People() {
           <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
             <h1>People</h1>
             <span className="cap flex-1" data-found={found.length}>
-              {found.length === all.length ? `${all.length} people` : `${found.length} of ${all.length}`}
+              {found.length === all.length ? `${all.length} ${all.length === 1 ? "person" : "people"}` : `${found.length} of ${all.length}`}
             </span>
             {writes && (
               <>

@@ -75,7 +75,7 @@ export default function Season() {
               )}
             </div>
             <p className="mt-1 text-soft">
-              A season is some weeks of the weekly timetable. Lay one, and the planner says which class teaches what.
+              A season is some weeks of the weekly timetable. Make one, and the planner says which class teaches what.
             </p>
             {may("get-timetable") && <Views base="/season" view={view || "timetable"} only={["timetable", "units"]} />}
             {may("get-timetable") && (view === "units" ? <Units season="" open={unit} onOpen={openUnit} /> : <Timetable />)}

@@ -1,0 +1,74 @@
+import { Link } from "react-router";
+import type { S } from "../../api/client";
+import { date } from "../../kit/words";
+
+/** Reactions are the situations of tonight's fork table: the partner makes one, the other answers. */
+export function Reactions({ page }: { page: S["SessionPage"] }) {
+  return page.reactions.map((d) => (
+    <section key={d.table} className="mt-3">
+      <h3>
+        Reaction rounds:{" "}
+        <Link className="link" to={`/library/fork-tables/${d.table}`}>
+          {d.name}
+        </Link>
+      </h3>
+      <ol className="list-decimal pl-5">
+        {d.calls.map((c, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a call is its number
+          <li key={i}>
+            {c.situation} → <b>{c.answer}</b>
+          </li>
+        ))}
+      </ol>
+    </section>
+  ));
+}
+
+/** SeriesAndCare says where tonight stands among the weeks, and who here needs an eye. */
+export function SeriesAndCare({ page }: { page: S["SessionPage"] }) {
+  const { series, care } = page;
+  const some = series.before.length + series.next.length + series.why.length + care.missed.length + care.sizes.length;
+  if (some === 0) return null;
+  return (
+    <section className="mt-3 grid grid-cols-2 gap-x-6 gap-y-2 border-y border-rule py-2 text-[13px]">
+      <div>
+        <h3>The weeks</h3>
+        {series.before.map((x) => (
+          <p key={x.session}>
+            <Link className="link" to={`/mat/${x.session}`}>
+              {date(x.on)}
+            </Link>{" "}
+            {x.summary}
+            {x.reached && <span className="text-clay"> · {x.reached}</span>}
+          </p>
+        ))}
+        {series.next.map((x) => (
+          <p key={x.session}>
+            Next,{" "}
+            <Link className="link" to={`/mat/${x.session}`}>
+              {date(x.on)}
+            </Link>
+            : {x.summary}
+          </p>
+        ))}
+      </div>
+      <div>
+        {series.why.length > 0 && <h3>Why tonight</h3>}
+        {series.why.map((w) => (
+          <p key={w}>{w}</p>
+        ))}
+        {care.missed.map((m) => (
+          <p key={m.id}>
+            <b>{m.name}</b> has not met {m.of}.
+          </p>
+        ))}
+        {care.sizes.length > 0 && (
+          <p>
+            <b className="text-clay">Sizes:</b> {care.sizes.map((x) => x.name).join(", ")} {care.sizes.length === 1 ? "has" : "have"} nobody
+            here within a fifth of their weight.
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}

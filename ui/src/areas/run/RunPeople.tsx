@@ -1,0 +1,98 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { useMay } from "../../api/actions";
+import type { S } from "../../api/client";
+import { Belt } from "../../kit/Belt";
+import { newId } from "../../kit/words";
+import { useOutbox } from "../../outbox/OutboxProvider";
+import type { Page } from "./Run";
+
+/** RunPeople checks people in by one tap: the likeliest first, or by name. */
+export function RunPeople({ page }: { page: Page }) {
+  const may = useMay();
+  const { send } = useOutbox();
+  const [name, setName] = useState("");
+  const session = page.summary.session;
+  const path = (a: S["Attendee"]) => `/api/classes/${encodeURIComponent(session)}/attendance/${encodeURIComponent(a.id)}?event=${newId()}`;
+  const checkIn = (a: S["Attendee"]) => {
+    setName("");
+    return send({ kind: "check-in", session, student: a.id, words: `${a.name} is here`, method: "PUT", path: path(a) });
+  };
+  const others = page.others.filter((a) => a.name.toLowerCase().includes(name.trim().toLowerCase()));
+  return (
+    <>
+      <input
+        type="search"
+        aria-label="Name of who came"
+        placeholder="A name"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter" && others[0]) void checkIn(others[0]);
+        }}
+        className="mt-3 h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-3 text-[18px]"
+      />
+      {name === "" && (
+        <section aria-label="Here">
+          <h2 className="mt-3">
+            Here <span className="num text-soft">{page.here.length}</span>
+          </h2>
+          <ul>
+            {page.here.map((a) => (
+              <li key={a.id} className="flex min-h-[52px] items-center gap-2 border-b border-hair">
+                <span className="min-w-0 flex-1">
+                  <Belt belt={a.belt} rank={a.rank} />
+                  {a.name}
+                  {(a.out || a.no_live) && (
+                    <span className="block text-[14px] leading-4 text-clay">{a.out ? `Not paired: ${a.out}` : a.no_live}</span>
+                  )}
+                </span>
+                {may("keep-check") && !a.out && (
+                  <Link
+                    className="link flex min-h-[48px] items-center px-2"
+                    to={`/check?student=${a.id}&class=${session}${page.techniques[0] ? `&technique=${page.techniques[0].id}` : ""}`}
+                  >
+                    Check
+                  </Link>
+                )}
+                <button
+                  type="button"
+                  className="min-h-[48px] px-2 text-soft underline"
+                  aria-label={`${a.name} is not here`}
+                  onClick={() =>
+                    send({ kind: "check-out", session, student: a.id, words: `${a.name} is not here`, method: "DELETE", path: path(a) })
+                  }
+                >
+                  Not here
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      <h2 className="mt-3">{name ? "Found" : "Likely"}</h2>
+      <ul>
+        {others.slice(0, 60).map((a) => (
+          <li key={a.id}>
+            <button
+              type="button"
+              aria-label={`Check in ${a.name}`}
+              onClick={() => checkIn(a)}
+              className="flex min-h-[52px] w-full items-center border-b border-hair text-left"
+            >
+              <span className="flex-1">
+                <Belt belt={a.belt} rank={a.rank} />
+                {a.name}
+                {a.held && <span className="text-clay"> · held</span>}
+              </span>
+              <span aria-hidden="true" className="px-3 text-2xl text-lake">
+                +
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {others.length === 0 && <p className="text-soft">Nobody of that name.</p>}
+    </>
+  );
+}
