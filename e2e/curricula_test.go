@@ -7,8 +7,6 @@ import (
 	"time"
 	"vereda/app/state"
 
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 )
 
 // A rank is made from nothing: a ladder, its curriculum, the repairs the audit
@@ -124,12 +122,12 @@ func TestStudentsAreMovedWithAPreview(t *testing.T) {
 	b.signIn(state.Head)
 	b.goTo("/curricula/purple-2?view=version")
 	b.sees("2 are on another version and stay there until they are moved", "Would gain", "version 1, retired")
-	require.Equal(t, 2, eval[int](b, `document.querySelectorAll("section[aria-label='Who it concerns'] input[type=checkbox]").length`))
+	b.until("two to move", `document.querySelectorAll("section[aria-label='Who it concerns'] input[type=checkbox]").length === 2`)
 	name := eval[string](b, `document.querySelector("section[aria-label='Who it concerns'] input[type=checkbox]").getAttribute("aria-label")`)
 	b.click(name)
 	b.click("Move the 1 chosen")
 	b.sees("Moved one student to this version. It is in the ledger.", "1 are on another version")
-	assert.Equal(t, 1, eval[int](b, `document.querySelectorAll("section[aria-label='Who it concerns'] input[type=checkbox]").length`))
+	b.until("one to move", `document.querySelectorAll("section[aria-label='Who it concerns'] input[type=checkbox]").length === 1`)
 	b.click("Move all 1")
 	b.sees("0 are on another version")
 	b.goTo("/curricula/purple-1")
