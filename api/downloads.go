@@ -29,6 +29,7 @@ var downloads = []download{
 	{"/people/{id}/data.json", "export-person", "Everything kept of one person: for themselves, their guardian, the head instructor", "application/json", (*Server).personData},
 	{"/promotions/{day}/certificates.pdf", "export-certificates", "A certificate for each who was given something on a day", "application/pdf", (*Server).certificates},
 	{"/classes/{id}/brief.pdf", "export-brief", "A class on one page, for a coach who did not plan it", "application/pdf", (*Server).brief},
+	{"/classes/{id}/brief.html", "export-brief-html", "The same as a document of its own", "text/html", (*Server).briefHTML},
 	{"/curricula/{id}/list.csv", "export-list", "The requirements of a rank as CSV", "text/csv", (*Server).list},
 	{"/curricula/{id}/booklet.pdf", "export-booklet", "The curriculum of a rank as a booklet", "application/pdf", (*Server).booklet},
 	{"/curricula/{id}/test-sheet.pdf", "export-test-sheet", "The test sheet of a rank", "application/pdf", (*Server).testSheet},

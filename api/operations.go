@@ -73,9 +73,24 @@ func (s *Server) classes() {
 	operation(s, put, "/classes/{id}/attendance/{student}", "check-in", "Check a student in", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Student string `path:"student"`
+		Part    string `query:"part" enum:"late,early" doc:"Came late, or left early; the whole class when left out"`
 		Event   string `query:"event" maxLength:"60" doc:"The sender's own identifier: sending twice is the same as once"`
 	}) (nothing, error) {
-		return nothing{}, s.app.Classes.CheckIn(ctx, u, in.ID, in.Student, in.Event)
+		return nothing{}, s.app.Classes.CheckIn(ctx, u, in.ID, in.Student, in.Part, in.Event)
+	})
+	operation(s, post, "/classes/{id}/guests", "add-guest", "Take a guest into a class", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body classes.Guest
+	}) (Done, error) {
+		change, err := s.app.Classes.AddGuest(ctx, u, in.ID, in.Body)
+		return Done{Change: change}, err
+	})
+	operation(s, post, "/classes/{id}/incidents", "note-incident", "Note what happened to somebody", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body classes.Incident
+	}) (Done, error) {
+		change, err := s.app.Classes.NoteIncident(ctx, u, in.ID, in.Body)
+		return Done{Change: change}, err
 	})
 	operation(s, remove, "/classes/{id}/attendance/{student}", "check-out", "Take a check-in back", func(ctx context.Context, u state.User, in *struct {
 		ByID

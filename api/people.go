@@ -185,3 +185,12 @@ func (s *Server) brief(c *gin.Context, u state.User) error {
 	text, err := exchange.WriteBrief(b)
 	return send(c, "brief-"+b.On.String()+".pdf", "application/pdf", text, err)
 }
+
+func (s *Server) briefHTML(c *gin.Context, u state.User) error {
+	b, err := s.app.Classes.Brief(c.Request.Context(), u, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	text, err := exchange.WriteBriefsHTML([]exchange.Brief{b})
+	return send(c, "brief-"+b.On.String()+".html", "text/html; charset=utf-8", text, err)
+}

@@ -186,9 +186,9 @@ func TestAnOpenClassHearsOfChanges(t *testing.T) {
 			assert.Fail(t, "not heard", what)
 		}
 	}
-	require.NoError(t, h.app.Classes.CheckIn(t.Context(), user, tonight, "oren-vask", ""))
+	require.NoError(t, h.app.Classes.CheckIn(t.Context(), user, tonight, "oren-vask", "", ""))
 	hears(200*time.Millisecond, "a check-in on this server")
-	require.NoError(t, other.Classes.CheckIn(t.Context(), user, tonight, "agathe-linden", ""))
+	require.NoError(t, other.Classes.CheckIn(t.Context(), user, tonight, "agathe-linden", "", ""))
 	hears(time.Second, "a check-in on another server")
 	status, _ := h.anybody().send("GET", "/api/classes/"+tonight+"/changes", "")
 	assert.Equal(t, 401, status)

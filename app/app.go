@@ -35,5 +35,5 @@ type App struct {
 // holds attached files.
 func New(s *store.Store, now func() time.Time, zone *time.Location, kept *files.Files) *App {
 	st := state.New(s, now, zone, kept)
-	return &App{st, library.New(st), curricula.New(st), seasons.New(st), classes.New(st), students.New(st), people.New(st), accounts.New(st), academies.New(st)}
+	return &App{st, library.New(st), curricula.New(st), seasons.New(st, classes.Briefs), classes.New(st), students.New(st), people.New(st), accounts.New(st), academies.New(st)}
 }

@@ -196,8 +196,8 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 		return 0
 	}
 	before := exposures("oren-vask")
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "door-1"))
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "door-2"), "twice at the door")
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "door-1"))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "door-2"), "twice at the door")
 	record := classes.SessionReport{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Faults: []academy.FaultCount{{Technique: "knee-cut", Fault: "f1", Seen: 8, Tries: 12}}, Note: "Start at the underhook."}
 	require.NoError(t, a.Classes.Report(ctx, head, tonight, record))
 	assert.Equal(t, before+1, exposures("oren-vask"))
@@ -206,8 +206,8 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 	assert.Equal(t, before+0.5, exposures("oren-vask"))
 	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
 	assert.Equal(t, before, exposures("oren-vask"))
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "yara-quill", ""), "after the record was kept")
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", ""))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "yara-quill", "", ""), "after the record was kept")
 	noDifference(t, a)
 
 	next, err := a.Classes.Session(ctx, head, "fund-late.2026-11-26")
@@ -294,7 +294,7 @@ func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 		_, err = a.Classes.Choose(ctx, head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: unit, Kind: "teach"}}})
 		require.NoError(t, err)
 		for _, student := range []string{"oren-vask", "pilar-dunmore", "yara-quill", "tam-ellery"} {
-			require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, student, ""))
+			require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, student, "", ""))
 		}
 		require.NoError(t, a.Classes.Pair(ctx, head, tonight, classes.MakeRotation{Odd: "coach", Mix: "any"}))
 		page, err := a.Classes.Session(ctx, head, tonight)

@@ -174,13 +174,13 @@ func TestSentTwiceIsKeptOnce(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
 	for range 2 {
-		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "in-1"))
+		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "in-1"))
 	}
 	for range 2 {
 		require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", "out-1"))
 	}
 	for range 2 {
-		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "in-2"))
+		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "in-2"))
 	}
 	report := classes.SessionReport{ID: "report-1", Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "part"}}, Note: "as far as the knee"}
 	for range 2 {
@@ -263,7 +263,7 @@ func TestStationsOfAClass(t *testing.T) {
 		require.NoError(t, a.People.Hold(ctx, head, id, people.NewHold{ID: "hold-" + id, Regions: []safety.Region{}, All: true}))
 	}
 	for _, id := range here[:23] {
-		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, id, ""))
+		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, id, "", ""))
 	}
 	var coaches []string
 	signoff := ""
@@ -295,7 +295,7 @@ func TestStationsOfAClass(t *testing.T) {
 	}
 	assert.Equal(t, 21, placed)
 	assert.False(t, page.Stations.Stale)
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, here[23], ""))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, here[23], "", ""))
 	page, err = a.Classes.Session(ctx, head, tonight)
 	require.NoError(t, err)
 	assert.True(t, page.Stations.Stale, "one came late")

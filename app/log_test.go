@@ -71,7 +71,7 @@ func TestAFullHallChecksIn(t *testing.T) {
 				continue
 			}
 			wg.Go(func() {
-				assert.NoError(t, server.Classes.CheckIn(context.Background(), head, tonight, p.ID, fmt.Sprint("tap-", i)), p.Name)
+				assert.NoError(t, server.Classes.CheckIn(context.Background(), head, tonight, p.ID, "", fmt.Sprint("tap-", i)), p.Name)
 			})
 		}
 	}
@@ -140,17 +140,17 @@ func TestACheckInThatWasTakenBackIsNotMadeAgainByAnOldTap(t *testing.T) {
 		require.NoError(t, err)
 		return slices.ContainsFunc(p.Here, func(x classes.Attendee) bool { return x.ID == "oren-vask" })
 	}
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap"))
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap"), "sent again")
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "tap"))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "tap"), "sent again")
 	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
 	assert.False(t, here())
 	var conflict *state.ConflictError
-	err := a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap")
+	err := a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "tap")
 	require.ErrorAs(t, err, &conflict)
 	assert.Contains(t, err.Error(), "taken back since")
 	assert.False(t, here())
-	require.ErrorAs(t, a.Classes.CheckIn(ctx, head, tonight, "agathe-linden", "tap"), &conflict, "an identifier stands for one person")
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "tap-2"))
+	require.ErrorAs(t, a.Classes.CheckIn(ctx, head, tonight, "agathe-linden", "", "tap"), &conflict, "an identifier stands for one person")
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "tap-2"))
 	assert.True(t, here())
 	var missing *state.NotFoundError
 	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
@@ -165,7 +165,7 @@ func TestACheckInCostsWhatIsNew(t *testing.T) {
 	require.NoError(t, err)
 	kept := before.Standings("agathe-linden")
 	require.NotEmpty(t, kept)
-	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", "", ""))
 	after, err := a.State.Read(t.Context(), head.Academy)
 	require.NoError(t, err)
 	assert.Same(t, before.Set, after.Set, "records are those they were")
@@ -180,7 +180,7 @@ func TestTwoServersShowTheSame(t *testing.T) {
 	b := second(t, a, 0)
 	_, err := b.People.People(t.Context(), head)
 	require.NoError(t, err)
-	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", "", ""))
 	require.NoError(t, a.Classes.Report(t.Context(), head, tonight, classes.SessionReport{Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}, Note: "Left side not done"}))
 	p, err := b.Classes.Session(t.Context(), head, tonight)
 	require.NoError(t, err)
@@ -199,7 +199,7 @@ func TestAnImportUnderstandsTheLogWithTheWholeLibrary(t *testing.T) {
 		KeyPoints: []library.KeyPoint{{ID: "k1", Cue: "Look down"}}}
 	id, _, err := a.Library.AddTechnique(ctx, head, own)
 	require.NoError(t, err)
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", ""))
 	require.NoError(t, a.Classes.Report(ctx, head, tonight, classes.SessionReport{Items: []ledger.Item{{Technique: id, Kind: "teach", Reached: "all"}}}))
 	s, err := a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)

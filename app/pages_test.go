@@ -202,7 +202,7 @@ func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {
 	desk := testkit.Users[state.Desk]
 	_, err := a.Classes.Choose(t.Context(), head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-knee-cut", Kind: "teach"}}})
 	require.NoError(t, err)
-	require.NoError(t, a.Classes.CheckIn(t.Context(), desk, tonight, "wilma-etherton", ""))
+	require.NoError(t, a.Classes.CheckIn(t.Context(), desk, tonight, "wilma-etherton", "", ""))
 	page, err := a.Classes.Session(t.Context(), desk, tonight)
 	require.NoError(t, err)
 	assert.False(t, page.MayRun)

@@ -349,7 +349,7 @@ func TestWhatWasHeldCountsOnce(t *testing.T) {
 	night, err := a.Classes.Session(ctx, head, tonight)
 	require.NoError(t, err)
 	require.NotEmpty(t, night.Items)
-	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", ""))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", ""))
 	none := classes.SessionReport{Items: []ledger.Item{}, Faults: []academy.FaultCount{}}
 	for _, x := range night.Techniques {
 		none.Items = append(none.Items, ledger.Item{Technique: x.ID, Kind: "teach", Reached: "not"})

@@ -6,7 +6,6 @@ import (
 	"testing"
 	"time"
 	"vereda/app/state"
-
 )
 
 // A rank is made from nothing: a ladder, its curriculum, the repairs the audit

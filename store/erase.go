@@ -79,7 +79,7 @@ func (s *Store) Erase(ctx context.Context, academyID string, ids []string, name,
 	for _, to := range emails {
 		do(`DELETE FROM letter WHERE academy = ? AND recipient = ?`, academyID, to)
 	}
-	do(`DELETE FROM letter WHERE academy = ? AND body LIKE CONCAT('%', ?, '%')`, academyID, name)
+	do(`DELETE FROM letter WHERE academy = ? AND (body LIKE CONCAT('%', ?, '%') OR attachment LIKE CONCAT('%', ?, '%'))`, academyID, name, name)
 	do(`UPDATE academy SET erasures = erasures + 1, revision = revision + 1 WHERE id = ?`, academyID)
 	if err != nil {
 		return err

@@ -210,7 +210,7 @@ func TestReadingAWholeLogIsReadingItPieceByPiece(t *testing.T) {
 	assert.Len(t, whole.all, 61)
 	slices.SortFunc(whole.all, func(a, b store.Attended) int { return int(a.Seq - b.Seq) })
 	assert.Equal(t, whole.all[1:], pieces.all)
-	assert.Equal(t, store.Attended{Seq: 1, Class: "fund", Student: "oren", On: tuesday, Present: true}, whole.all[0])
+	assert.Equal(t, store.Attended{Seq: 1, Class: "fund", Student: "oren", On: tuesday, Attendance: academy.Attendance{Present: true}}, whole.all[0])
 }
 
 type attended struct {

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"strings"
 	"time"
 )
 
@@ -11,6 +12,8 @@ type Letter struct {
 	ID, Academy string
 	To, Subject string
 	Body        string
+	AttachedAs  string // the name of a document that comes with it; empty for none
+	Attachment  []byte
 	State       string // waiting, sent, failed
 	Tries       int
 	Failure     string // why it was not taken the last time
@@ -29,23 +32,24 @@ const (
 func insertLetters(ctx context.Context, tx *sql.Tx, academy string, letters []Letter) error {
 	rows := make([][]any, len(letters))
 	for i, l := range letters {
-		rows[i] = []any{academy, l.ID, l.To, l.Subject, l.Body, LetterWaiting, l.Made, l.Made}
+		rows[i] = []any{academy, l.ID, l.To, l.Subject, l.Body, l.AttachedAs, l.Attachment, LetterWaiting, l.Made, l.Made}
 	}
-	return insertMany(ctx, tx, `INSERT INTO letter (academy, id, recipient, subject, body, state, due_at, made_at) VALUES `, `(?,?,?,?,?,?,?,?)`, ``, rows)
+	return insertMany(ctx, tx, `INSERT INTO letter (academy, id, recipient, subject, body, attached_as, attachment, state, due_at, made_at) VALUES `, `(?,?,?,?,?,?,?,?,?,?)`, ``, rows)
 }
 
-const letterColumns = `academy, id, recipient, subject, body, state, tries, failure, made_at, due_at, sent_at`
+const letterColumns = `academy, id, recipient, subject, body, attached_as, attachment, state, tries, failure, made_at, due_at, sent_at`
 
 func scanLetter(scan func(...any) error) (Letter, error) {
 	var l Letter
-	err := scan(&l.Academy, &l.ID, &l.To, &l.Subject, &l.Body, &l.State, &l.Tries, &l.Failure, &l.Made, &l.Due, &l.Sent)
+	err := scan(&l.Academy, &l.ID, &l.To, &l.Subject, &l.Body, &l.AttachedAs, &l.Attachment, &l.State, &l.Tries, &l.Failure, &l.Made, &l.Due, &l.Sent)
 	return l, err
 }
 
 // Letters lists an academy's letters, newest first.
 func (s *Store) Letters(ctx context.Context, academy string, limit int) ([]Letter, error) {
 	all := []Letter{}
-	err := s.query(ctx, `SELECT `+letterColumns+` FROM letter WHERE academy = ? ORDER BY made_at DESC, id DESC LIMIT ?`, []any{academy, limit}, func(rows *sql.Rows) error {
+	columns := strings.Replace(letterColumns, "attachment,", "NULL,", 1) // a list needs no documents
+	err := s.query(ctx, `SELECT `+columns+` FROM letter WHERE academy = ? ORDER BY made_at DESC, id DESC LIMIT ?`, []any{academy, limit}, func(rows *sql.Rows) error {
 		l, err := scanLetter(rows.Scan)
 		all = append(all, l)
 		return err

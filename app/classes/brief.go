@@ -12,11 +12,28 @@ import (
 
 // Brief is a class on one page for a coach who did not plan it.
 func (a *Service) Brief(ctx context.Context, u state.User, id string) (exchange.Brief, error) {
-	page, err := a.Session(ctx, u, id)
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return exchange.Brief{}, err
 	}
-	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	return f.brief(u, id)
+}
+
+// Briefs are some classes as one document, as a snapshot knows them.
+func Briefs(s *state.Snapshot, u state.User, sessions []string) ([]byte, error) {
+	f := &snapshot{s}
+	all := make([]exchange.Brief, len(sessions))
+	for i, id := range sessions {
+		var err error
+		if all[i], err = f.brief(u, id); err != nil {
+			return nil, err
+		}
+	}
+	return exchange.WriteBriefsHTML(all)
+}
+
+func (f *snapshot) brief(u state.User, id string) (exchange.Brief, error) {
+	page, err := f.sessionPage(u, id)
 	if err != nil {
 		return exchange.Brief{}, err
 	}

@@ -63,9 +63,9 @@ func (f *snapshot) toRun(u state.User, id string) (academy.Class, calendar.Day, 
 	return c, on, n, nil
 }
 
-// CheckIn notes that a student is in a class. event is the caller's own
-// identifier, so that sending twice is the same as once.
-func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, event string) error {
+// CheckIn notes that a student is in a class: all of it, or a part of it where they came late or left early. event is the caller's own
+// identifier, so that sending twice is the same as once. One who is in already is noted anew when the part is another.
+func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, part, event string) error {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return err
@@ -74,7 +74,7 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, event 
 	if err != nil {
 		return err
 	}
-	e, err := academy.NewEvent(cmp.Or(event, store.NewID()), academy.AttendanceEvent, on, academy.Attendance{Present: true})
+	e, err := academy.NewEvent(cmp.Or(event, store.NewID()), academy.AttendanceEvent, on, academy.Attendance{Present: true, Part: part})
 	if err != nil {
 		return err
 	}
@@ -89,7 +89,7 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, event 
 		}
 	}
 	p, ok := f.Person[student]
-	if !ok || !p.Student {
+	if !ok || !trains(p) {
 		return state.NotFound("student", student)
 	}
 	if on > f.Today() {
@@ -98,8 +98,15 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, event 
 	if p.Joined > on {
 		return state.Invalid("student", "%s joined on %s, after this class", p.Name, p.Joined.Words())
 	}
-	if _, came := f.Session(c.ID, on).Came(student); came {
-		return nil
+	if here, came := f.Session(c.ID, on).Came(student); came {
+		if here.Part == part {
+			return nil
+		}
+		had, err := a.Store.EventAt(ctx, u.Academy, here.Seq)
+		if err != nil {
+			return err
+		}
+		e.Replaces = had.ID
 	}
 	return a.State.Record(ctx, u, e)
 }
@@ -107,8 +114,9 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, event 
 // checkedInBefore answers a check-in whose identifier was used before: it is kept,
 // or it was taken back since, or the identifier stands for something else.
 func (a *Service) checkedInBefore(ctx context.Context, u state.User, e, had academy.Event) error {
+	is, _ := e.Attendance()
 	was, err := had.Attendance()
-	if had.Kind != academy.AttendanceEvent || err != nil || !was.Present || had.Student != e.Student || had.Class != e.Class {
+	if had.Kind != academy.AttendanceEvent || err != nil || was != is || had.Student != e.Student || had.Class != e.Class {
 		return &state.ConflictError{Thing: "the check-in", Why: (&store.UsedError{ID: e.ID}).Error()}
 	}
 	by, err := a.Store.ReplacedBy(ctx, u.Academy, had.Seq)
@@ -136,11 +144,11 @@ func (a *Service) CheckOut(ctx context.Context, u state.User, id, student, event
 	if done, err := a.sentBefore(ctx, u, e); done || err != nil {
 		return err
 	}
-	seq, came := f.Session(c.ID, on).Came(student)
+	here, came := f.Session(c.ID, on).Came(student)
 	if !came {
 		return state.NotFound("check-in", student)
 	}
-	had, err := a.Store.EventAt(ctx, u.Academy, seq)
+	had, err := a.Store.EventAt(ctx, u.Academy, here.Seq)
 	if err != nil {
 		return err
 	}

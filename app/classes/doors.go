@@ -51,7 +51,15 @@ func (a *Service) AddDoor(ctx context.Context, u state.User, name string) (NewDo
 	raw := make([]byte, 24)
 	_, _ = rand.Read(raw)
 	d := NewDoor{ID: store.NewID(), Key: base64.RawURLEncoding.EncodeToString(raw)}
-	return d, a.Store.AddDoor(ctx, store.Door{ID: d.ID, Academy: u.Academy, Name: name, Made: a.Now().UTC()}, keyHash(d.Key))
+	if err := a.Store.AddDoor(ctx, store.Door{ID: d.ID, Academy: u.Academy, Name: name, Made: a.Now().UTC()}, keyHash(d.Key)); err != nil {
+		return NewDoor{}, err
+	}
+	return d, a.logDoor(ctx, u, "Made a key for the door reader "+name)
+}
+
+// logDoor writes into the access log: a key that checks people in is a way in.
+func (a *Service) logDoor(ctx context.Context, u state.User, what string) error {
+	return a.Store.LogAccess(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: what, Address: u.Address})
 }
 
 // EndDoor takes a reader's key away.
@@ -60,7 +68,10 @@ func (a *Service) EndDoor(ctx context.Context, u state.User, id string) error {
 	if errors.Is(err, store.ErrMissing) {
 		return state.NotFound("door", id)
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	return a.logDoor(ctx, u, "Took a door reader's key away")
 }
 
 func keyHash(key string) string {
@@ -78,8 +89,10 @@ type Tapped struct {
 	Summary string `json:"summary" enum:"here,here already,no class now"`
 }
 
-// early is how long before a class its taps count for it.
-const early = 45 * time.Minute
+const (
+	early = 45 * time.Minute // how long before a class its taps count for it
+	late  = 15               // minutes after its beginning from which a tap says late
+)
 
 // Tap checks a student in by a reader at the door: into the class that runs, or the next one that begins within three quarters of an
 // hour. A tap of somebody who is in, and a second one within the minute, changes nothing.
@@ -97,7 +110,7 @@ func (a *Service) Tap(ctx context.Context, key, person string) (Tapped, error) {
 		return Tapped{}, err
 	}
 	p, ok := f.Person[person]
-	if !ok || !p.Student || p.Archived != nil {
+	if !ok || !trains(p) || p.Archived != nil {
 		return Tapped{}, state.NotFound("student", person)
 	}
 	t := Tapped{Name: p.Name}
@@ -114,7 +127,11 @@ func (a *Service) Tap(ctx context.Context, key, person string) (Tapped, error) {
 	u := state.User{Academy: d.Academy, Roles: []state.Role{state.Desk}, Person: state.PlacePrefix + "door", Name: d.Name}
 	id := fmt.Sprintf("door-%s-%d", d.ID[:min(8, len(d.ID))], now.Unix()/60)
 	sum := sha256.Sum256([]byte(id + person))
-	err = a.CheckIn(ctx, u, academy.Occurrence(c.ID, on), person, "door-"+hex.EncodeToString(sum[:12]))
+	part := ""
+	if local := now.In(f.Zone); local.Hour()*60+local.Minute() > c.Begins()+late {
+		part = academy.CameLate
+	}
+	err = a.CheckIn(ctx, u, academy.Occurrence(c.ID, on), person, part, "door-"+hex.EncodeToString(sum[:12]))
 	var conflict *state.ConflictError
 	if errors.As(err, &conflict) { // taken back within this minute: the hand is right
 		t.Summary, err = "here already", nil

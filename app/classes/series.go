@@ -11,6 +11,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
+	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/season"
@@ -41,6 +42,39 @@ type Care struct {
 type MissedLine struct {
 	state.Named
 	Of string `json:"of"`
+}
+
+// UnreachedUnit is a unit that a class was to teach and did not come to: the plan can be repaired.
+type UnreachedUnit struct {
+	Season string `json:"season"`
+	Week   int    `json:"week"`
+	Class  string `json:"class"`
+	Unit   string `json:"unit"`
+	Name   string `json:"name"`
+}
+
+// unreached lists the units of the plan of which the class's report reached nothing.
+func (f *snapshot) unreached(c academy.Class, on calendar.Day) []UnreachedUnit {
+	all := []UnreachedUnit{}
+	report, ok := f.ReportOf(f.Session(c.ID, on))
+	if !ok {
+		return all
+	}
+	for _, s := range f.Seasons {
+		week := s.WeekOf(on)
+		if week == 0 || s.Plan == nil {
+			continue
+		}
+		x, _ := s.Plan.Find(week, c.ID)
+		for _, it := range x.Items {
+			unit, _ := f.Unit(it.Unit)
+			touched := slices.ContainsFunc(report.Items, func(r ledger.Item) bool { return r.Reached != "not" && slices.Contains(unit.Techniques, r.Technique) })
+			if it.Kind == season.Teach && !touched {
+				all = append(all, UnreachedUnit{s.ID, week, c.ID, unit.ID, unit.Name})
+			}
+		}
+	}
+	return all
 }
 
 const (

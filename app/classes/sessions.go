@@ -86,6 +86,8 @@ type FaultLine struct {
 type Attendee struct {
 	state.PersonLine
 	Here    bool    `json:"here"`
+	Part    string  `json:"part,omitempty" enum:"late,early" doc:"Came late, or left early"`
+	Guest   string  `json:"guest,omitempty" enum:"trial,visitor" doc:"Not a student here"`
 	Chance  float64 `json:"chance" doc:"Of being in this class"`
 	Out     string  `json:"out,omitempty" doc:"Why they are not paired tonight"`
 	Instead string  `json:"instead,omitempty" doc:"What they can do while they are out"`
@@ -121,6 +123,7 @@ type SessionPage struct {
 	Care       Care                 `json:"care"`
 	Tally      []FaultTally         `json:"tally" doc:"Faults counted while the class ran"`
 	Told       []Correction         `json:"told" doc:"Corrections noted for one person each, tonight"`
+	Unreached  []UnreachedUnit      `json:"unreached" doc:"Planned units that the report says were not reached, still in the plan here"`
 	MayRun     bool                 `json:"may_run" doc:"The one who asks may run this class"`
 	Coaches    []state.Named        `json:"coaches"`
 }
@@ -131,6 +134,10 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 	if err != nil {
 		return SessionPage{}, err
 	}
+	return f.sessionPage(u, id)
+}
+
+func (f *snapshot) sessionPage(u state.User, id string) (SessionPage, error) {
 	c, on, err := f.FindSession(id)
 	if err != nil {
 		return SessionPage{}, err
@@ -176,6 +183,7 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 	if r, ok := f.ReportOf(f.Session(c.ID, on)); ok {
 		page.Recorded = &r.ClassReport
 	}
+	page.Unreached = f.unreached(c, on)
 	f.attendees(&page, u, c, on, lesson)
 	page.Rotation = f.rotationPage(n, page.Here)
 	page.Reactions = f.reactions(id, lesson)
@@ -187,7 +195,7 @@ func (a *Service) Session(ctx context.Context, u state.User, id string) (Session
 		page.Techniques, page.LastNote, page.LastNoteBy, page.Recorded = []TaughtTechnique{}, "", "", nil
 		page.Reactions = []ReactionDraw{}
 		page.Series, page.Care = Series{[]SeriesLine{}, []SeriesLine{}, []string{}}, Care{[]MissedLine{}, []state.Named{}}
-		page.Tally, page.Told = []FaultTally{}, []Correction{}
+		page.Tally, page.Told, page.Unreached = []FaultTally{}, []Correction{}, []UnreachedUnit{}
 		page.Rotation = page.Rotation.forDesk()
 	}
 	return page, nil
@@ -291,9 +299,9 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 	page.Here, page.Others = []Attendee{}, []Attendee{}
 	session := f.Session(c.ID, on)
 	chances := f.Chances(on)
-	for _, p := range f.Students() {
-		_, came := session.Came(p.ID)
-		a := Attendee{PersonLine: f.Line(p, u, on), Here: came, Chance: chances[p.ID][c.ID].Chance}
+	for _, p := range slices.Concat(f.Students(), f.guests(c, on)) {
+		was, came := session.Came(p.ID)
+		a := Attendee{PersonLine: f.Line(p, u, on), Here: came, Part: was.Part, Guest: p.Guest, Chance: chances[p.ID][c.ID].Chance}
 		for _, t := range append(slices.Clone(lesson.Teach), lesson.Review...) {
 			for _, no := range f.Refusals(p, t, on) {
 				a.Out = no.Why
@@ -302,13 +310,16 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 		if len(lesson.Teach)+len(lesson.Review) == 0 && f.heldFromAll(p, on) {
 			a.Out = "held from all partner drills until cleared"
 		}
+		if a.Out == "" && was.Part == academy.LeftEarly && on == f.Today() {
+			a.Out = "left early"
+		}
 		if a.Out == "" && slices.ContainsFunc(p.Holds, func(h safety.Hold) bool { return h.Active(on) }) {
 			a.NoLive = "held: drills that spare it, no situational or live rounds"
 		}
-		if a.Out != "" && a.Here {
+		if a.Out != "" && a.Here && was.Part != academy.LeftEarly {
 			a.Instead = f.instead(p, on, lesson)
 		}
-		if !u.Teaches() && a.Out+a.NoLive != "" {
+		if !u.Teaches() && a.Out+a.NoLive != "" && was.Part != academy.LeftEarly {
 			a.Out, a.NoLive, a.Instead = "ask the coach", "", ""
 		}
 		if a.Here {

@@ -5,6 +5,7 @@
 package notify
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -149,6 +150,11 @@ func (x *Sender) send(ctx context.Context, l store.Letter) error {
 	m.SetDateWithValue(l.Made)
 	m.SetGenHeader(mail.HeaderMessageID, "<"+l.ID+"@vereda>")
 	m.SetBodyString(mail.TypeTextPlain, l.Body)
+	if l.AttachedAs != "" {
+		if err := m.AttachReader(l.AttachedAs, bytes.NewReader(l.Attachment)); err != nil {
+			return err
+		}
+	}
 	client, err := mail.NewClient(host, mail.WithPort(n), mail.WithTimeout(patience), mail.WithTLSPolicy(mail.TLSOpportunistic))
 	if err != nil {
 		return err

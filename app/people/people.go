@@ -26,6 +26,7 @@ type PersonRow struct {
 	Recent   int           `json:"recent" doc:"Classes in the last four weeks"`
 	Tracks   []string      `json:"tracks" doc:"Names of the tracks of the classes they were in during the last twelve weeks"`
 	Archived bool          `json:"archived"`
+	Guest    string        `json:"guest,omitempty" enum:"trial,visitor"`
 }
 
 // People lists everybody: the archived too, to the head instructor.
@@ -45,7 +46,7 @@ func (a *Service) People(ctx context.Context, u state.User) ([]PersonRow, error)
 }
 
 func (f *snapshot) personLine(p academy.Person, u state.User, on calendar.Day) PersonRow {
-	l := PersonRow{PersonLine: f.Line(p, u, on), Called: p.Called, Ladder: p.Ladder, RankID: p.Rank, RankNo: f.Ladders[p.Ladder].Position(p.Rank), Since: p.RankSince, Joined: p.Joined, Tracks: []string{}, Archived: p.Archived != nil}
+	l := PersonRow{PersonLine: f.Line(p, u, on), Called: p.Called, Ladder: p.Ladder, RankID: p.Rank, RankNo: f.Ladders[p.Ladder].Position(p.Rank), Since: p.RankSince, Joined: p.Joined, Tracks: []string{}, Archived: p.Archived != nil, Guest: p.Guest}
 	visits := f.Visits(p.ID)
 	since := p.Joined
 	if n := len(visits); n > 0 {
@@ -111,6 +112,9 @@ func fieldsOf(p academy.Person) Fields {
 // onto is a person as the form says, what it does not hold as it was.
 func (x Fields) onto(p academy.Person, today calendar.Day) academy.Person {
 	p.Name, p.Called, p.Birth, p.Weight, p.Body, p.Jacket, p.Language, p.Email, p.Guardian = x.Name, x.Called, x.Birth, x.Weight, x.Body, x.Jacket, x.Language, x.Email, x.Guardian
+	if x.Student { // whoever begins to train here is no guest any more
+		p.Guest = ""
+	}
 	p.Student, p.Ladder, p.Rank, p.Stripes, p.NeverWith = x.Student, x.Ladder, x.Rank, x.Stripes, x.NeverWith
 	if p.Joined = today; x.Joined != nil {
 		p.Joined = *x.Joined
@@ -340,6 +344,9 @@ func (a *Service) RemoveNote(ctx context.Context, u state.User, id, note string)
 
 // mayRead says whether somebody may read a note of a person.
 func mayRead(u state.User, person string, n academy.Note) bool {
+	if n.By != "" && n.By == u.Person {
+		return true
+	}
 	switch n.Readers {
 	case academy.ForSelf:
 		return u.Teaches() || u.Sees(person)

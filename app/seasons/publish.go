@@ -130,8 +130,27 @@ func (f *snapshot) notices(s academy.Season, changes []repair.Change) []Notice {
 		if len(lines) == 0 {
 			continue
 		}
-		text := fmt.Sprintf("%s, %s\n\n%s\n\nEach class has a brief of one page for whoever did not plan it: Mat, the class, Brief.\n", f.Name, s.Name, strings.Join(lines, "\n"))
+		text := fmt.Sprintf("%s, %s\n\n%s\n\nEach class has a brief of one page for whoever did not plan it. Those of the next two weeks come with this letter; later ones are under Mat, the class, Brief.\n", f.Name, s.Name, strings.Join(lines, "\n"))
 		all = append(all, Notice{p.ID, p.Name, p.Email, len(lines), text})
+	}
+	return all
+}
+
+const (
+	briefDays  = 14 // days ahead of which a notice brings the briefs
+	mostBriefs = 12 // in one letter
+)
+
+// soonLedBy lists the classes of the next days that a coach leads by a season's published plan, in their order.
+func (f *snapshot) soonLedBy(s academy.Season, coach string) []string {
+	var all []string
+	for on := f.Today(); on < f.Today()+briefDays; on++ {
+		for _, c := range f.ClassesOn(on) {
+			x, ok := s.Published.Plan.Find(s.WeekOf(on), c.ID)
+			if ok && x.Lead == coach && len(x.Items) > 0 && len(all) < mostBriefs && !f.Reported(c.ID, on) {
+				all = append(all, academy.Occurrence(c.ID, on))
+			}
+		}
 	}
 	return all
 }
@@ -171,7 +190,15 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (P
 				continue
 			}
 			subject := validation.Shorten("Your classes: "+f.Name+", "+s.Name, 250)
-			b.Letters = append(b.Letters, store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text, Made: b.At})
+			letter := store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text, Made: b.At}
+			if sessions := f.soonLedBy(s, n.Coach); len(sessions) > 0 {
+				with := f.With(map[documents.Ref]any{{Kind: documents.Season, ID: s.ID}: s})
+				if letter.Attachment, err = a.briefs(with, u, sessions); err != nil {
+					return err
+				}
+				letter.AttachedAs = "briefs.html"
+			}
+			b.Letters = append(b.Letters, letter)
 			done.Told = append(done.Told, n.Name)
 		}
 		b.Summary = "Published " + s.Name

@@ -16,12 +16,16 @@ type Service struct {
 	// Patience is how many seconds a season is planned for unless more is asked.
 	Patience float64
 
+	briefs func(f *state.Snapshot, u state.User, sessions []string) ([]byte, error) // some classes as one document
+
 	runs     sync.WaitGroup // plannings under way
 	stopping atomic.Bool    // the server ends: plannings end with the best they have
 }
 
-// New makes a Service without an outbox.
-func New(s *state.State) *Service { return &Service{State: s, Outbox: noPost{}, Patience: 1} }
+// New makes a Service without an outbox. briefs makes some classes into one document, for the notices.
+func New(s *state.State, briefs func(*state.Snapshot, state.User, []string) ([]byte, error)) *Service {
+	return &Service{State: s, Outbox: noPost{}, Patience: 1, briefs: briefs}
+}
 
 // Outbox is told that a letter was written.
 type Outbox interface{ Wake() }

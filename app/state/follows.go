@@ -64,7 +64,7 @@ func (s *Snapshot) standings(l *studentLog) []ledger.Standing {
 	var attended []ledger.Attended
 	for _, v := range l.visits {
 		if r, ok := s.ReportOf(s.Session(v.Class, v.On)); ok {
-			attended = append(attended, ledger.Attended{On: v.On, Items: r.Items})
+			attended = append(attended, ledger.Attended{On: v.On, Part: v.Part != "", Items: r.Items})
 		}
 	}
 	checked := make([]ledger.Checked, len(l.checks))

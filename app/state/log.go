@@ -45,6 +45,7 @@ type Session struct {
 type Presence struct {
 	Student string
 	Seq     int64
+	Part    string // late or early; empty for the whole class
 }
 
 // Report is what a class reached, and the event that says so.
@@ -57,6 +58,7 @@ type Report struct {
 type Visit struct {
 	Class string
 	On    calendar.Day
+	Part  string // late or early; empty for the whole class
 }
 
 // Checked is a check that stands: the newest of its corrections, at the place of the
@@ -85,15 +87,15 @@ func (s *Session) find(student string) (int, bool) {
 	return slices.BinarySearchFunc(s.here, student, func(p Presence, id string) int { return cmp.Compare(p.Student, id) })
 }
 
-// Came says whether a student was in the class, and by which event.
-func (s *Session) Came(student string) (seq int64, came bool) {
+// Came says whether a student was in the class, for how much of it and by which event.
+func (s *Session) Came(student string) (Presence, bool) {
 	if s == nil {
-		return 0, false
+		return Presence{}, false
 	}
 	if i, ok := s.find(student); ok {
-		return s.here[i].Seq, true
+		return s.here[i], true
 	}
-	return 0, false
+	return Presence{}, false
 }
 
 // Here lists who was in the class, by identifier.
@@ -313,13 +315,13 @@ func (b *builder) Attended(a store.Attended) {
 	b.newReports = b.newReports || session.Report != nil || len(session.here) == 0 || !a.Present && len(session.here) == 1 || a.On != b.lastDay
 	b.lastDay = a.On
 	i, was := session.find(a.Student)
-	visit := Visit{session.Class, a.On}
+	visit := Visit{session.Class, a.On, a.Part}
 	at, _ := slices.BinarySearchFunc(student.visits, visit, func(x, y Visit) int { return cmp.Or(cmp.Compare(x.On, y.On), cmp.Compare(x.Class, y.Class)) })
 	switch {
 	case a.Present && was:
-		session.here[i].Seq = a.Seq
+		session.here[i].Seq, session.here[i].Part, student.visits[at].Part = a.Seq, a.Part, a.Part
 	case a.Present:
-		session.here = slices.Insert(session.here, i, Presence{a.Student, a.Seq})
+		session.here = slices.Insert(session.here, i, Presence{a.Student, a.Seq, a.Part})
 		student.visits = slices.Insert(student.visits, at, visit)
 		b.cost += 60
 	case was:

@@ -33,8 +33,12 @@ func drawThings(t *rapid.T) []thing {
 		switch rapid.IntRange(0, 9).Draw(t, "kind") {
 		case 0, 1, 2, 3, 4:
 			present := rapid.IntRange(0, 3).Draw(t, "present") > 0
+			part := ""
+			if present {
+				part = rapid.SampledFrom([]string{"", academy.CameLate, academy.LeftEarly}).Draw(t, "part")
+			}
 			all = append(all, func(r store.Reader, seq int64) {
-				r.Attended(store.Attended{Seq: seq, Class: class, On: on, Student: student, Present: present})
+				r.Attended(store.Attended{Seq: seq, Class: class, On: on, Student: student, Attendance: academy.Attendance{Present: present, Part: part}})
 			})
 		case 5, 6:
 			reached := rapid.SampledFrom([]string{"all", "part", "not"}).Draw(t, "reached")
@@ -128,9 +132,9 @@ func TestTheLastWordCounts(t *testing.T) {
 			for _, class := range []string{"c1", "c2"} {
 				for on := tuesday; on < tuesday+6; on++ {
 					want := in[fmt.Sprint(student, class, on)]
-					_, came := l.Session(class, on).Came(student)
+					here, came := l.Session(class, on).Came(student)
 					assert.Equal(t, want, came)
-					assert.Equal(t, want, slices.Contains(l.Visits(student), Visit{class, on}))
+					assert.Equal(t, want, slices.Contains(l.Visits(student), Visit{class, on, here.Part}))
 				}
 			}
 		}

@@ -104,6 +104,7 @@ type Person struct {
 	Joined     calendar.Day  `json:"joined"`
 	Email      string        `json:"email,omitempty" doc:"For notices"`
 	Student    bool          `json:"student,omitempty"`
+	Guest      string        `json:"guest,omitempty" enum:"trial,visitor" doc:"Trains along without being a student: nothing of the ledger is theirs"`
 	Curriculum string        `json:"curriculum,omitempty" doc:"The version their rank was started under"`
 	Holds      []safety.Hold `json:"holds,omitempty"`
 	NeverWith  []string      `json:"never_with,omitempty"`
@@ -138,6 +139,7 @@ type Note struct {
 	By      string       `json:"by"`
 	Text    string       `json:"text"`
 	Readers string       `json:"readers" enum:"head,coaches,self"`
+	Class   string       `json:"class,omitempty" doc:"Of an incident: the class on a day it happened in"`
 }
 
 // Terms are what a coach can do and is asked to do.

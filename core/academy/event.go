@@ -49,8 +49,15 @@ var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, Placeme
 // Attendance says whether a student was in a class. The last word on one
 // student in one class counts.
 type Attendance struct {
-	Present bool `json:"present"`
+	Present bool   `json:"present"`
+	Part    string `json:"part,omitempty" enum:"late,early" doc:"Came late, or left early: each technique counts half a class less"`
 }
+
+// Parts of a class somebody can have been in.
+const (
+	CameLate  = "late"
+	LeftEarly = "early"
+)
 
 // Placement is which version a student left for which.
 type Placement struct {
@@ -184,8 +191,10 @@ func (e Event) Problems() []validation.Problem {
 	}
 	switch e.Kind {
 	case AttendanceEvent:
-		if _, err := bodyOf[Attendance](e); err != nil {
+		if a, err := bodyOf[Attendance](e); err != nil {
 			bad("body", "cannot be read: %v", err)
+		} else if a.Part != "" && a.Part != CameLate && a.Part != LeftEarly {
+			bad("body.part", "%.40q: say late or early, or leave it out", a.Part)
 		}
 	case ClassReportEvent:
 		r, err := e.ClassReport()

@@ -133,6 +133,9 @@ func (r *Records) CheckPerson(p Person) []validation.Problem {
 			found.Bad("rank", "rank %.64q is not on ladder %.64q", p.Rank, p.Ladder)
 		}
 	}
+	if p.Guest != "" && p.Guest != "trial" && p.Guest != "visitor" {
+		found.Bad("guest", "%.40q: choose trial or visitor", p.Guest)
+	}
 	if p.Weight < 0 || p.Weight > 400 || math.IsNaN(p.Weight) {
 		found.Bad("weight_kg", "%g is outside 0 to 400 kg", p.Weight)
 	}
@@ -167,6 +170,7 @@ func (r *Records) CheckPerson(p Person) []validation.Problem {
 	for i, n := range p.Notes {
 		at := fmt.Sprintf("notes[%d].", i)
 		found.Text(at+"text", n.Text, validation.MostText)
+		found.Text(at+"class", n.Class, validation.MostName)
 		if !slices.Contains([]string{ForHead, ForCoaches, ForSelf}, n.Readers) {
 			found.Bad(at+"readers", "%.40q: choose head, coaches or self", n.Readers)
 		}

@@ -35,6 +35,7 @@ func (i Item) Exposure() int {
 // Attended is one class one student was in, with what it reached.
 type Attended struct {
 	On    calendar.Day
+	Part  bool // came late or left early: each technique counts half a class less
 	Items []Item
 }
 
@@ -125,6 +126,9 @@ func Standings(lib *library.Library, rules StandingRules, attended []Attended, c
 		checksUpTo(a.On)
 		for _, item := range a.Items {
 			half := item.Exposure()
+			if a.Part {
+				half /= 2
+			}
 			t, ok := lib.Sided(item.Technique)
 			if !ok || half == 0 {
 				continue

@@ -501,6 +501,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/brief.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a document of its own */
+        get: operations["export-brief-html"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/brief.pdf": {
         parameters: {
             query?: never;
@@ -547,6 +564,40 @@ export interface paths {
         put?: never;
         /** Start, stop, move or refit the clock of a class */
         post: operations["turn-clock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/guests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a guest into a class */
+        post: operations["add-guest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/incidents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what happened to somebody */
+        post: operations["note-incident"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2083,6 +2134,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons/{id}/taught": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan against what was taught, week by week */
+        get: operations["season-taught"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seasons/{id}/ways": {
         parameters: {
             query?: never;
@@ -2602,6 +2670,8 @@ export interface components {
         };
         AcademyNote: {
             by: string;
+            /** @description Of an incident: the class on a day it happened in */
+            class?: string;
             id: string;
             on: string;
             /** @enum {string} */
@@ -2674,6 +2744,11 @@ export interface components {
             email?: string;
             /** @description Of a minor */
             guardian?: components["schemas"]["AcademyGuardian"];
+            /**
+             * @description Trains along without being a student: nothing of the ledger is theirs
+             * @enum {string}
+             */
+            guest?: "trial" | "visitor";
             holds?: components["schemas"]["SafetyHold"][];
             id: string;
             /**
@@ -2985,6 +3060,11 @@ export interface components {
              */
             chance: number;
             coach: boolean;
+            /**
+             * @description Not a student here
+             * @enum {string}
+             */
+            guest?: "trial" | "visitor";
             /** @description What a medical hold keeps them out of */
             held?: string;
             here: boolean;
@@ -2998,6 +3078,11 @@ export interface components {
             no_live?: string;
             /** @description Why they are not paired tonight */
             out?: string;
+            /**
+             * @description Came late, or left early
+             * @enum {string}
+             */
+            part?: "late" | "early";
             rank: string;
             student: boolean;
         };
@@ -3840,6 +3925,18 @@ export interface components {
             review: number;
             techniques: string[];
         };
+        Guest: {
+            /** @description The sender's own: sent twice it is one guest */
+            id: string;
+            /** @enum {string} */
+            kind: "trial" | "visitor";
+            name: string;
+            /**
+             * Format: double
+             * @description So that a partner of their size is found
+             */
+            weight_kg?: number;
+        };
         Happening: {
             class?: string;
             coach?: string;
@@ -3966,6 +4063,12 @@ export interface components {
             what: "new" | "changed" | "same" | "wrong";
             /** @description Why it cannot be taken, with the mend */
             wrong: string[];
+        };
+        Incident: {
+            /** @description The sender's own: sent twice it is one */
+            id: string;
+            student: string;
+            text: string;
         };
         Invited: {
             /** @description Opens it once; shown this once, to be handed over where no letter goes */
@@ -4875,6 +4978,8 @@ export interface components {
             belt: string;
             called?: string;
             coach: boolean;
+            /** @enum {string} */
+            guest?: "trial" | "visitor";
             /** @description What a medical hold keeps them out of */
             held?: string;
             id: string;
@@ -5605,6 +5710,8 @@ export interface components {
             told: components["schemas"]["Correction"][];
             /** @description What could be chosen by hand */
             units: components["schemas"]["CellItem"][];
+            /** @description Planned units that the report says were not reached, still in the plan here */
+            unreached: components["schemas"]["UnreachedUnit"][];
             /** Format: int64 */
             used: number;
         };
@@ -5973,6 +6080,23 @@ export interface components {
             /** @enum {string} */
             summary: "here" | "here already" | "no class now";
         };
+        TaughtLine: {
+            class: string;
+            closed?: string;
+            /** Format: int64 */
+            here: number;
+            lead: string;
+            on: string;
+            /** @description Who the plan had lead it, where somebody else did */
+            planned?: string;
+            session: string;
+            units: components["schemas"]["TaughtUnit"][];
+        };
+        TaughtPage: {
+            /** @description Of the classes that are over */
+            totals: components["schemas"]["TaughtTotals"];
+            weeks: components["schemas"]["TaughtWeek"][];
+        };
         TaughtTechnique: {
             asks: string[];
             cautions: string[];
@@ -5988,6 +6112,60 @@ export interface components {
             points: components["schemas"]["Named"][];
             sided: boolean;
             taught?: string;
+        };
+        TaughtTotals: {
+            /**
+             * Format: int64
+             * @description Taught without being planned
+             */
+            besides: number;
+            /**
+             * Format: int64
+             * @description Classes that are over
+             */
+            classes: number;
+            /** Format: int64 */
+            not: number;
+            /**
+             * Format: int64
+             * @description Some of it reached
+             */
+            part: number;
+            /** Format: int64 */
+            planned: number;
+            /**
+             * Format: int64
+             * @description Classes reported
+             */
+            reported: number;
+            /**
+             * Format: int64
+             * @description The class was not reported
+             */
+            unknown: number;
+            /**
+             * Format: int64
+             * @description Every technique reached, in full
+             */
+            whole: number;
+        };
+        TaughtUnit: {
+            /** @enum {string} */
+            kind: "teach" | "review";
+            name: string;
+            /** @enum {string} */
+            reached: "whole" | "part" | "not" | "unknown" | "besides";
+            /** @description What of it was not reached, in words */
+            short?: string;
+            unit: string;
+        };
+        TaughtWeek: {
+            /** @description The classes that were planned or held, those to come left out */
+            lines: components["schemas"]["TaughtLine"][];
+            start: string;
+            totals: components["schemas"]["TaughtTotals"];
+            /** Format: int64 */
+            week: number;
         };
         TechniqueLine: {
             context: string;
@@ -6235,6 +6413,14 @@ export interface components {
             name: string;
             unit: string;
             why: string;
+        };
+        UnreachedUnit: {
+            class: string;
+            name: string;
+            season: string;
+            unit: string;
+            /** Format: int64 */
+            week: number;
         };
         "Use-linkRequest": {
             code?: string;
@@ -9050,6 +9236,8 @@ export interface operations {
     "check-in": {
         parameters: {
             query?: {
+                /** @description Came late, or left early; the whole class when left out */
+                part?: "late" | "early";
                 /** @description The sender's own identifier: sending twice is the same as once */
                 event?: string;
             };
@@ -9221,6 +9409,28 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-brief-html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
                 };
             };
         };
@@ -9443,6 +9653,184 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Nothing"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "add-guest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Guest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "note-incident": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Incident"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */
@@ -18029,6 +18417,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "season-taught": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtPage"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,67 @@
+package exchange
+
+import (
+	"bytes"
+	"html/template"
+)
+
+// briefPage is briefs as a document of its own: one sheet of A4 each, with nothing fetched from anywhere.
+var briefPage = template.Must(template.New("brief").Parse(`<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>{{range $i, $b := .}}{{if $i}}, {{end}}{{$b.Class}} {{$b.On.Words}}{{end}}</title>
+<style>
+@page { size: A4; margin: 12mm 14mm }
+body { font: 11pt/1.35 "IBM Plex Sans", "Noto Sans", system-ui, sans-serif; color: #1c2826; margin: 0 auto; padding: 12px; max-width: 190mm }
+article { break-after: page; padding-bottom: 20px }
+article:last-child { break-after: auto }
+h1 { font-size: 18pt; margin: 0 }
+h2 { font-size: 12.5pt; margin: 10px 0 3px; border-bottom: 1px solid #1c2826 }
+p { margin: 3px 0 }
+table { border-collapse: collapse; width: 100% }
+td { padding: 1px 6px 1px 0; vertical-align: top }
+td.minutes { text-align: right; width: 2.5em; font-variant-numeric: tabular-nums }
+td.right { text-align: right; white-space: nowrap }
+dl { display: grid; grid-template-columns: 7.5em 1fr; gap: 2px 8px; margin: 4px 0 }
+dt { font-weight: bold }
+dd { margin: 0 }
+dd ol, dd ul { margin: 0; padding-left: 1.2em }
+.small { font-size: 9pt; font-style: italic }
+@media print { body { font-size: 9.5pt; padding: 0; max-width: none } }
+@media (max-width: 480px) { dl { grid-template-columns: 1fr } }
+</style>
+</head>
+<body>
+{{range .}}<article>
+<h1>{{.Class}}</h1>
+<p>{{.Academy}} · {{.On.Words}}, {{.Start}} · {{.Minutes}} minutes · {{.Mat}} · {{if .Lead}}for {{.Lead}}{{else}}no coach yet{{end}}</p>
+{{if .Note}}<p><em>Last coach’s note: {{.Note}} ({{.NoteBy}})</em></p>{{end}}
+{{range .Why}}<p>{{.}}</p>{{end}}
+{{if .Segments}}<h2>The class</h2>
+<table>{{range .Segments}}<tr><td class="minutes">{{.Minutes}}</td><td>{{.Name}}</td><td class="right">{{.Repetitions}}</td></tr>{{end}}</table>{{end}}
+{{if .Movements}}<h2>The movement it stands on</h2>{{range .Movements}}<p>{{.}}</p>{{end}}{{end}}
+{{range .Techniques}}<h2>{{.Name}}{{if eq .Kind "review"}} (review){{end}}</h2>
+<p>{{.Summary}}</p>
+<dl>
+{{if .Points}}<dt>Key points</dt><dd><ol>{{range .Points}}<li>{{.}}</li>{{end}}</ol></dd>{{end}}
+{{if .Gates}}<dt>Gates</dt><dd><ul>{{range .Gates}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .SetUps}}<dt>More of these</dt><dd><ul>{{range .SetUps}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .Watch}}<dt>Watch</dt><dd><ul>{{range .Watch}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .Asks}}<dt>Ask</dt><dd><ul>{{range .Asks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .Forks}}<dt>If they react</dt><dd><ul>{{range .Forks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .Variants}}<dt>Only if time</dt><dd>{{range $i, $v := .Variants}}{{if $i}}, {{end}}{{$v}}{{end}}</dd>{{end}}
+</dl>{{end}}
+{{if .Cautions}}<h2>Cautions</h2><p>{{range .Cautions}}{{.}} {{end}}</p><p class="small">{{.Defers}}</p>{{end}}
+</article>
+{{end}}</body>
+</html>
+`))
+
+// WriteBriefsHTML writes briefs as one document that needs nothing else, a printed page each.
+func WriteBriefsHTML(all []Brief) ([]byte, error) {
+	var out bytes.Buffer
+	err := briefPage.Execute(&out, all)
+	return out.Bytes(), err
+}
