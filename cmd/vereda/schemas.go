@@ -14,6 +14,7 @@ import (
 	"vereda/core/mat"
 	"vereda/core/rotation"
 	"vereda/core/season"
+	"vereda/core/tonight"
 	"vereda/exchange"
 )
 
@@ -32,6 +33,8 @@ var schemas = map[string]any{
 	"rotation-answer":      rotationAnswer{},
 	"stations":             rotation.Mat{},
 	"stations-answer":      stationsAnswer{},
+	"tonight":              tonight.Problem{},
+	"tonight-answer":       tonightAnswer{},
 	"sheet-fit":            sheetProblem{},
 	"sheet-fit-answer":     mat.Fitted{},
 }

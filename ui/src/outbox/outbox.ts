@@ -3,7 +3,7 @@ import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 /** Entry is one thing a coach did at the mat's edge, on its way to the server. */
 export type Entry = {
   key?: number; // its place in the order
-  kind: "check-in" | "check-out" | "tally" | "report" | "check" | "sheet" | "pairs";
+  kind: "check-in" | "check-out" | "tally" | "report" | "check" | "sheet" | "pairs" | "guest" | "incident" | "hold";
   by?: string; // who did it; only they send it
   session: string; // the class it belongs to
   student?: string;

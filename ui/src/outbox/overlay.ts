@@ -8,9 +8,12 @@ export function overlay(page: S["SessionPage"], entries: Entry[]): S["SessionPag
     if (e.session !== page.summary.session || e.refused) continue;
     if (e.kind === "check-in") {
       const who = others.find((a) => a.id === e.student);
+      const part = new URLSearchParams(e.path.split("?")[1]).get("part") as S["Attendee"]["part"] | null;
       if (who) {
-        here = [...here, { ...who, here: true }];
+        here = [...here, { ...who, here: true, part: part ?? undefined }];
         others = others.filter((a) => a !== who);
+      } else {
+        here = here.map((a) => (a.id === e.student ? { ...a, part: part ?? undefined } : a));
       }
     } else if (e.kind === "check-out") {
       const who = here.find((a) => a.id === e.student);
@@ -25,6 +28,10 @@ export function overlay(page: S["SessionPage"], entries: Entry[]): S["SessionPag
         const seen = Math.max(0, (had?.seen ?? 0) + t.count);
         tally = [...tally.filter((x) => x !== had), { technique: t.technique, fault: t.fault, seen }];
       }
+    } else if (e.kind === "guest") {
+      const g = e.body as S["Guest"];
+      const line = { id: g.id, name: g.name, guest: g.kind, here: true, initials: "", rank: "", belt: "", student: false, coach: false };
+      if (!here.some((a) => a.name === g.name && a.guest)) here = [...here, { ...line, chance: 0 } as S["Attendee"]];
     } else if (e.kind === "report") {
       const r = e.body as S["SessionReport"];
       recorded = { lead: "", items: r.items, faults: r.faults, note: r.note };

@@ -6,6 +6,7 @@ import { Choice } from "../../kit/Choice";
 import { TextArea } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
 import { faultsOf, itemsOf } from "./report";
+import { Unreached } from "./Unreached";
 
 type Item = S["LedgerItem"];
 type Count = S["AcademyFaultCount"];
@@ -125,6 +126,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
       <Button look="main" className="self-start" disabled={record.isPending} onClick={() => record.mutate(undefined)}>
         Save record
       </Button>
+      <Unreached page={page} />
     </div>
   );
 }

@@ -5,6 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { arrows } from "../../kit/SplitPane";
 import { newId, percent } from "../../kit/words";
+import { GuestForm, PartOf } from "./GuestForm";
 
 /** Attendance checks people in: the likeliest first, or by name. */
 export function Attendance({ page }: { page: S["SessionPage"] }) {
@@ -15,6 +16,20 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
     (a: S["Attendee"]) =>
       unwrap(client.PUT("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id }, query: { event: newId() } } })),
     (_, a) => `${a.name} is here.`,
+    () => setName(""),
+  );
+  const part = useAction(
+    (x: { a: S["Attendee"]; part: S["Attendee"]["part"] }) =>
+      unwrap(
+        client.PUT("/api/classes/{id}/attendance/{student}", {
+          params: { path: { id, student: x.a.id }, query: { event: newId(), part: x.part } },
+        }),
+      ),
+    (_, x) => `${x.a.name} ${x.part === "late" ? "came late" : x.part === "early" ? "left early" : "was in all of the class"}.`,
+  );
+  const guest = useAction(
+    (g: S["Guest"]) => unwrap(client.POST("/api/classes/{id}/guests", { params: { path: { id } }, body: g })),
+    (_, g) => `${g.name} is here as a guest.`,
     () => setName(""),
   );
   const checkOut = useAction(
@@ -38,8 +53,10 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                 <span className="min-w-0 flex-1">
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
+                  {a.guest && <span className="text-soft"> · {a.guest === "trial" ? "trial class" : "visitor"}</span>}
                 </span>
-                {may("keep-check") && !a.out && (
+                <PartOf a={a} onChange={(p) => part.mutate({ a, part: p })} />
+                {may("keep-check") && !a.out && !a.guest && (
                   <Link
                     className="link text-[12.5px]"
                     to={`/check?student=${a.id}&class=${id}${page.techniques[0] ? `&technique=${page.techniques[0].id}` : ""}`}
@@ -100,6 +117,8 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
           ))}
         </ul>
         {others.length === 0 && <p className="text-soft">Nobody of that name.</p>}
+        {may("add-guest") && <GuestForm name={others.length === 0 ? name : ""} onAdd={(g) => guest.mutate(g)} />}
+        {guest.error && <p className="text-clay">{guest.error.message}</p>}
       </section>
     </div>
   );

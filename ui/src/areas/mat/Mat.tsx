@@ -95,7 +95,7 @@ function Session({ id }: { id: string }) {
 }
 
 function Tabbed({ page }: { page: S["SessionPage"] }) {
-  const [tab, setTab] = useState("here");
+  const [tab, setTab] = useState(new URLSearchParams(location.search).get("view") ?? "here");
   const tabs = page.may_run
     ? [
         ["here", `Here ${page.here.length}`],

@@ -23,9 +23,14 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
         <h1>{summary.name}</h1>
         <span className="flex-1" />
         {page.may_run && page.items.length > 0 && (
-          <a className="link no-print" href={`/api/classes/${summary.session}/brief.pdf`} download>
-            Brief for another coach
-          </a>
+          <span className="no-print flex gap-3">
+            <a className="link" href={`/api/classes/${summary.session}/brief.pdf`} download>
+              Brief for another coach
+            </a>
+            <a className="link" href={`/api/classes/${summary.session}/brief.html`} download>
+              as HTML
+            </a>
+          </span>
         )}
         {page.may_run && (
           <Link className="link no-print" to={`/run/${summary.session}`}>
@@ -42,7 +47,7 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
         )}
       </div>
       <p className="text-[15px]">
-        {page.items.map((i) => `${i.kind === "review" ? "Review" : "Teach"}: ${i.name}`).join(" · ") ||
+        {page.items.map((i) => `${i.kind === "review" ? "Review" : "Teach"}: $i.name`).join(" · ") ||
           summary.summary ||
           "Nothing is chosen for this class yet."}
         {page.from === "hand" && <span className="text-soft"> · chosen by hand</span>}
@@ -68,12 +73,12 @@ function Technique({ t }: { t: S["TaughtTechnique"] }) {
   return (
     <section className="mt-4">
       <h2 className="border-b-[1.5px] border-ink">
-        <Link to={`/library/${t.id}`} className="no-underline hover:underline">
+        <Link to={`/library/$t.id`} className="no-underline hover:underline">
           {t.name}
         </Link>{" "}
         <span className="cap">
           {t.kind}
-          {t.taught && `, taught on the ${t.taught}`}
+          {t.taught && `, taught on the $t.taught`}
         </span>
       </h2>
       <dl className="mt-1 grid grid-cols-[64px_minmax(0,1fr)] gap-x-3 gap-y-1">

@@ -4,6 +4,8 @@ import { Choice } from "../../kit/Choice";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { faultsOf, itemsOf } from "../mat/report";
+import { Unreached } from "../mat/Unreached";
+import { IncidentForm } from "./IncidentForm";
 import type { Page } from "./Run";
 import { big } from "./RunNow";
 
@@ -14,93 +16,103 @@ export function RunAfter({ page }: { page: Page }) {
   const [note, setNote] = useState(page.recorded?.note ?? "");
   const [kept, setKept] = useState(false);
   const session = page.summary.session;
-  if (page.techniques.length === 0) return <p className="mt-6 text-soft">Nothing was taught in this class yet.</p>;
+  if (page.techniques.length === 0)
+    return (
+      <>
+        <p className="mt-6 text-soft">Nothing was taught in this class yet.</p>
+        <IncidentForm page={page} />
+      </>
+    );
   const set = (technique: string, change: Partial<S["LedgerItem"]>) =>
     setItems(items.map((i) => (i.technique === technique ? { ...i, ...change } : i)));
   return (
-    <form
-      className="flex flex-col gap-4 pt-3"
-      onSubmit={async (e) => {
-        e.preventDefault();
-        await send({
-          kind: "report",
-          session,
-          words: "What the class reached",
-          method: "POST",
-          path: `/api/classes/${encodeURIComponent(session)}/record`,
-          body: { id: newId(), items, faults: faultsOf(page), note: note || undefined },
-        });
-        setKept(true);
-      }}
-    >
-      {page.techniques.map((t) => {
-        const item = items.find((i) => i.technique === t.id);
-        if (!item) return null;
-        return (
-          <section key={t.id}>
-            <h2>{t.name}</h2>
-            <Choice
-              big
-              label={`What was reached of ${t.name}`}
-              value={item.reached}
-              onChange={(reached) => set(t.id, { reached, ...(reached === "part" ? {} : { point: undefined }) })}
-              options={[
-                { value: "all", label: "All" },
-                { value: "part", label: "Part" },
-                { value: "not", label: "Not" },
-              ]}
-            />
-            {item.reached === "part" && (
-              <select
-                aria-label={`As far as, of ${t.name}`}
-                value={item.point ?? ""}
-                onChange={(e) => set(t.id, { point: e.target.value || undefined })}
-                className="mt-2 h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
-              >
-                <option value="">As far as which key point?</option>
-                {t.points.map((p) => (
-                  <option key={p.id} value={p.id}>
-                    {p.name}
-                  </option>
-                ))}
-              </select>
-            )}
-            {t.sided && (
-              <label className="mt-1 flex min-h-[48px] items-center gap-3">
-                <input
-                  type="checkbox"
-                  className="h-6 w-6"
-                  checked={!!item.one_side}
-                  onChange={(e) => set(t.id, { one_side: e.target.checked })}
-                />
-                only the {t.taught} side
-              </label>
-            )}
-          </section>
-        );
-      })}
-      <label>
-        <span className="text-[14px] text-soft">Note for the next coach</span>
-        <textarea
-          rows={3}
-          maxLength={1000}
-          value={note}
-          placeholder="Reached key point 4; left side not done."
-          onChange={(e) => setNote(e.target.value)}
-          className="w-full rounded-sm border-[1.5px] border-ink bg-white p-2 text-[17px]"
-        />
-      </label>
-      <p className="text-[14px] text-soft">
-        {faultsOf(page).reduce((n, f) => n + f.seen, 0)} faults counted tonight go with it. They can be changed under Tally.
-      </p>
-      <div className="flex">
-        <button type="submit" className={big} data-main="true">
-          {page.recorded || kept ? "Save record again" : "Save record"}
-        </button>
-      </div>
-      {(page.recorded || kept) && (
-        <p className="text-moss">Recorded. Saving it again corrects the record; the earlier one stays in the log.</p>
-      )}
-    </form>
+    <>
+      <form
+        className="flex flex-col gap-4 pt-3"
+        onSubmit={async (e) => {
+          e.preventDefault();
+          await send({
+            kind: "report",
+            session,
+            words: "What the class reached",
+            method: "POST",
+            path: `/api/classes/${encodeURIComponent(session)}/record`,
+            body: { id: newId(), items, faults: faultsOf(page), note: note || undefined },
+          });
+          setKept(true);
+        }}
+      >
+        {page.techniques.map((t) => {
+          const item = items.find((i) => i.technique === t.id);
+          if (!item) return null;
+          return (
+            <section key={t.id}>
+              <h2>{t.name}</h2>
+              <Choice
+                big
+                label={`What was reached of ${t.name}`}
+                value={item.reached}
+                onChange={(reached) => set(t.id, { reached, ...(reached === "part" ? {} : { point: undefined }) })}
+                options={[
+                  { value: "all", label: "All" },
+                  { value: "part", label: "Part" },
+                  { value: "not", label: "Not" },
+                ]}
+              />
+              {item.reached === "part" && (
+                <select
+                  aria-label={`As far as, of ${t.name}`}
+                  value={item.point ?? ""}
+                  onChange={(e) => set(t.id, { point: e.target.value || undefined })}
+                  className="mt-2 h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
+                >
+                  <option value="">As far as which key point?</option>
+                  {t.points.map((p) => (
+                    <option key={p.id} value={p.id}>
+                      {p.name}
+                    </option>
+                  ))}
+                </select>
+              )}
+              {t.sided && (
+                <label className="mt-1 flex min-h-[48px] items-center gap-3">
+                  <input
+                    type="checkbox"
+                    className="h-6 w-6"
+                    checked={!!item.one_side}
+                    onChange={(e) => set(t.id, { one_side: e.target.checked })}
+                  />
+                  only the {t.taught} side
+                </label>
+              )}
+            </section>
+          );
+        })}
+        <label>
+          <span className="text-[14px] text-soft">Note for the next coach</span>
+          <textarea
+            rows={3}
+            maxLength={1000}
+            value={note}
+            placeholder="Reached key point 4; left side not done."
+            onChange={(e) => setNote(e.target.value)}
+            className="w-full rounded-sm border-[1.5px] border-ink bg-white p-2 text-[17px]"
+          />
+        </label>
+        <p className="text-[14px] text-soft">
+          {faultsOf(page).reduce((n, f) => n + f.seen, 0)} faults counted tonight go with it. They can be changed under Tally.
+        </p>
+        <div className="flex">
+          <button type="submit" className={big} data-main="true">
+            {page.recorded || kept ? "Save record again" : "Save record"}
+          </button>
+        </div>
+        {(page.recorded || kept) && (
+          <p className="text-moss">Recorded. Saving it again corrects the record; the earlier one stays in the log.</p>
+        )}
+      </form>
+      <Unreached page={page} />
+      <IncidentForm page={page} />
+    </>
   );
 }

@@ -5,6 +5,7 @@ import type { S } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
+import { GuestForm, PartOf } from "../mat/GuestForm";
 import type { Page } from "./Run";
 
 /** RunPeople checks people in by one tap: the likeliest first, or by name. */
@@ -13,10 +14,12 @@ export function RunPeople({ page }: { page: Page }) {
   const { send } = useOutbox();
   const [name, setName] = useState("");
   const session = page.summary.session;
-  const path = (a: S["Attendee"]) => `/api/classes/${encodeURIComponent(session)}/attendance/${encodeURIComponent(a.id)}?event=${newId()}`;
-  const checkIn = (a: S["Attendee"]) => {
+  const path = (a: S["Attendee"], part?: string) =>
+    `/api/classes/${encodeURIComponent(session)}/attendance/${encodeURIComponent(a.id)}?event=${newId()}${part ? `&part=${part}` : ""}`;
+  const checkIn = (a: S["Attendee"], part?: string) => {
     setName("");
-    return send({ kind: "check-in", session, student: a.id, words: `${a.name} is here`, method: "PUT", path: path(a) });
+    const words = part === "late" ? `${a.name} came late` : part === "early" ? `${a.name} left early` : `${a.name} is here`;
+    return send({ kind: "check-in", session, student: a.id, words, method: "PUT", path: path(a, part) });
   };
   const others = page.others.filter((a) => a.name.toLowerCase().includes(name.trim().toLowerCase()));
   return (
@@ -43,11 +46,13 @@ export function RunPeople({ page }: { page: Page }) {
                 <span className="min-w-0 flex-1">
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
+                  {a.guest && <span className="text-soft"> · guest</span>}
                   {(a.out || a.no_live) && (
                     <span className="block text-[14px] leading-4 text-clay">{a.out ? `Not paired: ${a.out}` : a.no_live}</span>
                   )}
                 </span>
-                {may("keep-check") && !a.out && (
+                <PartOf big a={a} onChange={(p) => void checkIn(a, p)} />
+                {may("keep-check") && !a.out && !a.guest && (
                   <Link
                     className="link flex min-h-[48px] items-center px-2"
                     to={`/check?student=${a.id}&class=${session}${page.techniques[0] ? `&technique=${page.techniques[0].id}` : ""}`}
@@ -93,6 +98,21 @@ export function RunPeople({ page }: { page: Page }) {
         ))}
       </ul>
       {others.length === 0 && <p className="text-soft">Nobody of that name.</p>}
+      <GuestForm
+        big
+        name={others.length === 0 ? name : ""}
+        onAdd={(g) => {
+          setName("");
+          void send({
+            kind: "guest",
+            session,
+            words: `${g.name} is here as a guest`,
+            method: "POST",
+            path: `/api/classes/${encodeURIComponent(session)}/guests`,
+            body: g,
+          });
+        }}
+      />
     </>
   );
 }

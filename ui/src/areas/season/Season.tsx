@@ -17,6 +17,7 @@ import { Planning } from "./Planning";
 import { Publishing } from "./Publishing";
 import { SeasonGrid } from "./SeasonGrid";
 import type { Carried, Spot } from "./spot";
+import { Taught } from "./Taught";
 import { Timetable } from "./Timetable";
 import { UnitLeaf } from "./UnitForm";
 import { Units } from "./Units";
@@ -25,6 +26,7 @@ import { Why } from "./Why";
 const views = [
   ["", "The plan", "get-season"],
   ["misses", "Who misses what", "who-misses-what"],
+  ["taught", "Taught", "season-taught"],
   ["load", "Load", "get-season"],
   ["ways", "Block or spiral", "compare-ways"],
   ["chances", "Who comes", "list-chances"],
@@ -110,6 +112,7 @@ export default function Season() {
                 </>
               )}
               {view === "misses" && <Misses season={p.line.id} />}
+              {view === "taught" && <Taught season={p.line.id} />}
               {view === "load" && <Load page={p} />}
               {view === "ways" && <Compare page={p} />}
               {view === "chances" && <Chances season={p.line.id} />}

@@ -1,0 +1,87 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { client, type S, unwrap } from "../../api/client";
+import { Empty } from "../../kit/SplitPane";
+import { date } from "../../kit/words";
+
+const words: Record<S["TaughtUnit"]["reached"], [string, string]> = {
+  whole: ["●", "reached"],
+  part: ["◐", "in part"],
+  not: ["○", "not reached"],
+  unknown: ["?", "not reported"],
+  besides: ["+", "not planned"],
+};
+
+function count(t: S["TaughtTotals"]): string {
+  const parts = [`${t.whole} of ${t.planned} planned units reached`];
+  if (t.part) parts.push(`${t.part} in part`);
+  if (t.not) parts.push(`${t.not} not`);
+  if (t.unknown) parts.push(`${t.unknown} not reported`);
+  if (t.besides) parts.push(`${t.besides} besides`);
+  return parts.join(" · ");
+}
+
+/** Taught is the plan against what was taught, week by week. */
+export function Taught({ season }: { season: string }) {
+  const page = useQuery({
+    queryKey: ["season", season, "taught"],
+    queryFn: () => unwrap(client.GET("/api/seasons/{id}/taught", { params: { path: { id: season } } })),
+  });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!page.data) return null;
+  const weeks = page.data.weeks.filter((w) => w.lines.length > 0);
+  if (weeks.length === 0)
+    return (
+      <Empty title="Nothing was held yet">
+        As classes of this season are held and reported, what they reached stands here beside the plan.
+      </Empty>
+    );
+  return (
+    <div>
+      <p className="num mt-1">{count(page.data.totals)}.</p>
+      <p className="text-[12.5px] text-soft">
+        {Object.values(words)
+          .map(([sign, w]) => `${sign} ${w}`)
+          .join("  ")}
+      </p>
+      {weeks.map((w) => (
+        <section key={w.week} className="mt-3" data-week={w.week}>
+          <h2>
+            Week {w.week} <span className="num text-[13px] font-normal text-soft">{count(w.totals)}</span>
+          </h2>
+          <table className="grid-lines w-full">
+            <tbody>
+              {w.lines.map((l) => (
+                <tr key={l.session} className="align-top">
+                  <td className="w-36 whitespace-nowrap">
+                    <Link className="link" to={`/mat/${l.session}?view=after`}>
+                      {date(l.on)}
+                    </Link>
+                    <span className="block text-[12px] text-soft">{l.class}</span>
+                  </td>
+                  <td>
+                    {l.closed && <span className="text-soft">closed: {l.closed}</span>}
+                    {l.units.map((u) => (
+                      <div key={u.unit + u.kind}>
+                        <span aria-hidden="true" className="mr-1.5 inline-block w-3 text-center">
+                          {words[u.reached][0]}
+                        </span>
+                        {u.kind} {u.name}{" "}
+                        <span className={u.reached === "not" ? "text-clay" : "text-soft"}>{u.short || words[u.reached][1]}</span>
+                      </div>
+                    ))}
+                  </td>
+                  <td className="w-40 text-soft">
+                    {l.lead}
+                    {l.planned && <span className="block text-[12px]">for {l.planned}</span>}
+                  </td>
+                  <td className="num w-16 text-right text-soft">{l.here > 0 ? `${l.here} here` : ""}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+    </div>
+  );
+}
