@@ -78,6 +78,13 @@ func (s *Server) classes() {
 	}) (nothing, error) {
 		return nothing{}, s.app.Classes.CheckIn(ctx, u, in.ID, in.Student, in.Part, in.Event)
 	})
+	operation(s, get, "/classes/{id}/checks", "class-checks", "Who to check in some minutes of a class, with the forms for it", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Minutes float64  `query:"minutes" minimum:"1" maximum:"120" default:"10"`
+		Coaches []string `query:"coaches" doc:"Who checks; whoever leads the class when left out"`
+	}) (classes.ChecksPage, error) {
+		return s.app.Classes.Checks(ctx, u, in.ID, in.Minutes, in.Coaches)
+	})
 	operation(s, post, "/classes/{id}/guests", "add-guest", "Take a guest into a class", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Body classes.Guest

@@ -38,16 +38,21 @@ type BriefTechnique struct {
 // WriteBrief writes a brief as PDF: one page of A4, in letters as large as fit it; where even the smallest do not, what matters least is cut and the
 // page says so.
 func WriteBrief(b Brief) ([]byte, error) {
-	var pdf *fpdf.Fpdf
+	pdf, _, _ := fitBrief(b)
+	return output(pdf)
+}
+
+// fitBrief writes a brief on one page, and says in which size, and whether something had to be left out.
+func fitBrief(b Brief) (pdf *fpdf.Fpdf, size float64, short bool) {
 	for _, size := range []float64{11, 10.5, 10, 9.5, 9, 8.5, 8, 7.5} {
 		pdf = newPaper("P", "Brief: "+b.Class)
 		if writeBrief(pdf, b, size, false); pdf.PageCount() == 1 {
-			return output(pdf)
+			return pdf, size, false
 		}
 	}
 	pdf = newPaper("P", "Brief: "+b.Class)
 	writeBrief(pdf, b, 7.5, true)
-	return output(pdf)
+	return pdf, 7.5, true
 }
 
 func writeBrief(pdf *fpdf.Fpdf, b Brief, size float64, short bool) {

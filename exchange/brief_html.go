@@ -29,12 +29,19 @@ dt { font-weight: bold }
 dd { margin: 0 }
 dd ol, dd ul { margin: 0; padding-left: 1.2em }
 .small { font-size: 9pt; font-style: italic }
-@media print { body { font-size: 9.5pt; padding: 0; max-width: none } }
+@media print {
+body { padding: 0; max-width: none }
+article { font-size: var(--size); line-height: 1.22; padding: 0 }
+article h1 { font-size: 1.6em } article h2 { font-size: 1.1em; margin: 4px 0 1px } article p { margin: 1px 0 }
+article dl { gap: 0 8px; margin: 1px 0 } article td { padding: 0 6px 0 0 } .small { font-size: 0.85em }
+dd ol, dd ul { list-style-position: inside; padding: 0 }
+dd ol li, dd ul li { display: inline } dd li:not(:last-child)::after { content: " ·" }
+}
 @media (max-width: 480px) { dl { grid-template-columns: 1fr } }
 </style>
 </head>
 <body>
-{{range .}}<article>
+{{range $b := .}}<article style="--size: {{.Size}}pt">
 <h1>{{.Class}}</h1>
 <p>{{.Academy}} · {{.On.Words}}, {{.Start}} · {{.Minutes}} minutes · {{.Mat}} · {{if .Lead}}for {{.Lead}}{{else}}no coach yet{{end}}</p>
 {{if .Note}}<p><em>Last coach’s note: {{.Note}} ({{.NoteBy}})</em></p>{{end}}
@@ -43,17 +50,18 @@ dd ol, dd ul { margin: 0; padding-left: 1.2em }
 <table>{{range .Segments}}<tr><td class="minutes">{{.Minutes}}</td><td>{{.Name}}</td><td class="right">{{.Repetitions}}</td></tr>{{end}}</table>{{end}}
 {{if .Movements}}<h2>The movement it stands on</h2>{{range .Movements}}<p>{{.}}</p>{{end}}{{end}}
 {{range .Techniques}}<h2>{{.Name}}{{if eq .Kind "review"}} (review){{end}}</h2>
-<p>{{.Summary}}</p>
+{{if not $b.Short}}<p>{{.Summary}}</p>{{end}}
 <dl>
 {{if .Points}}<dt>Key points</dt><dd><ol>{{range .Points}}<li>{{.}}</li>{{end}}</ol></dd>{{end}}
 {{if .Gates}}<dt>Gates</dt><dd><ul>{{range .Gates}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
 {{if .SetUps}}<dt>More of these</dt><dd><ul>{{range .SetUps}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
 {{if .Watch}}<dt>Watch</dt><dd><ul>{{range .Watch}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
-{{if .Asks}}<dt>Ask</dt><dd><ul>{{range .Asks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if not $b.Short}}{{if .Asks}}<dt>Ask</dt><dd><ul>{{range .Asks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
 {{if .Forks}}<dt>If they react</dt><dd><ul>{{range .Forks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
-{{if .Variants}}<dt>Only if time</dt><dd>{{range $i, $v := .Variants}}{{if $i}}, {{end}}{{$v}}{{end}}</dd>{{end}}
+{{if .Variants}}<dt>Only if time</dt><dd>{{range $i, $v := .Variants}}{{if $i}}, {{end}}{{$v}}{{end}}</dd>{{end}}{{end}}
 </dl>{{end}}
 {{if .Cautions}}<h2>Cautions</h2><p>{{range .Cautions}}{{.}} {{end}}</p><p class="small">{{.Defers}}</p>{{end}}
+{{if .Short}}<p class="small">Shortened to one page: questions, reactions and variations stand on the sheet.</p>{{end}}
 </article>
 {{end}}</body>
 </html>
@@ -61,7 +69,17 @@ dd ol, dd ul { margin: 0; padding-left: 1.2em }
 
 // WriteBriefsHTML writes briefs as one document that needs nothing else, a printed page each.
 func WriteBriefsHTML(all []Brief) ([]byte, error) {
+	type sized struct {
+		Brief
+		Size  float64
+		Short bool
+	}
+	pages := make([]sized, len(all))
+	for i, b := range all { // in the size in which it fits its page on paper
+		_, size, short := fitBrief(b)
+		pages[i] = sized{b, size - 0.5, short}
+	}
 	var out bytes.Buffer
-	err := briefPage.Execute(&out, all)
+	err := briefPage.Execute(&out, pages)
 	return out.Bytes(), err
 }

@@ -31,7 +31,7 @@ export default defineConfig({
             urlPattern: ({ url, request, sameOrigin }) =>
               sameOrigin &&
               request.method === "GET" &&
-              /^\/api\/(session|week|library\/words|classes\/[^/]+(\/clock)?|checks\/sheet)$/.test(url.pathname),
+              /^\/api\/(session|week|library\/words|classes\/[^/]+(\/(clock|checks))?|checks\/sheet)$/.test(url.pathname),
             handler: "NetworkFirst",
             options: {
               cacheName: "mat",

@@ -188,7 +188,7 @@ func (f *snapshot) sessionPage(u state.User, id string) (SessionPage, error) {
 	page.Rotation = f.rotationPage(n, page.Here)
 	page.Reactions = f.reactions(id, lesson)
 	if page.MayRun {
-		page.Stations = f.stationsPage(n, page.Here)
+		page.Stations = f.stationsPage(n, on, page.Here, lesson)
 	}
 	page.Series, page.Care = f.series(c, on, n.Items), f.care(page.Here, lesson, n.Items)
 	if !u.Teaches() { // the desk sees who is here, not what is taught to whom

@@ -1,6 +1,7 @@
 package classes
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -11,6 +12,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/mat"
 	"vereda/core/rotation"
 	"vereda/core/validation"
 )
@@ -31,11 +33,12 @@ type StationGroup struct {
 
 // StationVisit is one visit in words.
 type StationVisit struct {
-	Station string `json:"station"`
-	Name    string `json:"name"`
-	Coach   string `json:"coach,omitempty"`
-	Start   int    `json:"start"`
-	End     int    `json:"end"`
+	Station string           `json:"station"`
+	Name    string           `json:"name"`
+	Coach   string           `json:"coach,omitempty"`
+	Start   int              `json:"start"`
+	End     int              `json:"end"`
+	Checks  []SuggestedCheck `json:"checks,omitempty" doc:"At a station where checks are done: who, on what"`
 }
 
 // onMat is what a rotation of a class stands on: who is here, and what was decided for the class.
@@ -128,7 +131,24 @@ func (f *snapshot) named(s academy.Stations, words string) string {
 	return words
 }
 
-func (f *snapshot) stationsPage(n state.SessionPlan, here []Attendee) *StationsPage {
+// checksAt chooses what a coach checks of a group while it is at their station.
+func (f *snapshot) checksAt(group []string, coach string, minutes float64, on calendar.Day, lesson mat.Lesson) []SuggestedCheck {
+	if f.Person[coach].Coach == nil {
+		return nil
+	}
+	var all []prospect
+	for _, id := range group {
+		for _, x := range f.prospects(f.Person[id], on, lesson) {
+			if x.ready {
+				all = append(all, x)
+			}
+		}
+	}
+	chosen, _, _, _ := f.chooseChecks(all, []state.Named{{ID: coach}}, minutes)
+	return chosen
+}
+
+func (f *snapshot) stationsPage(n state.SessionPlan, on calendar.Day, here []Attendee, lesson mat.Lesson) *StationsPage {
 	page := &StationsPage{Rows: []StationGroup{}, Here: []state.Named{}}
 	for _, p := range f.Active() {
 		if p.Coach != nil {
@@ -152,11 +172,14 @@ func (f *snapshot) stationsPage(n state.SessionPlan, here []Attendee) *StationsP
 				continue
 			}
 			i := slices.IndexFunc(page.Stations.Stations, func(s academy.NamedStation) bool { return s.ID == v.Station })
-			name := v.Station
+			visit := StationVisit{v.Station, v.Station, f.NameOf(v.Coach), v.Start, v.End, nil}
 			if i >= 0 {
-				name = page.Stations.Stations[i].Name
+				visit.Name = page.Stations.Stations[i].Name
+				if page.Stations.Stations[i].Checks {
+					visit.Checks = f.checksAt(group, cmp.Or(v.Coach, n.Lead), float64(v.End-v.Start), on, lesson)
+				}
 			}
-			line.Visits = append(line.Visits, StationVisit{v.Station, name, f.NameOf(v.Coach), v.Start, v.End})
+			line.Visits = append(line.Visits, visit)
 		}
 		page.Rows = append(page.Rows, line)
 	}

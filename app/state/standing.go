@@ -53,3 +53,8 @@ func (f *Snapshot) computeReadiness(p academy.Person, c curriculum.Curriculum, o
 
 // Percent is a share in words.
 func Percent(share float64) string { return strconv.Itoa(int(share*100+0.5)) + " %" }
+
+// StandardWords says what the house standard asks of a check.
+func StandardWords(s ledger.Standard) string {
+	return "All gates unprompted, no caution broken, and at least " + Percent(s.PassShare) + " of the other key points (prompted counts half)."
+}

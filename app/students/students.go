@@ -293,7 +293,7 @@ func (a *Service) CheckPage(ctx context.Context, u state.User, student, techniqu
 	on := f.Today()
 	asked, _, _ := f.CurriculumFor(p)
 	page := CheckPage{Student: f.Line(p, u, on), Resistance: f.Settings.Resistance, Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []string{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
-		Standard: standardWords(f.Settings.Standard)}
+		Standard: state.StandardWords(f.Settings.Standard)}
 	if technique == "" {
 		return page, nil
 	}
@@ -314,10 +314,6 @@ func (a *Service) CheckPage(ctx context.Context, u state.User, student, techniqu
 	}
 	page.Refused = append(page.Refused, f.Refusals(p, t, on)...)
 	return page, nil
-}
-
-func standardWords(s ledger.Standard) string {
-	return "All gates unprompted, no caution broken, and at least " + state.Percent(s.PassShare) + " of the other key points (prompted counts half)."
 }
 
 // KeepCheck is a check as the coach marked it.

@@ -34,6 +34,7 @@ type Settings struct {
 	Resistance    []string                  `json:"resistance,omitempty" required:"false" maxItems:"5" doc:"The academy's words for the grades 0 to 4"`
 	Signoffs      []string                  `json:"signoffs,omitempty" required:"false" maxItems:"100" doc:"What a coach can be signed off for"`
 	Sheets        []TrackSheet              `json:"sheets,omitempty" required:"false" maxItems:"100" doc:"The segments of a class, for all tracks and for those that have their own"`
+	CheckMinutes  float64                   `json:"check_minutes,omitempty" required:"false" doc:"That a check takes for one side"`
 	NotesMonths   int                       `json:"notes_months,omitempty" minimum:"0" maximum:"240" doc:"Months after which notes and ended holds are deleted; never when 0"`
 }
 
@@ -56,6 +57,9 @@ func (s Settings) WithDefaults() Settings {
 	}
 	if s.Attendance == (ledger.AttendanceRules{}) {
 		s.Attendance = ledger.DefaultAttendance
+	}
+	if s.CheckMinutes == 0 {
+		s.CheckMinutes = 1.5
 	}
 	if len(s.Resistance) == 0 {
 		s.Resistance = slices.Clone(library.ResistanceWords)

@@ -68,6 +68,7 @@ var numbers = withDefaults([]Number{
 	number("first_half_life", "First half-life", "days", 1, 365, 0.5, "After the first success; doubles with each further one, halves with a failure", "Half-life regression, Settles & Meeder 2016", func(s *Settings) *float64 { return &s.Standing.FirstHalfLife }),
 	number("least_half_life", "Least half-life", "days", 1, 365, 0.5, "No failure takes it under this", house, func(s *Settings) *float64 { return &s.Standing.LeastHalfLife }),
 	number("due_below", "Due for a refresh below", "%", 0.05, 0.95, 0.01, "Estimated share that is still there", house, func(s *Settings) *float64 { return &s.Standing.DueBelow }),
+	number("check_minutes", "Minutes of a check", "minutes", 0.5, 10, 0.5, "For one side, so that those of an evening can be chosen", house, func(s *Settings) *float64 { return &s.CheckMinutes }),
 	number("half_life_weeks", "A visit counts half after", "weeks", 0.5, 104, 0.5, "How much an old visit says of the next one", "Exponential smoothing", func(s *Settings) *float64 { return &s.Attendance.HalfLifeWeeks }),
 	number("prior_weight", "Weight of the overall rate", "visits", 0.1, 50, 0.1, "The overall rate counts like so many fresh visits to a class", "Shrinkage toward the mean", func(s *Settings) *float64 { return &s.Attendance.PriorWeight }),
 	count("tolerance", "Reviews, give or take", "weeks", 0, 20, "How far from its week a review may come", house, func(s *Settings) *int { return &s.Spacing.Tolerance }),

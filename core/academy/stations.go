@@ -21,7 +21,8 @@ type Stations struct {
 // NamedStation is a station with what is done there.
 type NamedStation struct {
 	rotation.Station
-	Name string `json:"name" maxLength:"200" doc:"The task: a drill, a reaction, checks, live rounds"`
+	Name   string `json:"name" maxLength:"200" doc:"The task: a drill, a reaction, checks, live rounds"`
+	Checks bool   `json:"checks,omitempty" required:"false" doc:"Checks are done here: the ledger says which, for each group"`
 }
 
 // problems says what is wrong with stations as they are written.

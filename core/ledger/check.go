@@ -27,6 +27,7 @@ type Observation struct {
 	Tries         int             `json:"tries,omitempty" minimum:"0" maximum:"99" doc:"Against live resistance: how often it was tried"`
 	Successes     int             `json:"successes,omitempty" minimum:"0" maximum:"99"`
 	TaughtBack    bool            `json:"taught_back,omitempty" doc:"The student explained it to somebody who then could do it"`
+	Partner       string          `json:"partner,omitempty" maxLength:"100" doc:"Who was worked with"`
 }
 
 // Standard is the house standard.
@@ -161,6 +162,7 @@ func (o Observation) Bounds() []validation.Problem {
 	if o.Successes < 0 || o.Successes > o.Tries {
 		found.Bad("successes", "%d successes in %d tries: there cannot be more successes than tries", o.Successes, o.Tries)
 	}
+	found.Text("partner", o.Partner, validation.MostName)
 	found.Count("points", len(o.Points), 100)
 	return found
 }

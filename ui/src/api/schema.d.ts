@@ -535,6 +535,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who to check in some minutes of a class, with the forms for it */
+        get: operations["class-checks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/choice": {
         parameters: {
             query?: never;
@@ -2652,6 +2669,8 @@ export interface components {
         AcademyNamedStation: {
             /** @description Stations a group was at before */
             after?: string[];
+            /** @description Checks are done here: the ledger says which, for each group */
+            checks?: boolean;
             /** @description A coach's identifier, any, or none; none when left out */
             coach?: string;
             id: string;
@@ -2819,6 +2838,11 @@ export interface components {
         };
         AcademySettings: {
             attendance?: components["schemas"]["LedgerAttendanceRules"];
+            /**
+             * Format: double
+             * @description That a check takes for one side
+             */
+            check_minutes?: number;
             gates: components["schemas"]["SafetyGate"][];
             /**
              * Format: int64
@@ -3299,6 +3323,20 @@ export interface components {
             /** Format: int64 */
             week: number;
         };
+        CheckChoice: {
+            ready: boolean;
+            /** @description That are open */
+            sides: string[];
+            summary: string;
+            technique: string;
+        };
+        CheckForm: {
+            cautions: string[];
+            id: string;
+            name: string;
+            points: components["schemas"]["CheckPoint"][];
+            sides: string[];
+        };
         CheckLine: {
             by: string;
             id: string;
@@ -3326,6 +3364,50 @@ export interface components {
             student: components["schemas"]["PersonLine"];
             /** @description Written for the side */
             technique: components["schemas"]["LibraryTechnique"];
+        };
+        CheckPerson: {
+            belt: string;
+            /** @description What is ready and what is due first */
+            choices: components["schemas"]["CheckChoice"][];
+            id: string;
+            name: string;
+            out?: string;
+            rank: string;
+        };
+        CheckPoint: {
+            checkpoint?: boolean;
+            cues: string[];
+            gate?: boolean;
+            id: string;
+        };
+        ChecksPage: {
+            /**
+             * Format: double
+             * @description No choice is worth more
+             */
+            bound: number;
+            /** @description Coaches who could */
+            can: components["schemas"]["Named"][];
+            /** @description Who checks */
+            coaches: components["schemas"]["Named"][];
+            /**
+             * Format: int64
+             * @description Checks that could be done
+             */
+            considered: number;
+            defers: string;
+            forms: components["schemas"]["CheckForm"][];
+            /** Format: double */
+            minutes: number;
+            people: components["schemas"]["CheckPerson"][];
+            proven: boolean;
+            /** @description The academy's words for the grades 0 to 4 */
+            resistance: string[];
+            standard: string;
+            /** @description In the order of their beginnings */
+            suggested: components["schemas"]["SuggestedCheck"][];
+            /** Format: double */
+            value: number;
         };
         Choice: {
             /** @description This technique is the house choice */
@@ -4171,6 +4253,8 @@ export interface components {
         };
         LedgerObservation: {
             caution_broken: boolean;
+            /** @description Who was worked with */
+            partner?: string;
             /** @description Key point identifier: seen, prompted or missing */
             points: {
                 [key: string]: string;
@@ -5896,6 +5980,8 @@ export interface components {
             visits: components["schemas"]["StationVisit"][];
         };
         StationVisit: {
+            /** @description At a station where checks are done: who, on what */
+            checks?: components["schemas"]["SuggestedCheck"][];
             coach?: string;
             /** Format: int64 */
             end: number;
@@ -5999,6 +6085,25 @@ export interface components {
             mean: number;
             name: string;
             rank: string;
+        };
+        SuggestedCheck: {
+            coach: string;
+            coach_name: string;
+            /** @description Of the technique */
+            label: string;
+            /** @description Of the student */
+            name: string;
+            sides: string[];
+            /**
+             * Format: double
+             * @description Minutes from the beginning
+             */
+            start: number;
+            student: string;
+            technique: string;
+            /** Format: double */
+            value: number;
+            why: string[];
         };
         TableFindings: {
             /** Format: int64 */
@@ -9453,6 +9558,95 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    "class-checks": {
+        parameters: {
+            query?: {
+                minutes?: number;
+                /** @description Who checks; whoever leads the class when left out */
+                coaches?: string[];
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChecksPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
                 };
             };
         };

@@ -20,12 +20,12 @@ export function SplitPane({
   return (
     <main id="main" className={`grid min-h-0 flex-1 grid-cols-1 ${columns} print:block`}>
       <section
-        className={`relative min-w-0 overflow-y-auto border-rule px-[18px] py-3.5 lg:border-r print:overflow-visible ${prints === "right" ? "no-print" : ""}`}
+        className={`relative min-w-0 overflow-y-auto border-rule px-[18px] pt-3.5 pb-16 lg:border-r print:overflow-visible ${prints === "right" ? "no-print" : ""}`}
       >
         {left}
       </section>
       <section
-        className={`relative min-w-0 overflow-y-auto border-t border-rule bg-leaf px-5 py-3.5 lg:border-t-0 print:overflow-visible ${prints === "left" ? "no-print" : ""}`}
+        className={`relative min-w-0 overflow-y-auto border-t border-rule bg-leaf px-5 pt-3.5 pb-16 lg:border-t-0 print:overflow-visible ${prints === "left" ? "no-print" : ""}`}
         aria-live="polite"
       >
         {right}

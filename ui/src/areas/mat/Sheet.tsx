@@ -47,7 +47,7 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
         )}
       </div>
       <p className="text-[15px]">
-        {page.items.map((i) => `${i.kind === "review" ? "Review" : "Teach"}: $i.name`).join(" · ") ||
+        {page.items.map((i) => `${i.kind === "review" ? "Review" : "Teach"}: ${i.name}`).join(" · ") ||
           summary.summary ||
           "Nothing is chosen for this class yet."}
         {page.from === "hand" && <span className="text-soft"> · chosen by hand</span>}
@@ -73,12 +73,12 @@ function Technique({ t }: { t: S["TaughtTechnique"] }) {
   return (
     <section className="mt-4">
       <h2 className="border-b-[1.5px] border-ink">
-        <Link to={`/library/$t.id`} className="no-underline hover:underline">
+        <Link to={`/library/${t.id}`} className="no-underline hover:underline">
           {t.name}
         </Link>{" "}
         <span className="cap">
           {t.kind}
-          {t.taught && `, taught on the $t.taught`}
+          {t.taught && `, taught on the ${t.taught}`}
         </span>
       </h2>
       <dl className="mt-1 grid grid-cols-[64px_minmax(0,1fr)] gap-x-3 gap-y-1">

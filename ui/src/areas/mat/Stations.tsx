@@ -184,6 +184,21 @@ export function Stations({ page }: { page: S["SessionPage"] }) {
         >
           Add a station
         </Button>
+        {!draft.stations.some((x) => x.checks) && (
+          <Button
+            title="The ledger says whom to check there, for each group"
+            onClick={() =>
+              put({
+                stations: [
+                  ...draft.stations,
+                  { id: newId().slice(0, 8), name: "Checks", minutes: 8, must: true, coach: "any", checks: true },
+                ],
+              })
+            }
+          >
+            Add a check station
+          </Button>
+        )}
         <Button look="main" disabled={plan.isPending || draft.stations.length === 0} onClick={() => plan.mutate(undefined)}>
           Plan the stations
         </Button>
@@ -257,6 +272,11 @@ export function Ways({ s }: { s: S["StationsPage"] }) {
                 <span>
                   {v.name}
                   {v.coach && <span className="text-soft"> · {v.coach}</span>}
+                  {v.checks?.map((c) => (
+                    <span key={`${c.student} ${c.technique}`} className="block text-[12.5px] leading-4 text-soft" data-check>
+                      {c.name}: {c.label} {c.sides.join(" and ")}
+                    </span>
+                  ))}
                 </span>
                 <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
                   <rect width={100} height={8} fill="var(--color-hair)" />

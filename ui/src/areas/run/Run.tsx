@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { useMe } from "../../api/actions";
+import { useMay, useMe } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { date } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
@@ -9,6 +9,7 @@ import { overlay } from "../../outbox/overlay";
 import { useClock } from "../mat/useClock";
 import { Toast } from "../Shell";
 import { RunAfter } from "./RunAfter";
+import { RunChecks } from "./RunChecks";
 import { RunGroups } from "./RunGroups";
 import { RunNow } from "./RunNow";
 import { RunPeople } from "./RunPeople";
@@ -20,6 +21,7 @@ const tabs = [
   ["people", "People"],
   ["groups", "Groups"],
   ["tally", "Tally"],
+  ["checks", "Checks"],
   ["after", "After"],
 ] as const;
 
@@ -98,7 +100,11 @@ function useKept(sessions: string[]) {
       const wanted = list
         .split(" ")
         .filter(Boolean)
-        .flatMap((id) => [`/api/classes/${encodeURIComponent(id)}`, `/api/classes/${encodeURIComponent(id)}/clock`]);
+        .flatMap((id) => [
+          `/api/classes/${encodeURIComponent(id)}`,
+          `/api/classes/${encodeURIComponent(id)}/clock`,
+          `/api/classes/${encodeURIComponent(id)}/checks`,
+        ]);
       for (const at of ["/api/session", "/api/week", ...wanted]) {
         if (left) return;
         await fetch(at).catch(() => undefined);
@@ -115,6 +121,7 @@ function useKept(sessions: string[]) {
 function Session({ id }: { id: string }) {
   const [tab, setTab] = useState<(typeof tabs)[number][0]>("now");
   const { entries } = useOutbox();
+  const may = useMay();
   const go = useNavigate();
   const clock = useClock(id);
   const query = useQuery({
@@ -131,7 +138,7 @@ function Session({ id }: { id: string }) {
     );
   }
   const page = overlay(query.data, entries);
-  const open = tabs.filter(([t]) => t === "now" || t === "people" || page.may_run);
+  const open = tabs.filter(([t]) => t === "now" || t === "people" || (t === "checks" ? may("class-checks") : page.may_run));
   const name: Record<string, string> = { people: `People ${page.here.length}` };
   return (
     <Frame
@@ -163,7 +170,7 @@ function Session({ id }: { id: string }) {
               type="button"
               aria-current={tab === t}
               onClick={() => setTab(t)}
-              className={`head num min-h-[56px] text-[16px] ${tab === t ? "border-t-[4px] border-lake font-bold" : "border-t-[4px] border-transparent text-soft"}`}
+              className={`head num min-h-[56px] text-[15px] ${tab === t ? "border-t-[4px] border-lake font-bold" : "border-t-[4px] border-transparent text-soft"}`}
             >
               {name[t] ?? label}
             </button>
@@ -175,6 +182,7 @@ function Session({ id }: { id: string }) {
       {tab === "people" && <RunPeople page={page} />}
       {tab === "groups" && <RunGroups page={page} clock={clock} />}
       {tab === "tally" && <RunTally page={page} />}
+      {tab === "checks" && <RunChecks page={page} />}
       {tab === "after" && <RunAfter page={page} />}
     </Frame>
   );
