@@ -49,16 +49,17 @@ func (s *Server) operations() {
 
 func (s *Server) classes() {
 	operation(s, get, "/week", "week", "The seven days around a day", func(ctx context.Context, u state.User, in *struct {
-		Of string `query:"of" format:"date" doc:"Today when left out"`
+		Of    string `query:"of" format:"date" doc:"Today when left out"`
+		Ahead bool   `query:"ahead" doc:"The seven days from that day on instead"`
 	}) ([]classes.Day, error) {
 		if in.Of == "" {
-			return s.app.Classes.Week(ctx, u, nil)
+			return s.app.Classes.Week(ctx, u, nil, in.Ahead)
 		}
 		day, err := calendar.ParseDay(in.Of)
 		if err != nil {
 			return nil, &state.ValidationError{Problems: []validation.Problem{{Field: "of", What: err.Error()}}}
 		}
-		return s.app.Classes.Week(ctx, u, &day)
+		return s.app.Classes.Week(ctx, u, &day, in.Ahead)
 	})
 	operation(s, get, "/classes/{id}", "get-class", "One class on one day", func(ctx context.Context, u state.User, in *ByID) (classes.SessionPage, error) {
 		return s.app.Classes.Session(ctx, u, in.ID)

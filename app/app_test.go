@@ -263,7 +263,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 	taken, err := a.Seasons.Season(ctx, head, id)
 	require.NoError(t, err)
 	assert.InDelta(t, proposal.After, taken.Line.Coverage, 1e-9, "what was shown is what is kept")
-	week, err := a.Classes.Week(ctx, head, new(calendar.MustDay("2026-12-01")))
+	week, err := a.Classes.Week(ctx, head, new(calendar.MustDay("2026-12-01")), false)
 	require.NoError(t, err)
 	for _, d := range week {
 		for _, c := range d.Classes {

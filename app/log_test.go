@@ -253,7 +253,7 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, before.Recorded, after.Recorded)
 	assert.Equal(t, before.Here, after.Here)
-	week, err := a.Classes.Week(ctx, head, new(calendar.DayOf(now)-7))
+	week, err := a.Classes.Week(ctx, head, new(calendar.DayOf(now)-7), false)
 	require.NoError(t, err)
 	found := 0
 	for _, d := range week {

@@ -300,7 +300,7 @@ func TestLiveChecksAreJudgedWithTheirTriesInMind(t *testing.T) {
 func TestTheWeekShowsWhereEachClassStands(t *testing.T) {
 	a := open(t)
 	states := func() map[string]string {
-		week, err := a.Classes.Week(t.Context(), coach, nil)
+		week, err := a.Classes.Week(t.Context(), coach, nil, false)
 		require.NoError(t, err)
 		require.Len(t, week, 7)
 		out := map[string]string{}

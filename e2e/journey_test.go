@@ -261,7 +261,6 @@ func checkOnAPhone(t *testing.T, b *browser) {
 	}
 	wide := eval[bool](b, `document.documentElement.scrollWidth <= innerWidth`)
 	assert.True(t, wide, "the phone page does not scroll sideways")
-	b.show("check-phone")
 	b.click("Save check")
 	b.sees("Not yet", "Gate only when prompted")
 	b.click("Overrule: met")
@@ -302,7 +301,7 @@ func theStudent(t *testing.T, h house) {
 func ledBy(t *testing.T, h house, name string) string {
 	t.Helper()
 	for week := range calendar.Day(6) {
-		days, err := h.app.Classes.Week(t.Context(), testkit.Users[state.Head], new(calendar.DayOf(now)+7*week))
+		days, err := h.app.Classes.Week(t.Context(), testkit.Users[state.Head], new(calendar.DayOf(now)+7*week), false)
 		require.NoError(t, err)
 		for _, d := range days {
 			for _, c := range d.Classes {

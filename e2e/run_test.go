@@ -72,7 +72,7 @@ func TestAClassWithoutNetwork(t *testing.T) {
 	b := h.person(t, 390, 844)
 	b.signIn(state.Head)
 	b.goTo("/run")
-	b.sees("Classes this week")
+	b.sees("The next seven days")
 	b.until("the week is on the device", `(document.documentElement.dataset.kept ?? "").includes("fund-early")`)
 	b.goTo("/run/" + tonight)
 	b.sees("Start", "Next:")

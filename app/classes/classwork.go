@@ -166,6 +166,7 @@ type SessionReport struct {
 	Items  []ledger.Item        `json:"items"`
 	Faults []academy.FaultCount `json:"faults"`
 	Note   string               `json:"note,omitempty" maxLength:"1000"`
+	Lead   string               `json:"lead,omitempty" maxLength:"100" doc:"Who led it, where somebody took over; whoever was to lead when left out"`
 }
 
 // Report keeps what a class reached. Recording again corrects the record: the
@@ -182,10 +183,13 @@ func (a *Service) Report(ctx context.Context, u state.User, id string, r Session
 	if on > f.Today() {
 		return state.Invalid("class", "the class on %s has not been held: record it afterwards", on.Words())
 	}
+	if r.Lead != "" && f.Person[r.Lead].Coach == nil {
+		return state.Invalid("lead", "%.64q is no coach here", r.Lead)
+	}
 	if err := f.checkRecord(r); err != nil {
 		return err
 	}
-	e, err := academy.NewEvent(cmp.Or(r.ID, store.NewID()), academy.ClassReportEvent, on, academy.ClassReport{Lead: cmp.Or(n.Lead, u.Person), Items: r.Items, Faults: r.Faults, Note: r.Note})
+	e, err := academy.NewEvent(cmp.Or(r.ID, store.NewID()), academy.ClassReportEvent, on, academy.ClassReport{Lead: cmp.Or(r.Lead, n.Lead, u.Person), Items: r.Items, Faults: r.Faults, Note: r.Note})
 	if err != nil {
 		return err
 	}

@@ -25,8 +25,8 @@ type Day struct {
 	Classes []state.ClassSummary `json:"classes"`
 }
 
-// Week shows the seven days around a day; today's when none is given.
-func (a *Service) Week(ctx context.Context, u state.User, of *calendar.Day) ([]Day, error) {
+// Week shows the seven days around a day, today's when none is given; with ahead the seven from that day on.
+func (a *Service) Week(ctx context.Context, u state.User, of *calendar.Day, ahead bool) ([]Day, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return nil, err
@@ -36,6 +36,9 @@ func (a *Service) Week(ctx context.Context, u state.User, of *calendar.Day) ([]D
 		of = &today
 	}
 	first := of.WeekStart(f.Settings.WeekStart)
+	if ahead {
+		first = *of
+	}
 	days := make([]Day, 7)
 	for i := range days {
 		days[i] = Day{On: first + calendar.Day(i), Today: first+calendar.Day(i) == today, Classes: []state.ClassSummary{}}

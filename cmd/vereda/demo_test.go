@@ -67,7 +67,7 @@ func TestDemoIsLoadedOnce(t *testing.T) {
 			require.NoError(t, err, x.signIn)
 			assert.Equal(t, []state.Role{x.role}, in.User.Roles)
 		}
-		week, err := a.Classes.Week(ctx, state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, nil)
+		week, err := a.Classes.Week(ctx, state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, nil, false)
 		require.NoError(t, err)
 		tonight := 0
 		for _, d := range week {
@@ -94,7 +94,7 @@ func TestAnInterruptedFirstStartIsMadeWhole(t *testing.T) {
 		academies, err := s.Academies(t.Context())
 		require.NoError(t, err)
 		if len(academies) > 0 { // then it is the whole of it
-			week, err := a.Classes.Week(t.Context(), state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, nil)
+			week, err := a.Classes.Week(t.Context(), state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, nil, false)
 			require.NoError(t, err, "interrupted after %s", after)
 			require.Len(t, week, 7)
 		}

@@ -55,6 +55,12 @@ func (s Settings) WithDefaults() Settings {
 	if s.Standing == (ledger.StandingRules{}) {
 		s.Standing = ledger.DefaultStanding
 	}
+	if s.Standing.Growth == 0 {
+		s.Standing.Growth = ledger.DefaultStanding.Growth
+	}
+	if s.Standing.Shrink == 0 {
+		s.Standing.Shrink = ledger.DefaultStanding.Shrink
+	}
 	if s.Attendance == (ledger.AttendanceRules{}) {
 		s.Attendance = ledger.DefaultAttendance
 	}

@@ -66,11 +66,30 @@ type StandingRules struct {
 	DrilledAfter  float64 `json:"drilled_after" doc:"Exposures on a side that make it drilled, in halves"`
 	FirstHalfLife float64 `json:"first_half_life" doc:"Days, after the first success"`
 	LeastHalfLife float64 `json:"least_half_life" doc:"Days that no failure takes it under"`
+	Growth        float64 `json:"growth,omitempty" required:"false" doc:"What a further success multiplies it by; 2 when left out"`
+	Shrink        float64 `json:"shrink,omitempty" required:"false" doc:"What a failure multiplies it by; ½ when left out"`
 	DueBelow      float64 `json:"due_below" doc:"The estimated share under which a refresh is due, 0 to 1"`
 }
 
 // DefaultStanding is used where an academy sets nothing else.
-var DefaultStanding = StandingRules{DrilledAfter: 3, FirstHalfLife: 21, LeastHalfLife: 14, DueBelow: 0.5}
+var DefaultStanding = StandingRules{DrilledAfter: 3, FirstHalfLife: 21, LeastHalfLife: 14, DueBelow: 0.5, Growth: 2, Shrink: 0.5}
+
+// longestHalfLife is how far a half-life grows, in days: ten years.
+const longestHalfLife = 3650
+
+func (r StandingRules) growth() float64 {
+	if r.Growth == 0 {
+		return DefaultStanding.Growth
+	}
+	return r.Growth
+}
+
+func (r StandingRules) shrink() float64 {
+	if r.Shrink == 0 {
+		return DefaultStanding.Shrink
+	}
+	return r.Shrink
+}
 
 // Retention estimates the share still there on a day: 2^(−t/h), t days since it
 // was last fresh (half-life regression, Settles & Meeder 2016). 0 when never
@@ -179,7 +198,7 @@ func (s *Standing) checked(c Checked, rules StandingRules) {
 	on := c.On
 	if !c.Met {
 		if s.HalfLife > 0 {
-			s.HalfLife = max(rules.LeastHalfLife, s.HalfLife/2)
+			s.HalfLife = max(rules.LeastHalfLife, s.HalfLife*rules.shrink())
 		}
 		return
 	}
@@ -189,7 +208,7 @@ func (s *Standing) checked(c Checked, rules StandingRules) {
 	if s.HalfLife == 0 {
 		s.HalfLife = rules.FirstHalfLife
 	} else {
-		s.HalfLife *= 2
+		s.HalfLife = min(longestHalfLife, s.HalfLife*rules.growth())
 	}
 	if s.PassedOn == nil {
 		s.PassedOn = &on

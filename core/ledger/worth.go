@@ -28,13 +28,13 @@ func (p Prospect) Ready() bool {
 	return p.Due || p.Has.Step() >= curriculum.Drilled.Step() && p.Needs.Step() >= curriculum.Passed.Step()
 }
 
-// Worth is what a check is worth: the requirement's weight × the chance that it is met (each failure since the last success takes three tenths off it) × what
+// Worth is what a check is worth: the requirement's weight × the chance that it is met (each of up to three failures since the last success takes three tenths off it) × what
 // it would change (all of it, or of what is due the part that faded) × 1¼ where the class touches it × up to twice where little is missing
 // for the rank × up to 1½ for who was not checked for eight weeks. why says what it is made of.
 func (p Prospect) Worth() (worth float64, why []string) {
 	chance := p.PassRate
-	for range p.Failed {
-		chance *= 0.7
+	for range min(p.Failed, mostFailed) {
+		chance *= failFactor
 	}
 	worth = p.Weight * chance
 	switch {

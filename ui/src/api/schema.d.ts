@@ -5804,6 +5804,8 @@ export interface components {
             /** @description The sender's own: sent twice it is one report */
             id?: string;
             items: components["schemas"]["LedgerItem"][];
+            /** @description Who led it, where somebody took over; whoever was to lead when left out */
+            lead?: string;
             note?: string;
         };
         "Set-chanceRequest": {
@@ -21392,6 +21394,8 @@ export interface operations {
             query?: {
                 /** @description Today when left out */
                 of?: string;
+                /** @description The seven days from that day on instead */
+                ahead?: boolean;
             };
             header?: never;
             path?: never;

@@ -3,9 +3,9 @@ import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { TextArea } from "../../kit/Field";
+import { Select, TextArea } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
-import { faultsOf, itemsOf } from "./report";
+import { faultsOf, itemsOf, ledBy } from "./report";
 import { Unreached } from "./Unreached";
 
 type Item = S["LedgerItem"];
@@ -17,12 +17,13 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
   const [items, setItems] = useState<Item[]>(() => itemsOf(page));
   const [counts, setCounts] = useState<Count[]>(() => faultsOf(page));
   const [note, setNote] = useState(had?.note ?? "");
+  const [lead, setLead] = useState(ledBy(page));
   const record = useAction(
     () =>
       unwrap(
         client.POST("/api/classes/{id}/record", {
           params: { path: { id: page.summary.session } },
-          body: { items, faults: counts, note: note || undefined },
+          body: { items, faults: counts, note: note || undefined, lead: lead || undefined },
         }),
       ),
     () => "Kept what the class reached.",
@@ -107,6 +108,14 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
           </section>
         );
       })}
+      <Select label="Led by" value={lead} onChange={(e) => setLead(e.target.value)}>
+        {!lead && <option value="">whoever was to lead</option>}
+        {page.coaches.map((c) => (
+          <option key={c.id} value={c.id}>
+            {c.name}
+          </option>
+        ))}
+      </Select>
       <TextArea
         label="Note for the next coach"
         rows={2}

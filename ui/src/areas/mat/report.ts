@@ -15,3 +15,8 @@ export function faultsOf(page: S["SessionPage"]): S["AcademyFaultCount"][] {
   const counted = page.tally.map((t) => ({ ...t, tries: Math.max(tries, t.seen) }));
   return [...kept.filter((k) => !counted.some((c) => c.technique === k.technique && c.fault === k.fault)), ...counted];
 }
+
+/** ledBy is who led a class as far as is known: as it was kept, else who was to. */
+export function ledBy(page: S["SessionPage"]): string {
+  return page.recorded?.lead || page.coaches.find((c) => c.name === page.summary.lead)?.id || "";
+}

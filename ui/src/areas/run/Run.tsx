@@ -45,14 +45,17 @@ function Frame({ title, children, foot }: { title: React.ReactNode; children: Re
 
 function Choose() {
   const me = useMe();
-  const week = useQuery({ queryKey: ["week"], queryFn: () => unwrap(client.GET("/api/week")) });
+  const week = useQuery({
+    queryKey: ["week", "ahead"],
+    queryFn: () => unwrap(client.GET("/api/week", { params: { query: { ahead: true } } })),
+  });
   const days = (week.data ?? []).filter((d) => d.classes.length > 0);
   useKept(days.flatMap((d) => d.classes).map((c) => c.session));
   return (
     <Frame
       title={
         <>
-          <h1 className="flex-1 text-[22px]">Classes this week</h1>
+          <h1 className="flex-1 text-[22px]">The next seven days</h1>
           <Link className="link flex min-h-[48px] items-center" to={me.home}>
             At the desk
           </Link>
@@ -60,7 +63,7 @@ function Choose() {
       }
     >
       {week.error && <p className="mt-4 text-clay">{week.error.message}</p>}
-      {week.data && days.length === 0 && <p className="mt-4 text-soft">No classes this week.</p>}
+      {week.data && days.length === 0 && <p className="mt-4 text-soft">No classes in the next seven days.</p>}
       {days.map((d) => (
         <section key={d.on} className="mt-4">
           <h2>
@@ -105,7 +108,7 @@ function useKept(sessions: string[]) {
           `/api/classes/${encodeURIComponent(id)}/clock`,
           `/api/classes/${encodeURIComponent(id)}/checks`,
         ]);
-      for (const at of ["/api/session", "/api/week", ...wanted]) {
+      for (const at of ["/api/session", "/api/week?ahead=true", ...wanted]) {
         if (left) return;
         await fetch(at).catch(() => undefined);
       }

@@ -3,7 +3,7 @@ import type { S } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
-import { faultsOf, itemsOf } from "../mat/report";
+import { faultsOf, itemsOf, ledBy } from "../mat/report";
 import { Unreached } from "../mat/Unreached";
 import { IncidentForm } from "./IncidentForm";
 import type { Page } from "./Run";
@@ -14,6 +14,7 @@ export function RunAfter({ page }: { page: Page }) {
   const { send } = useOutbox();
   const [items, setItems] = useState(() => itemsOf(page));
   const [note, setNote] = useState(page.recorded?.note ?? "");
+  const [lead, setLead] = useState(ledBy(page));
   const [kept, setKept] = useState(false);
   const session = page.summary.session;
   if (page.techniques.length === 0)
@@ -37,7 +38,7 @@ export function RunAfter({ page }: { page: Page }) {
             words: "What the class reached",
             method: "POST",
             path: `/api/classes/${encodeURIComponent(session)}/record`,
-            body: { id: newId(), items, faults: faultsOf(page), note: note || undefined },
+            body: { id: newId(), items, faults: faultsOf(page), note: note || undefined, lead: lead || undefined },
           });
           setKept(true);
         }}
@@ -88,6 +89,21 @@ export function RunAfter({ page }: { page: Page }) {
             </section>
           );
         })}
+        <label>
+          <span className="text-[14px] text-soft">Led by</span>
+          <select
+            value={lead}
+            onChange={(e) => setLead(e.target.value)}
+            className="h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
+          >
+            {!lead && <option value="">whoever was to lead</option>}
+            {page.coaches.map((c) => (
+              <option key={c.id} value={c.id}>
+                {c.name}
+              </option>
+            ))}
+          </select>
+        </label>
         <label>
           <span className="text-[14px] text-soft">Note for the next coach</span>
           <textarea

@@ -42,7 +42,7 @@ export function Taught({ season }: { season: string }) {
       <p className="text-[12.5px] text-soft">
         {Object.values(words)
           .map(([sign, w]) => `${sign} ${w}`)
-          .join("  ")}
+          .join(" · ")}
       </p>
       {weeks.map((w) => (
         <section key={w.week} className="mt-3" data-week={w.week}>
