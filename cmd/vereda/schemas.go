@@ -10,10 +10,12 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/spf13/cobra"
 
+	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/rotation"
 	"vereda/core/season"
+	"vereda/core/testday"
 	"vereda/core/tonight"
 	"vereda/exchange"
 )
@@ -33,6 +35,12 @@ var schemas = map[string]any{
 	"rotation-answer":      rotationAnswer{},
 	"stations":             rotation.Mat{},
 	"stations-answer":      stationsAnswer{},
+	"readiness":            ledger.Outlook{},
+	"readiness-answer":     readinessAnswer{},
+	"retention-fit":        retentionRecord{},
+	"retention-fit-answer": ledger.RetentionFit{},
+	"test-day":             testday.Problem{},
+	"test-day-answer":      testday.Answer{},
 	"tonight":              tonight.Problem{},
 	"tonight-answer":       tonightAnswer{},
 	"sheet-fit":            sheetProblem{},

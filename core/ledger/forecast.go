@@ -75,7 +75,7 @@ const (
 	waitTime   = "time at the rank"
 	waitCount  = "classes at the rank"
 	failFactor = 0.7
-	mostFailed = 3 // failures that count: whoever goes on practising is not lost
+	mostFailed = 3    // failures that count: whoever goes on practising is not lost
 	always     = 0.95 // the chance of somebody who means to come each week
 )
 

@@ -4329,9 +4329,19 @@ export interface components {
             first_half_life: number;
             /**
              * Format: double
+             * @description What a further success multiplies it by; 2 when left out
+             */
+            growth?: number;
+            /**
+             * Format: double
              * @description Days that no failure takes it under
              */
             least_half_life: number;
+            /**
+             * Format: double
+             * @description What a failure multiplies it by; ½ when left out
+             */
+            shrink?: number;
         };
         LedgerVerdict: {
             met: boolean;
