@@ -93,6 +93,16 @@ func (s *Server) classes() {
 		change, err := s.app.Classes.AddGuest(ctx, u, in.ID, in.Body)
 		return Done{Change: change}, err
 	})
+	operation(s, post, "/classes/{id}/units", "add-unit-to-class", "Put one more unit into a class", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body struct {
+			Unit string `json:"unit" maxLength:"100"`
+			Kind string `json:"kind" enum:"teach,review"`
+		}
+	}) (Done, error) {
+		change, err := s.app.Classes.AddUnit(ctx, u, in.ID, in.Body.Unit, in.Body.Kind)
+		return Done{Change: change}, err
+	})
 	operation(s, post, "/classes/{id}/incidents", "note-incident", "Note what happened to somebody", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Body classes.Incident
@@ -202,6 +212,46 @@ func (s *Server) ledger() {
 		Curriculum string `query:"curriculum"`
 	}) (students.HeatMap, error) {
 		return s.app.Students.Heat(ctx, u, in.Curriculum)
+	})
+	operation(s, get, "/ledger/positions", "ledger-positions", "Students by positions", func(ctx context.Context, u state.User, in *students.PositionsFilter) (students.PositionsPage, error) {
+		return s.app.Students.Positions(ctx, u, *in)
+	})
+	operation(s, get, "/students/{id}/positions/{position}", "student-position", "What a student's next rank asks from a position; movements for what stands in none", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Position string `path:"position"`
+	}) (students.PositionLeaf, error) {
+		return s.app.Students.Position(ctx, u, in.ID, in.Position)
+	})
+	operation(s, get, "/students/{id}/facts", "student-facts", "Why a student stands where they do with a technique, to the last fact", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Technique string       `query:"technique" required:"true"`
+		Side      library.Side `query:"side" enum:"left,right"`
+	}) (students.FactsPage, error) {
+		return s.app.Students.Facts(ctx, u, in.ID, in.Technique, in.Side)
+	})
+	operation(s, get, "/students/{id}/outlook", "student-outlook", "When a student will likely be ready", func(ctx context.Context, u state.User, in *ByID) (students.OutlookPage, error) {
+		return s.app.Students.Outlook(ctx, u, in.ID)
+	})
+	operation(s, get, "/ledger/outlook", "ledger-outlook", "Who will be ready when", func(ctx context.Context, u state.User, _ *struct{}) (students.OutlookList, error) {
+		return s.app.Students.OutlookList(ctx, u)
+	})
+	operation(s, get, "/ledger/fading", "ledger-fading", "What fades, and how well the curve foretells it", func(ctx context.Context, u state.User, _ *struct{}) (students.FadingPage, error) {
+		return s.app.Students.Fading(ctx, u)
+	})
+	operation(s, post, "/ledger/fading/fit", "use-fit", "Take the fitted curve into the settings", func(ctx context.Context, u state.User, _ *struct{}) (Done, error) {
+		change, err := s.app.Students.UseFit(ctx, u)
+		return Done{Change: change}, err
+	})
+	operation(s, get, "/ledger/gaps", "ledger-gaps", "People with the same gap, in as few groups as can be", func(ctx context.Context, u state.User, _ *struct{}) (students.GapsPage, error) {
+		return s.app.Students.Gaps(ctx, u)
+	})
+	operation(s, get, "/ledger/stopping", "ledger-stopping", "Who comes less than they did", func(ctx context.Context, u state.User, _ *struct{}) (students.StoppingPage, error) {
+		return s.app.Students.Stopping(ctx, u)
+	})
+	operation(s, get, "/ledger/agreement", "ledger-agreement", "How far coaches agree who checked the same", func(ctx context.Context, u state.User, in *struct {
+		Weeks int `query:"weeks" minimum:"1" maximum:"520" default:"52"`
+	}) (students.AgreementPage, error) {
+		return s.app.Students.Agreement(ctx, u, in.Weeks)
 	})
 	operation(s, get, "/students/{id}", "get-student", "One student's ledger", func(ctx context.Context, u state.User, in *ByID) (students.StudentPage, error) {
 		return s.app.Students.StudentPage(ctx, u, in.ID)

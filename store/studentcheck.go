@@ -11,6 +11,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
+	"vereda/core/ledger"
 	"vereda/core/library"
 )
 
@@ -99,4 +100,32 @@ func wholeChecks(ctx context.Context, tx *sql.Tx, join string, args []any, fill 
 		}
 		return errors.Join(err, fill(seq, class, student, day, c))
 	})
+}
+
+// Observed is a check with what was seen in it.
+type Observed struct {
+	Student, Technique, By string
+	Side                   library.Side
+	On                     calendar.Day
+	Observation            ledger.Observation
+}
+
+// Observations lists the checks from a day on with what was seen in them, in their order; those that were corrected are left out for what corrected
+// them. It reads every check of the time.
+func (s *Store) Observations(ctx context.Context, academyID string, from calendar.Day) ([]Observed, error) {
+	var all []Observed
+	err := s.query(ctx, `SELECT x.student, x.technique, x.side, DATEDIFF(x.day, '1970-01-01'), x.coach, x.observation FROM student_check x
+		WHERE x.academy = ? AND x.day >= ? AND NOT EXISTS (SELECT 1 FROM event e WHERE e.academy = x.academy AND e.replaces = x.seq) ORDER BY x.day, x.seq`, []any{academyID, from.String()}, func(rows *sql.Rows) error {
+		var o Observed
+		var text []byte
+		if err := rows.Scan(&o.Student, &o.Technique, &o.Side, &o.On, &o.By, &text); err != nil {
+			return err
+		}
+		if err := json.Unmarshal(text, &o.Observation); err != nil {
+			return fmt.Errorf("a check of %s cannot be read: %w", o.Student, err)
+		}
+		all = append(all, o)
+		return nil
+	})
+	return all, err
 }

@@ -200,7 +200,7 @@ func (f *snapshot) prospects(p academy.Person, on calendar.Day, lesson mat.Lesso
 	for _, g := range ready.Missing {
 		missing[g.Technique] = true
 	}
-	last, rate := f.lastChecked(p, on), f.passRate()
+	last, rate := f.lastChecked(p, on), f.PassRate()
 	var all []prospect
 	for _, g := range ready.Missing {
 		if i := slices.IndexFunc(all, func(x prospect) bool { return x.technique.ID == g.Technique }); i >= 0 {
@@ -264,20 +264,6 @@ func (f *snapshot) failedLately(student, technique string, side library.Side) in
 		n++
 	}
 	return n
-}
-
-// passRate is the share of the academy's checks that were met.
-func (f *snapshot) passRate() float64 {
-	type key struct{}
-	return state.Remember(f.Snapshot, key{}, func() float64 {
-		met, all := 0, 0
-		for c := range f.AllChecks {
-			if all++; c.Met {
-				met++
-			}
-		}
-		return ledger.PassRate(met, all)
-	})
 }
 
 func checkForm(t library.Technique) CheckForm {

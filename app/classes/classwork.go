@@ -223,3 +223,29 @@ func (f *snapshot) checkRecord(r SessionReport) error {
 	}
 	return state.InvalidAll(found)
 }
+
+// AddUnit puts one more unit into a class, besides what it teaches already.
+func (a *Service) AddUnit(ctx context.Context, u state.User, id, unit, kind string) (string, error) {
+	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+		c, on, n, err := f.toRun(u, id)
+		if err != nil {
+			return err
+		}
+		x, ok := f.Unit(unit)
+		if !ok {
+			return state.Invalid("unit", "there is no unit %q", unit)
+		}
+		if !slices.Contains(x.Tracks, c.Track) {
+			return state.Invalid("unit", "%s is not for %s", x.Name, f.Tracks[c.Track].Name)
+		}
+		if f.Reported(c.ID, on) {
+			return state.Invalid("class", "%s on %s was held and recorded", c.Name, on.Words())
+		}
+		if slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == unit }) {
+			return state.Invalid("unit", "%s is in that class already", x.Name)
+		}
+		n.Decided.Items = append(slices.Clone(n.Items), season.Item{Unit: unit, Kind: kind})
+		b.Summary = fmt.Sprintf("Put %s into %s on %s", x.Name, c.Name, on.Words())
+		return b.Put(documents.Session, id, n.Decided)
+	})
+}

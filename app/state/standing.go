@@ -58,3 +58,17 @@ func Percent(share float64) string { return strconv.Itoa(int(share*100+0.5)) + "
 func StandardWords(s ledger.Standard) string {
 	return "All gates unprompted, no caution broken, and at least " + Percent(s.PassShare) + " of the other key points (prompted counts half)."
 }
+
+// PassRate is the share of the academy's checks that were met.
+func (f *Snapshot) PassRate() float64 {
+	type key struct{}
+	return Remember(f, key{}, func() float64 {
+		met, all := 0, 0
+		for c := range f.AllChecks {
+			if all++; c.Met {
+				met++
+			}
+		}
+		return ledger.PassRate(met, all)
+	})
+}

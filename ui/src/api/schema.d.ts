@@ -707,6 +707,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put one more unit into a class */
+        post: operations["add-unit-to-class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/curricula": {
         parameters: {
             query?: never;
@@ -1250,6 +1267,125 @@ export interface paths {
         };
         /** Which technique enters where and rises to which rung */
         get: operations["get-ladder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far coaches agree who checked the same */
+        get: operations["ledger-agreement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/fading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What fades, and how well the curve foretells it */
+        get: operations["ledger-fading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/fading/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the fitted curve into the settings */
+        post: operations["use-fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** People with the same gap, in as few groups as can be */
+        get: operations["ledger-gaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who will be ready when */
+        get: operations["ledger-outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/positions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Students by positions */
+        get: operations["ledger-positions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/stopping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who comes less than they did */
+        get: operations["ledger-stopping"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2273,6 +2409,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{id}/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why a student stands where they do with a technique, to the last fact */
+        get: operations["student-facts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{id}/onward": {
         parameters: {
             query?: never;
@@ -2284,6 +2437,40 @@ export interface paths {
         put?: never;
         /** Move a student on to the ladder that the rule of theirs says */
         post: operations["move-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{id}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When a student will likely be ready */
+        get: operations["student-outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{id}/positions/{position}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a student's next rank asks from a position; movements for what stands in none */
+        get: operations["student-position"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2977,6 +3164,11 @@ export interface components {
             readers: "head" | "coaches" | "self";
             text: string;
         };
+        "Add-unit-to-classRequest": {
+            /** @enum {string} */
+            kind: "teach" | "review";
+            unit: string;
+        };
         AddTally: {
             /**
              * Format: int64
@@ -3038,6 +3230,27 @@ export interface components {
             /** @description The version they work on */
             now: string;
             student: string;
+        };
+        AgreementPage: {
+            /** @description Over all key points that two coaches rated of the same student, technique and side */
+            all: components["schemas"]["LedgerAgreement"];
+            /**
+             * Format: int64
+             * @description Pairs of checks compared
+             */
+            checks: number;
+            /** @description By two coaches, least agreement first */
+            coaches: components["schemas"]["CoachAgreement"][];
+            /**
+             * Format: int64
+             * @description At most so many days lie between two checks of a pair
+             */
+            days: number;
+            formula: string;
+            /** @description By key point, gates first, least agreement first */
+            points: components["schemas"]["PointAgreement"][];
+            /** Format: int64 */
+            weeks: number;
         };
         Answer: {
             /** @description The answer leads back: the two feed each other, so they belong together */
@@ -3495,6 +3708,36 @@ export interface components {
             running: boolean;
             stretches: components["schemas"]["MatStretch"][];
         };
+        CoachAgreement: {
+            a: string;
+            b: string;
+            /**
+             * Format: double
+             * @description Share that would be the same if each rated as often as they do, but blindly
+             */
+            by_chance: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description Cohen's: (same − by chance) ÷ (1 − by chance); 1 is full agreement, 0 no more than chance
+             */
+            kappa: number;
+            /** @description False where there are too few pairs, or all were rated one and the same, so that nothing can be said */
+            known: boolean;
+            /**
+             * Format: double
+             * @description Lower end of its 95 % interval
+             */
+            low: number;
+            /** Format: int64 */
+            pairs: number;
+            /**
+             * Format: double
+             * @description Share rated the same, 0 to 1
+             */
+            same: number;
+        };
         CoachLine: {
             email?: string;
             id: string;
@@ -3739,6 +3982,11 @@ export interface components {
             from: string;
             to: string;
         };
+        CurvePoint: {
+            on: string;
+            /** Format: double */
+            share: number;
+        };
         Day: {
             classes: components["schemas"]["ClassSummary"][];
             on: string;
@@ -3907,6 +4155,90 @@ export interface components {
             /** Format: int64 */
             students: number;
         };
+        FactLine: {
+            by?: string;
+            check?: string;
+            /** @enum {string} */
+            kind: "class" | "check";
+            on: string;
+            /** @description Where it stood after */
+            rung: string;
+            /** @description The class on a day */
+            session?: string;
+            /**
+             * Format: double
+             * @description Estimate of what was still there just before; 0 when never passed
+             */
+            share: number;
+            summary: string;
+        };
+        FactsPage: {
+            /** @description The estimate week by week, from the first success to what is to come; empty when never passed */
+            curve: components["schemas"]["CurvePoint"][];
+            /** @description When it falls below the house's threshold, if nothing refreshes it */
+            due_on?: string;
+            /** @description In their order */
+            facts: components["schemas"]["FactLine"][];
+            /** @description Classes to come that would refresh it */
+            refreshes: components["schemas"]["Refresh"][];
+            side: string;
+            standing: components["schemas"]["LedgerStanding"];
+            student: components["schemas"]["PersonLine"];
+            technique: components["schemas"]["Named"];
+            /** Format: double */
+            threshold: number;
+        };
+        FadingClass: {
+            lines: components["schemas"]["FadingDue"][];
+            name: string;
+            on: string;
+            session: string;
+        };
+        FadingDue: {
+            name: string;
+            people: components["schemas"]["Named"][];
+            technique: string;
+        };
+        FadingLine: {
+            name: string;
+            /**
+             * Format: double
+             * @description Estimate of what is still there
+             */
+            share: number;
+            side: string;
+            technique: string;
+        };
+        FadingPage: {
+            /** @description Classes of the next two weeks, with what is due and would be refreshed */
+            classes: components["schemas"]["FadingClass"][];
+            /**
+             * Format: int64
+             * @description Techniques and sides of all students
+             */
+            due: number;
+            fit: components["schemas"]["LedgerRetentionFit"];
+            formula: string;
+            in_use: components["schemas"]["LedgerCurve"];
+            /** @description Students, most due first */
+            rows: components["schemas"]["FadingRow"][];
+        };
+        FadingRow: {
+            belt: string;
+            coach: boolean;
+            /** Format: int64 */
+            due: number;
+            /** @description What a medical hold keeps them out of */
+            held?: string;
+            id: string;
+            initials: string;
+            /** @description The five that faded most */
+            lowest: components["schemas"]["FadingLine"][];
+            minor: boolean;
+            name: string;
+            rank: string;
+            student: boolean;
+        };
         FamilyTime: {
             family: string;
             /** Format: int64 */
@@ -3977,6 +4309,52 @@ export interface components {
         };
         "Forgotten-passwordRequest": {
             name: string;
+        };
+        GainLine: {
+            /** Format: int64 */
+            days: number;
+            summary: string;
+        };
+        GapGroup: {
+            class: string;
+            /**
+             * Format: int64
+             * @description The unit takes
+             */
+            minutes: number;
+            name: string;
+            on: string;
+            people: components["schemas"]["Named"][];
+            /** @description The next time it is held */
+            session: string;
+            unit: string;
+            /** @description The class, in words */
+            where: string;
+        };
+        GapNobody: {
+            person: string;
+            unit: string;
+        };
+        GapsPage: {
+            /**
+             * Format: int64
+             * @description Fewer groups cannot do
+             */
+            bound: number;
+            groups: components["schemas"]["GapGroup"][];
+            /** @description Who comes to no class in which it could be taught */
+            nobody: components["schemas"]["GapNobody"][];
+            /**
+             * Format: int64
+             * @description Who missed something their next rank asks for
+             */
+            people: number;
+            proven: boolean;
+            /**
+             * Format: int64
+             * @description How far back was looked
+             */
+            weeks: number;
         };
         GateLine: {
             age: string;
@@ -4217,6 +4595,42 @@ export interface components {
             name: string;
             technique: string;
         };
+        LastLine: {
+            name: string;
+            /**
+             * Format: double
+             * @description Of the runs
+             */
+            share: number;
+        };
+        LedgerAgreement: {
+            /**
+             * Format: double
+             * @description Share that would be the same if each rated as often as they do, but blindly
+             */
+            by_chance: number;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description Cohen's: (same − by chance) ÷ (1 − by chance); 1 is full agreement, 0 no more than chance
+             */
+            kappa: number;
+            /** @description False where there are too few pairs, or all were rated one and the same, so that nothing can be said */
+            known: boolean;
+            /**
+             * Format: double
+             * @description Lower end of its 95 % interval
+             */
+            low: number;
+            /** Format: int64 */
+            pairs: number;
+            /**
+             * Format: double
+             * @description Share rated the same, 0 to 1
+             */
+            same: number;
+        };
         LedgerAttendanceRules: {
             /**
              * Format: double
@@ -4228,6 +4642,23 @@ export interface components {
              * @description The overall rate counts like so many fresh visits
              */
             prior_weight: number;
+        };
+        LedgerCurve: {
+            /**
+             * Format: double
+             * @description Half-life after the first success, days
+             */
+            first: number;
+            /**
+             * Format: double
+             * @description What a further success multiplies it by
+             */
+            growth: number;
+            /**
+             * Format: double
+             * @description What a failure multiplies it by
+             */
+            shrink: number;
         };
         LedgerGap: {
             /** @description Reached once, now due for a refresh */
@@ -4250,6 +4681,25 @@ export interface components {
             /** @enum {string} */
             reached: "all" | "part" | "not";
             technique: string;
+        };
+        LedgerLastNeed: {
+            id: string;
+            /** Format: double */
+            share: number;
+        };
+        LedgerLikely: {
+            /** @description Computed, not simulated */
+            exact: boolean;
+            /** @description What was there last, in how many runs: most first */
+            last: components["schemas"]["LedgerLastNeed"][];
+            p10?: string;
+            p50?: string;
+            p90?: string;
+            /**
+             * Format: double
+             * @description Share of the runs in which everything was there by the last class to come
+             */
+            within: number;
         };
         LedgerObservation: {
             caution_broken: boolean;
@@ -4293,6 +4743,38 @@ export interface components {
             /** @description Time, classes and age still wanting */
             waits: string[];
         };
+        LedgerRetentionFit: {
+            /** @description The fitted one foretells them better, by both */
+            better: boolean;
+            /**
+             * Format: int64
+             * @description That say something: after a success
+             */
+            checks: number;
+            default: components["schemas"]["LedgerCurve"];
+            enough_data: boolean;
+            fitted: components["schemas"]["LedgerCurve"];
+            /**
+             * Format: int64
+             * @description Of them kept out of the fit: the newest
+             */
+            held: number;
+            /** @description On those */
+            of_default: components["schemas"]["LedgerScore"];
+            of_fitted: components["schemas"]["LedgerScore"];
+        };
+        LedgerScore: {
+            /**
+             * Format: double
+             * @description Mean square of the chance given less what happened, 0 or 1
+             */
+            brier: number;
+            /**
+             * Format: double
+             * @description Mean of −ln of the chance given to what happened
+             */
+            log_loss: number;
+        };
         LedgerStandard: {
             /** Format: double */
             live_default: number;
@@ -4310,6 +4792,26 @@ export interface components {
              * @description Least check score to pass, gates apart
              */
             pass_share: number;
+        };
+        LedgerStanding: {
+            /** Format: int64 */
+            checks: number;
+            /**
+             * Format: double
+             * @description Full teach 1, part or review a half
+             */
+            exposures: number;
+            /** @description Last success, or class since passing that touched it */
+            fresh?: string;
+            /**
+             * Format: double
+             * @description Days until the estimate has fallen to one half
+             */
+            half_life?: number;
+            passed_on?: string;
+            rung: string;
+            side: string;
+            technique: string;
         };
         LedgerStandingRules: {
             /**
@@ -4990,6 +5492,66 @@ export interface components {
              */
             version: number;
         };
+        OutlookList: {
+            formula: string;
+            /** @description Soonest first */
+            rows: components["schemas"]["OutlookRow"][];
+            /** @description What most wait for, most first */
+            waiting: components["schemas"]["WaitingOn"][];
+        };
+        OutlookPage: {
+            formula: string;
+            /** @description What would bring the middle day forward, most first */
+            forward: components["schemas"]["GainLine"][];
+            /** @description Days after this one are not looked at */
+            horizon: string;
+            /** @description What will likely be waited for longest */
+            last: components["schemas"]["LastLine"][];
+            likely: components["schemas"]["LedgerLikely"];
+            /**
+             * Format: int64
+             * @description Requirements and sides that are still open
+             */
+            missing: number;
+            /** @description Empty where no rank comes next, or nothing is published for it */
+            rank?: string;
+            /** @description What it was computed with, in words */
+            rates: {
+                [key: string]: string;
+            };
+            /** @description Time, classes and age still wanting */
+            waits: string[];
+        };
+        OutlookRow: {
+            belt: string;
+            coach: boolean;
+            /** @description What a medical hold keeps them out of */
+            held?: string;
+            id: string;
+            initials: string;
+            /** @description What will likely be waited for longest */
+            last?: string;
+            minor: boolean;
+            /** Format: int64 */
+            missing: number;
+            name: string;
+            next: string;
+            p10?: string;
+            p50?: string;
+            p90?: string;
+            rank: string;
+            /**
+             * Format: double
+             * @description Of what it asks, by weight
+             */
+            share: number;
+            student: boolean;
+            /**
+             * Format: double
+             * @description Share of the runs within two years
+             */
+            within: number;
+        };
         "Overrule-checkRequest": {
             met: boolean;
             reason: string;
@@ -5134,6 +5696,89 @@ export interface components {
             /** @description What went wrong */
             summary?: string;
         };
+        PointAgreement: {
+            /**
+             * Format: double
+             * @description Share that would be the same if each rated as often as they do, but blindly
+             */
+            by_chance: number;
+            cue: string;
+            /** @description How it was seen differently, in words */
+            different: string;
+            gate?: boolean;
+            /** Format: double */
+            high: number;
+            /**
+             * Format: double
+             * @description Cohen's: (same − by chance) ÷ (1 − by chance); 1 is full agreement, 0 no more than chance
+             */
+            kappa: number;
+            /** @description False where there are too few pairs, or all were rated one and the same, so that nothing can be said */
+            known: boolean;
+            /**
+             * Format: double
+             * @description Lower end of its 95 % interval
+             */
+            low: number;
+            name: string;
+            /** Format: int64 */
+            pairs: number;
+            point: string;
+            /**
+             * Format: double
+             * @description Share rated the same, 0 to 1
+             */
+            same: number;
+            technique: string;
+        };
+        PositionCell: {
+            /**
+             * Format: int64
+             * @description Place of the position in the columns
+             */
+            at: number;
+            /** Format: int64 */
+            drilled?: number;
+            /**
+             * Format: int64
+             * @description Passed once, fading now
+             */
+            due?: number;
+            /** Format: int64 */
+            live?: number;
+            /**
+             * Format: int64
+             * @description At least met
+             */
+            met?: number;
+            /** Format: int64 */
+            of: number;
+            /**
+             * @description attack where the technique has no place
+             * @enum {string}
+             */
+            part: "attack" | "defend";
+            /** Format: int64 */
+            passed?: number;
+            /**
+             * Format: int64
+             * @description At the rung asked for, and not due
+             */
+            there: number;
+        };
+        PositionHead: {
+            /** @description Something is asked of who attacks there */
+            attack: boolean;
+            defend: boolean;
+            family: string;
+            id: string;
+            name: string;
+        };
+        PositionLeaf: {
+            position: string;
+            student: components["schemas"]["PersonLine"];
+            techniques: components["schemas"]["PositionStanding"][];
+        };
         PositionLine: {
             aliases?: string[];
             /**
@@ -5160,6 +5805,62 @@ export interface components {
             name: string;
             /** Format: int64 */
             version: number;
+        };
+        PositionRow: {
+            /**
+             * Format: int64
+             * @description Requirements and sides that are not there yet
+             */
+            behind: number;
+            belt: string;
+            cells: components["schemas"]["PositionCell"][];
+            coach: boolean;
+            /** Format: int64 */
+            due: number;
+            /** @description What a medical hold keeps them out of */
+            held?: string;
+            id: string;
+            initials: string;
+            minor: boolean;
+            name: string;
+            rank: string;
+            /**
+             * Format: double
+             * @description Of what the next rank asks, by weight
+             */
+            share: number;
+            student: boolean;
+        };
+        PositionStanding: {
+            id: string;
+            marks: components["schemas"]["Mark"][];
+            name: string;
+            needs: string;
+            /** @enum {string} */
+            part: "attack" | "defend";
+        };
+        PositionsFilter: {
+            /** Format: int64 */
+            age_from?: number;
+            /** Format: int64 */
+            age_to?: number;
+            /** @description In this coach's classes during the last twelve weeks */
+            coach?: string;
+            ladder?: string;
+            /** @description The rank they have */
+            rank?: string;
+            /** @description In its classes during the last twelve weeks */
+            track?: string;
+        };
+        PositionsPage: {
+            coaches: components["schemas"]["Named"][];
+            group: components["schemas"]["PositionsFilter"];
+            ladders: components["schemas"]["Named"][];
+            /** @description Those that any of the students' ranks asks for, in the library's order; last what stands in no position */
+            positions: components["schemas"]["PositionHead"][];
+            ranks: components["schemas"]["RankChoice"][];
+            rows: components["schemas"]["PositionRow"][];
+            tracks: components["schemas"]["Named"][];
         };
         PromoteRequest: {
             decisions: components["schemas"]["RankDecision"][];
@@ -5258,6 +5959,11 @@ export interface components {
             right: boolean;
             row: string;
         };
+        RankChoice: {
+            id: string;
+            ladder: string;
+            name: string;
+        };
         RankDay: {
             academy: string;
             given: components["schemas"]["RankDayLine"][];
@@ -5335,6 +6041,16 @@ export interface components {
             events: number;
             /** Format: int64 */
             students: number;
+        };
+        Refresh: {
+            /**
+             * Format: double
+             * @description That the student is in it
+             */
+            chance: number;
+            name: string;
+            on: string;
+            session: string;
         };
         RequirementLine: {
             both_sides: boolean;
@@ -6069,6 +6785,45 @@ export interface components {
             units: components["schemas"]["UnitPlace"][];
             what: string;
         };
+        StoppingPage: {
+            formula: string;
+            /**
+             * Format: int64
+             * @description Students with a past long enough
+             */
+            looked: number;
+            /** @description Least likely by chance first */
+            rows: components["schemas"]["StoppingRow"][];
+        };
+        StoppingRow: {
+            /**
+             * Format: int64
+             * @description In the weeks before those
+             */
+            before: number;
+            belt: string;
+            coach: boolean;
+            falling: boolean;
+            /** @description What a medical hold keeps them out of */
+            held?: string;
+            id: string;
+            initials: string;
+            last_seen?: string;
+            minor: boolean;
+            name: string;
+            /**
+             * Format: double
+             * @description How likely so few or fewer are, if nothing had changed
+             */
+            p: number;
+            rank: string;
+            /**
+             * Format: int64
+             * @description Visits in the last weeks
+             */
+            recent: number;
+            student: boolean;
+        };
         StudentPage: {
             chances: components["schemas"]["Chance"][];
             checks: components["schemas"]["CheckLine"][];
@@ -6560,6 +7315,16 @@ export interface components {
             /** @description Everybody whose next rank it is */
             students: components["schemas"]["Affected"][];
             summary: string;
+        };
+        WaitingOn: {
+            name: string;
+            people: string[];
+            /**
+             * Format: int64
+             * @description For whom it is likely the last thing
+             */
+            students: number;
+            technique: string;
         };
         WantedLine: {
             name: string;
@@ -10634,6 +11399,95 @@ export interface operations {
             };
         };
     };
+    "add-unit-to-class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-unit-to-classRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-curricula": {
         parameters: {
             query?: never;
@@ -13700,6 +14554,599 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LadderPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ledger-agreement": {
+        parameters: {
+            query?: {
+                weeks?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreementPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ledger-fading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FadingPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "use-fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ledger-gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GapsPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ledger-outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ledger-positions": {
+        parameters: {
+            query?: {
+                ladder?: string;
+                /** @description The rank they have */
+                rank?: string;
+                /** @description In its classes during the last twelve weeks */
+                track?: string;
+                /** @description In this coach's classes during the last twelve weeks */
+                coach?: string;
+                age_from?: number;
+                age_to?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionsPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ledger-stopping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoppingPage"];
                 };
             };
             /** @description Unauthorized */
@@ -19557,6 +21004,94 @@ export interface operations {
             };
         };
     };
+    "student-facts": {
+        parameters: {
+            query: {
+                technique: string;
+                side?: "left" | "right";
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactsPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "move-on": {
         parameters: {
             query?: never;
@@ -19575,6 +21110,177 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "student-outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "student-position": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                position: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionLeaf"];
                 };
             };
             /** @description Unauthorized */
