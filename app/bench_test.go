@@ -60,3 +60,42 @@ func BenchmarkLedgerAfterACheck(b *testing.B) {
 		require.NoError(b, err)
 	}
 }
+
+// Three hundred students with five years behind them: what each page of the ledger costs the first time and when it is asked for again.
+func BenchmarkLedgerPages(b *testing.B) {
+	s := testkit.New(b)
+	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(b))
+	w := generate.Wish{ID: "large", Students: 300, Weeks: 260, Classes: 18, Visits: 150_000, Checks: 20_000, Today: calendar.DayOf(now), Seed: 2}
+	bundle, events, err := generate.Academy(w)
+	require.NoError(b, err)
+	_, err = a.Academies.Import(b.Context(), bundle)
+	require.NoError(b, err)
+	require.NoError(b, s.Append(b.Context(), w.ID, events...))
+	u := state.User{Academy: "large", Roles: []state.Role{state.Head}, Person: "ines-falk"}
+	ctx := b.Context()
+	_, err = a.People.People(ctx, u)
+	require.NoError(b, err)
+	for _, page := range []struct {
+		name string
+		ask  func() error
+	}{
+		{"positions", func() error { _, err := a.Students.Positions(ctx, u, students.PositionsFilter{}); return err }},
+		{"outlook of all", func() error { _, err := a.Students.OutlookList(ctx, u); return err }},
+		{"outlook of one", func() error { _, err := a.Students.Outlook(ctx, u, "student-0001"); return err }},
+		{"facts", func() error { _, err := a.Students.Facts(ctx, u, "student-0001", "knee-cut", "right"); return err }},
+		{"fading", func() error { _, err := a.Students.Fading(ctx, u); return err }},
+		{"gaps", func() error { _, err := a.Students.Gaps(ctx, u); return err }},
+		{"agreement", func() error { _, err := a.Students.Agreement(ctx, u, 52); return err }},
+		{"stopping", func() error { _, err := a.Students.Stopping(ctx, u); return err }},
+	} {
+		b.Run(page.name, func(b *testing.B) {
+			start := time.Now()
+			require.NoError(b, page.ask())
+			first := time.Since(start)
+			for b.Loop() {
+				require.NoError(b, page.ask())
+			}
+			b.ReportMetric(float64(first.Microseconds())/1000, "ms-first")
+		})
+	}
+}

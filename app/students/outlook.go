@@ -27,6 +27,7 @@ type OutlookPage struct {
 	Horizon calendar.Day      `json:"horizon" doc:"Days after this one are not looked at"`
 	Formula string            `json:"formula"`
 	Waits   []string          `json:"waits" doc:"Time, classes and age still wanting"`
+	Nowhere []string          `json:"nowhere" doc:"What is open and in none of the classes to come that they may be in: the range leaves it out"`
 	Rates   map[string]string `json:"rates" doc:"What it was computed with, in words"`
 }
 
@@ -42,12 +43,14 @@ type GainLine struct {
 	Days    int    `json:"days"`
 }
 
-const outlookFormula = "Simulated: each class to come is attended by the student's chance for it and gives the exposures it is planned to give; after the planned weeks they repeat, or where nothing is planned the last half year does. In classes attended checks happen at the rate they do now, each on something drilled, and are met at the academy's rate. One run in ten is there by the first day, half by the middle one, nine of ten by the last. Refreshes of what was passed before are not part of it."
+const outlookFormula = "Simulated: each class to come is attended by the student's chance for it and gives the exposures it is planned to give; after the planned weeks each class of a track teaches its units in turn, those the plan has least first, and reviews the one before. In classes attended checks happen at the rate they do now, each on something drilled, and are met at the academy's rate. One run in ten is there by the first day, half by the middle one, nine of ten by the last. Refreshes of what was passed before are not part of it."
 
 const (
 	outlookWeeks = 104
+	planWeeks    = 60 // that are looked through for what is planned
 	pastWeeks    = 26
-	listRuns     = 200
+	listRuns     = 100
+	leastChance  = 0.05 // of being in a class, under which it counts for nothing
 	checksPrior  = 10.0 // visits the academy's rate of checks counts like
 )
 
@@ -58,58 +61,64 @@ type comingClass struct {
 	gives map[string]int // technique: half exposures
 }
 
-// coming lists the classes of the next years: as planned; beyond that the planned weeks again, or where nothing is planned what the last half year reached.
+// coming lists the classes of the next years: as planned; beyond that each class of a track teaches one of the track's units, those that the plan has
+// least first and then in turn, and reviews the one before.
 func (f *snapshot) coming(from calendar.Day) []comingClass {
 	type key struct{ on calendar.Day }
 	return state.Remember(f.Snapshot, key{from}, func() []comingClass {
-		planned := map[string]map[calendar.Day]map[string]int{}
-		last := from
-		plan := func(c academy.Class, on calendar.Day) map[string]int {
-			gives := map[string]int{}
-			for _, it := range f.SessionPlan(c, on).Items {
-				unit, _ := f.Unit(it.Unit)
-				for _, t := range unit.Techniques {
-					gives[t] = max(gives[t], map[bool]int{true: 2, false: 1}[it.Kind == season.Teach])
-				}
-			}
-			return gives
-		}
-		for on := from; on <= from+7*60; on++ {
+		last := map[string]calendar.Day{}     // track: the last planned class
+		times := map[string]map[string]int{}  // track: how often the plan teaches each unit
+		planned := map[string][]season.Item{} // by class on a day
+		for on := from; on <= from+7*planWeeks; on++ {
 			for _, c := range f.ClassesOn(on) {
-				if gives := plan(c, on); len(gives) > 0 {
-					if planned[c.ID] == nil {
-						planned[c.ID] = map[calendar.Day]map[string]int{}
+				items := f.SessionPlan(c, on).Items
+				if len(items) == 0 {
+					continue
+				}
+				last[c.Track] = max(last[c.Track], on)
+				planned[academy.Occurrence(c.ID, on)] = items
+				for _, it := range items {
+					if it.Kind == season.Teach {
+						if times[c.Track] == nil {
+							times[c.Track] = map[string]int{}
+						}
+						times[c.Track][it.Unit]++
 					}
-					planned[c.ID][on] = gives
-					last = max(last, on)
 				}
 			}
 		}
-		weeks := calendar.Day(((int(last-from)/7 + 1) * 7))
-		past := len(planned) == 0
-		if past {
-			weeks = 7 * pastWeeks
-			for _, c := range f.Classes {
-				planned[c.ID] = map[calendar.Day]map[string]int{}
-				for _, s := range f.SessionsOf(c.ID) {
-					if r, ok := f.ReportOf(s); ok && s.On < from && s.On >= from-weeks {
-						gives := map[string]int{}
-						for _, it := range r.Items {
-							gives[f.Library.Now(it.Technique)] += it.Exposure()
-						}
-						planned[c.ID][s.On+weeks] = gives
-					}
+		queues, at := map[string][]academy.Unit{}, map[string]int{}
+		for _, t := range f.Tracks {
+			for _, unit := range f.Units {
+				if slices.Contains(unit.Tracks, t.ID) && len(unit.Techniques) > 0 {
+					queues[t.ID] = append(queues[t.ID], unit)
 				}
 			}
+			slices.SortStableFunc(queues[t.ID], func(a, b academy.Unit) int { return cmp.Compare(times[t.ID][a.ID], times[t.ID][b.ID]) })
 		}
 		var all []comingClass
 		for on := from; on <= from+7*outlookWeeks; on++ {
 			for _, c := range f.ClassesOn(on) {
-				at := on
-				for at >= from+weeks {
-					at -= weeks
+				x := comingClass{on, c.ID, map[string]int{}}
+				give := func(unit academy.Unit, halves int) {
+					for _, t := range unit.Techniques {
+						x.gives[t] = max(x.gives[t], halves)
+					}
 				}
-				all = append(all, comingClass{on, c.ID, planned[c.ID][at]})
+				if items, ok := planned[academy.Occurrence(c.ID, on)]; ok {
+					for _, it := range items {
+						unit, _ := f.Unit(it.Unit)
+						give(unit, map[bool]int{true: 2, false: 1}[it.Kind == season.Teach])
+					}
+				} else if queue := queues[c.Track]; len(queue) > 0 && on > last[c.Track] {
+					n := at[c.Track]
+					at[c.Track]++
+					give(queue[n%len(queue)], 2)
+					if n > 0 {
+						give(queue[(n-1)%len(queue)], 1)
+					}
+				}
+				all = append(all, x)
 			}
 		}
 		return all
@@ -117,13 +126,12 @@ func (f *snapshot) coming(from calendar.Day) []comingClass {
 }
 
 // outlook is what the forecast is made from; false where no rank comes next.
-func (f *snapshot) outlook(p academy.Person, on calendar.Day) (ledger.Outlook, bool) {
-	asked, next, ok := f.CurriculumFor(p)
+func (f *snapshot) outlook(p academy.Person, on calendar.Day) (o ledger.Outlook, nowhere []string, ok bool) {
+	_, next, ok := f.CurriculumFor(p)
 	if !ok {
-		return ledger.Outlook{}, false
+		return o, nil, false
 	}
-	_ = asked
-	o := ledger.Outlook{Today: on, Earliest: max(on, p.RankSince.AddMonths(next.MinMonths)), MinClasses: next.MinClasses, PassRate: f.PassRate()}
+	o = ledger.Outlook{Today: on, Earliest: max(on, p.RankSince.AddMonths(next.MinMonths)), MinClasses: next.MinClasses, PassRate: f.PassRate()}
 	if p.Birth != nil && next.MinAge > 0 {
 		o.Earliest = max(o.Earliest, p.Birth.AddMonths(12*next.MinAge))
 	}
@@ -142,6 +150,15 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (ledger.Outlook, b
 		}
 	}
 	o.ChecksPerVisit = (float64(checks) + checksPrior*f.checksPerVisit(on)) / (float64(visits) + checksPrior)
+	given := map[string]bool{}
+	chances := f.Chances(on)[p.ID]
+	for _, c := range f.coming(on) {
+		if chances[c.class].Chance >= leastChance {
+			for t := range c.gives {
+				given[t] = true
+			}
+		}
+	}
 	at := map[string][]int{} // technique: needs
 	for _, g := range f.Readiness(p, on).Missing {
 		if g.Due {
@@ -156,11 +173,19 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (ledger.Outlook, b
 		default:
 			n.Halves = max(1, int(2*(f.Settings.Standing.DrilledAfter-s.Exposures)+0.5))
 		}
+		if n.Halves > 0 && !given[g.Technique] {
+			if name := f.Library.Name(g.Technique); !slices.Contains(nowhere, name) {
+				nowhere = append(nowhere, name)
+			}
+			continue
+		}
 		at[g.Technique] = append(at[g.Technique], len(o.Needs))
 		o.Needs = append(o.Needs, n)
 	}
-	chances := f.Chances(on)[p.ID]
 	for _, c := range f.coming(on) {
+		if chances[c.class].Chance < leastChance {
+			continue
+		}
 		x := ledger.Coming{On: c.on, Class: c.class, Chance: chances[c.class].Chance}
 		for t, halves := range c.gives {
 			for _, n := range at[t] {
@@ -170,7 +195,7 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (ledger.Outlook, b
 		slices.SortFunc(x.Touches, func(a, b ledger.Touch) int { return cmp.Compare(a.Need, b.Need) })
 		o.Sessions = append(o.Sessions, x)
 	}
-	return o, true
+	return o, nowhere, true
 }
 
 func needID(technique string, side library.Side) string { return technique + "/" + string(side) }
@@ -216,19 +241,26 @@ func (a *Service) Outlook(ctx context.Context, u state.User, student string) (Ou
 		return OutlookPage{}, err
 	}
 	on := f.Today()
-	page := OutlookPage{Last: []LastLine{}, Forward: []GainLine{}, Formula: outlookFormula, Horizon: on + 7*outlookWeeks, Waits: f.Readiness(p, on).Waits, Rates: map[string]string{}}
+	page := OutlookPage{Last: []LastLine{}, Forward: []GainLine{}, Nowhere: []string{}, Formula: outlookFormula, Horizon: on + 7*outlookWeeks, Waits: f.Readiness(p, on).Waits, Rates: map[string]string{}}
 	page.Likely.Last = []ledger.LastNeed{}
-	o, ok := f.outlook(p, on)
+	o, nowhere, ok := f.outlook(p, on)
 	if !ok {
 		return page, nil
 	}
+	page.Nowhere = append(page.Nowhere, nowhere...)
 	_, next, _ := f.CurriculumFor(p)
 	page.Rank, page.Missing = next.Name, len(o.Needs)
-	page.Likely = ledger.Forecast(o)
+	type key struct{}
+	type kept struct {
+		likely ledger.Likely
+		gains  []ledger.Gain
+	}
+	x := state.RememberOf(f.Snapshot, p.ID, key{}, on, func() kept { return kept{ledger.Forecast(o), ledger.Forward(o)} })
+	page.Likely = x.likely
 	for _, l := range page.Likely.Last[:min(3, len(page.Likely.Last))] {
 		page.Last = append(page.Last, LastLine{f.needName(l.ID), l.Share})
 	}
-	for _, g := range ledger.Forward(o) {
+	for _, g := range x.gains {
 		page.Forward = append(page.Forward, GainLine{f.gainWords(g), g.Days})
 	}
 	page.Forward = page.Forward[:min(4, len(page.Forward))]
@@ -261,6 +293,7 @@ type OutlookRow struct {
 	Next    string        `json:"next"`
 	Share   float64       `json:"share" doc:"Of what it asks, by weight"`
 	Missing int           `json:"missing"`
+	Nowhere int           `json:"nowhere" doc:"Techniques asked that no class to come teaches: the range leaves them out"`
 	P10     *calendar.Day `json:"p10,omitempty"`
 	P50     *calendar.Day `json:"p50,omitempty"`
 	P90     *calendar.Day `json:"p90,omitempty"`
@@ -304,7 +337,7 @@ func (a *Service) OutlookList(ctx context.Context, u state.User) (OutlookList, e
 			continue
 		}
 		page.Rows = append(page.Rows, *row)
-		likely, _ := f.likely(people[i], on)
+		likely, _, _ := f.likely(people[i], on)
 		if len(likely.Last) > 0 {
 			technique, _, named := strings.Cut(likely.Last[0].ID, "/")
 			if !named {
@@ -338,21 +371,21 @@ func (a *Service) OutlookList(ctx context.Context, u state.User) (OutlookList, e
 }
 
 // likely is a student's forecast for the list, kept until something is known of them anew.
-func (f *snapshot) likely(p academy.Person, on calendar.Day) (ledger.Likely, int) {
+func (f *snapshot) likely(p academy.Person, on calendar.Day) (likely ledger.Likely, missing, nowhere int) {
 	type key struct{}
 	type kept struct {
-		likely  ledger.Likely
-		missing int
+		likely           ledger.Likely
+		missing, nowhere int
 	}
 	x := state.RememberOf(f.Snapshot, p.ID, key{}, on, func() kept {
-		o, ok := f.outlook(p, on)
+		o, nowhere, ok := f.outlook(p, on)
 		if !ok {
 			return kept{}
 		}
 		o.Runs = listRuns
-		return kept{ledger.Forecast(o), len(o.Needs)}
+		return kept{ledger.Forecast(o), len(o.Needs), len(nowhere)}
 	})
-	return x.likely, x.missing
+	return x.likely, x.missing, x.nowhere
 }
 
 func (f *snapshot) outlookRow(p academy.Person, u state.User, on calendar.Day) *OutlookRow {
@@ -360,8 +393,8 @@ func (f *snapshot) outlookRow(p academy.Person, u state.User, on calendar.Day) *
 	if !ok {
 		return nil
 	}
-	l, missing := f.likely(p, on)
-	row := &OutlookRow{PersonLine: f.Line(p, u, on), Next: next.Name, Share: f.Readiness(p, on).Share, Missing: missing, P10: l.P10, P50: l.P50, P90: l.P90, Within: l.Within}
+	l, missing, nowhere := f.likely(p, on)
+	row := &OutlookRow{PersonLine: f.Line(p, u, on), Next: next.Name, Share: f.Readiness(p, on).Share, Missing: missing, Nowhere: nowhere, P10: l.P10, P50: l.P50, P90: l.P90, Within: l.Within}
 	if len(l.Last) > 0 {
 		row.Last = f.needName(l.Last[0].ID)
 	}

@@ -50,6 +50,7 @@ type RetentionFit struct {
 }
 
 const (
+	mostFitted   = 4000   // the newest
 	fewestChecks = 60     // under which nothing is fitted
 	heldShare    = 0.25   // of the checks, the newest, judge both curves
 	pull         = 12.0   // toward the default: as if so many checks spoke for it, at a factor of e away
@@ -121,10 +122,11 @@ func (c Curve) score(all []foretold, floor float64) Score {
 }
 
 // FitRetention fits half-life, growth and shrinking to the record, pulled toward the rules in use, on all but the newest quarter of the checks, and judges
-// both curves by that quarter. It takes the checks × the steps of the search (Nelder and Mead 1965), a few hundred.
+// both curves by that quarter. It takes the checks × the steps of the search (Nelder and Mead 1965), at most 250, and at most 4000 checks.
 func FitRetention(courses []Course, rules StandingRules) RetentionFit {
 	all := foretelling(courses)
 	slices.SortStableFunc(all, func(a, b foretold) int { return cmp.Compare(a.on, b.on) })
+	all = all[max(0, len(all)-mostFitted):]
 	fit := RetentionFit{Default: Curve{rules.FirstHalfLife, rules.growth(), rules.shrink()}, Checks: len(all)}
 	fit.Fitted = fit.Default
 	if len(all) < fewestChecks {
@@ -147,7 +149,7 @@ func FitRetention(courses []Course, rules StandingRules) RetentionFit {
 		}
 		return float64(len(train))*c.score(train, rules.LeastHalfLife).LogLoss + pull/2*away
 	}
-	found, err := optimize.Minimize(optimize.Problem{Func: loss}, []float64{0, 0, 0}, &optimize.Settings{FuncEvaluations: 600}, &optimize.NelderMead{})
+	found, err := optimize.Minimize(optimize.Problem{Func: loss}, []float64{0, 0, 0}, &optimize.Settings{FuncEvaluations: 250}, &optimize.NelderMead{})
 	if found != nil && (err == nil || found.F < loss([]float64{0, 0, 0})) && found.F < 1e5*float64(len(train)) {
 		fit.Fitted = at(found.X)
 	}

@@ -71,12 +71,14 @@ type Gain struct {
 }
 
 const (
-	usualRuns  = 400
-	waitTime   = "time at the rank"
-	waitCount  = "classes at the rank"
-	failFactor = 0.7
-	mostFailed = 3    // failures that count: whoever goes on practising is not lost
-	always     = 0.95 // the chance of somebody who means to come each week
+	usualRuns      = 400
+	waitTime       = "time at the rank"
+	waitCount      = "classes at the rank"
+	failFactor     = 0.7
+	mostFailed     = 3    // failures that count: whoever goes on practising is not lost
+	forwardRuns    = 150  // of each try
+	forwardClasses = 6    // that are tried: those that have most for what is open
+	always         = 0.95 // the chance of somebody who means to come each week
 )
 
 // Problems says what is wrong with an outlook.
@@ -311,9 +313,10 @@ func (o Outlook) exact() (Likely, bool) {
 	return l, true
 }
 
-// Forward tries what would bring the middle day forward: coming to one class each week, one more check a week, having what is waited for longest taught
+// Forward tries what would bring the middle day forward: coming to one class each week (of the six that have most for what is open), one more check a week, having what is waited for longest taught
 // once more. Those that gain something, most first. The runs of all tries draw the same numbers. Costs a Forecast for each.
 func Forward(o Outlook) []Gain {
+	o.Runs = min(o.runs(), forwardRuns)
 	base, last := o.simulate()
 	shares := o.likely(slices.Clone(base), last).Last
 	middle := func(o Outlook) calendar.Day {
@@ -334,13 +337,16 @@ func Forward(o Outlook) []Gain {
 			gains = append(gains, g)
 		}
 	}
+	gives := map[string]int{} // weekly class: what it has for the needs
 	var weekly []string
 	for _, s := range o.Sessions {
-		if !slices.Contains(weekly, s.Class) {
+		if !slices.Contains(weekly, s.Class) && s.Chance < always {
 			weekly = append(weekly, s.Class)
 		}
+		gives[s.Class] += 1 + 4*len(s.Touches)
 	}
-	for _, class := range weekly {
+	slices.SortStableFunc(weekly, func(a, b string) int { return cmp.Compare(gives[b], gives[a]) })
+	for _, class := range weekly[:min(forwardClasses, len(weekly))] {
 		changed := o
 		changed.Sessions = slices.Clone(o.Sessions)
 		for i := range changed.Sessions {

@@ -5513,6 +5513,8 @@ export interface components {
              * @description Requirements and sides that are still open
              */
             missing: number;
+            /** @description What is open and in none of the classes to come that they may be in: the range leaves it out */
+            nowhere: string[];
             /** @description Empty where no rank comes next, or nothing is published for it */
             rank?: string;
             /** @description What it was computed with, in words */
@@ -5536,6 +5538,11 @@ export interface components {
             missing: number;
             name: string;
             next: string;
+            /**
+             * Format: int64
+             * @description Techniques asked that no class to come teaches: the range leaves them out
+             */
+            nowhere: number;
             p10?: string;
             p50?: string;
             p90?: string;

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Select } from "../../kit/Field";
@@ -8,43 +8,79 @@ import { FirstStep } from "../../kit/FirstStep";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { percent } from "../../kit/words";
+import { Agreement } from "./Agreement";
+import { Fading } from "./Fading";
+import { Gaps } from "./Gaps";
+import { LedgerViews } from "./LedgerViews";
+import { Ready } from "./Outlook";
+import { PositionLeaf } from "./PositionLeaf";
+import { PositionsTable } from "./PositionsTable";
+import { Stopping } from "./Stopping";
 import { StudentLeaf } from "./StudentLeaf";
 
-/** Ledger: students by requirements on the left, one student on the right. */
+/** Ledger: the group on the left, in one of its pictures; one student on the right. */
 export default function Ledger() {
   const { student } = useParams();
+  const [query] = useSearchParams();
+  const view = query.get("view") ?? "";
+  const position = query.get("position") ?? "";
+  return (
+    <SplitPane
+      left={
+        <>
+          <LedgerViews view={view} student={student} />
+          {view === "" && <PositionsTable open={student} at={position} />}
+          {view === "techniques" && <Techniques student={student} />}
+          {view === "ready" && <Ready />}
+          {view === "fading" && <Fading />}
+          {view === "gaps" && <Gaps />}
+          {view === "agreement" && <Agreement />}
+          {view === "stopping" && <Stopping />}
+        </>
+      }
+      right={
+        student ? (
+          <>
+            {position && (
+              <PositionLeaf
+                student={student}
+                position={position}
+                technique={query.get("technique") ?? undefined}
+                side={query.get("side") ?? undefined}
+              />
+            )}
+            <Student id={student} />
+          </>
+        ) : (
+          <Empty title="Pick a student">Their standing, what is missing for the next rank and their checks open here.</Empty>
+        )
+      }
+    />
+  );
+}
+
+function Techniques({ student }: { student?: string }) {
   const [curriculum, setCurriculum] = useState("");
   const page = useQuery({
     queryKey: ["heat", curriculum],
     queryFn: () => unwrap(client.GET("/api/heat", { params: { query: { curriculum: curriculum || undefined } } })),
   });
   return (
-    <SplitPane
-      left={
-        <>
-          {page.error && <p className="text-clay">{page.error.message}</p>}
-          {page.data && !page.data.curriculum.id && (
-            <FirstStep
-              title="Nothing to compare with yet"
-              ways={[
-                ["/curricula", "Write a curriculum"],
-                ["/people", "Add people"],
-              ]}
-            >
-              The ledger sets each student beside what their next rank asks. It needs a curriculum, and people on its ladder.
-            </FirstStep>
-          )}
-          {page.data?.curriculum.id && <Heat page={page.data} open={student} onCurriculum={setCurriculum} />}
-        </>
-      }
-      right={
-        student ? (
-          <Student id={student} />
-        ) : (
-          <Empty title="Pick a student">Their standing, what is missing for the next rank and their checks open here.</Empty>
-        )
-      }
-    />
+    <>
+      {page.error && <p className="text-clay">{page.error.message}</p>}
+      {page.data && !page.data.curriculum.id && (
+        <FirstStep
+          title="Nothing to compare with yet"
+          ways={[
+            ["/curricula", "Write a curriculum"],
+            ["/people", "Add people"],
+          ]}
+        >
+          The ledger sets each student beside what their next rank asks. It needs a curriculum, and people on its ladder.
+        </FirstStep>
+      )}
+      {page.data?.curriculum.id && <Heat page={page.data} open={student} onCurriculum={setCurriculum} />}
+    </>
   );
 }
 
@@ -67,9 +103,6 @@ function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string;
           {page.rows.length} students, {page.requirements.length} requirements
         </span>
         <span className="flex-1" />
-        <Link className="link pb-1.5" to="/ledger/sticking-points">
-          Sticking points
-        </Link>
         <Legend />
         <div className="w-48">
           <Select label="Curriculum" value={page.curriculum.id} onChange={(e) => onCurriculum(e.target.value)}>
@@ -104,7 +137,7 @@ function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string;
             {page.rows.map((row) => (
               <tr key={row.id} data-on={row.id === open}>
                 <td className="!py-0.5 whitespace-nowrap">
-                  <Link data-row to={`/ledger/${row.id}`} className="no-underline hover:underline">
+                  <Link data-row to={`/ledger/${row.id}?view=techniques`} className="no-underline hover:underline">
                     <Belt belt={row.belt} rank={row.rank} />
                     {row.name}
                   </Link>

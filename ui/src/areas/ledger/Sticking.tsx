@@ -10,6 +10,8 @@ import { FirstStep } from "../../kit/FirstStep";
 import { Empty, Note, SplitPane } from "../../kit/SplitPane";
 import { percent, shortDate } from "../../kit/words";
 
+import { LedgerViews } from "./LedgerViews";
+
 type Filter = { weeks: number; track: string; coach: string; student: string };
 type Point = S["StickingPoint"];
 
@@ -51,12 +53,7 @@ export default function Sticking() {
     <SplitPane
       left={
         <>
-          <div className="flex items-baseline gap-4">
-            <h1 className="flex-1">Sticking points</h1>
-            <Link className="link" to="/ledger">
-              The ledger
-            </Link>
-          </div>
+          <LedgerViews view="sticking" />
           {page.error && <p className="text-clay">{page.error.message}</p>}
           {p && (
             <>

@@ -5,6 +5,7 @@ import { Explain } from "../../kit/Explain";
 import { Note } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
+import { OutlookOf } from "./Outlook";
 
 /** StudentLeaf is one student: what is missing for the next rank, the standing, the checks. */
 export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?: boolean }) {
@@ -22,6 +23,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
         </Note>
       )}
       {page.next ? <Readiness page={page} /> : <p className="text-soft">No curriculum for the next rank yet.</p>}
+      {page.next && <OutlookOf student={page.person.id} />}
       {page.upcoming.length > 0 && (
         <section className="mt-4">
           <h2>Coming up that helps</h2>

@@ -1,0 +1,224 @@
+package app_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app/seasons"
+	"vereda/app/state"
+	"vereda/app/students"
+	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/core/library"
+	"vereda/internal/testkit"
+)
+
+// The counts of a row are those of its student's own page, and every filter leaves whom it says.
+func TestPositions(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	page, err := a.Students.Positions(ctx, head, students.PositionsFilter{})
+	require.NoError(t, err)
+	require.Len(t, page.Rows, 30)
+	assert.True(t, slices.IsSortedFunc(page.Rows, func(x, y students.PositionRow) int { return y.Behind - x.Behind }), "who is most behind first")
+	for _, row := range page.Rows {
+		s, err := a.Students.StudentPage(ctx, head, row.ID)
+		require.NoError(t, err)
+		assert.Equal(t, len(s.Readiness.Missing), row.Behind, "%s: what is open is what is missing", row.Name)
+		assert.InDelta(t, s.Readiness.Share, row.Share, 1e-12)
+		for _, c := range row.Cells {
+			require.Less(t, c.At, len(page.Positions))
+			assert.True(t, c.There <= c.Of && c.Live <= c.Passed && c.Passed <= c.Drilled && c.Drilled <= c.Met && c.Met <= c.Of, "%+v", c)
+		}
+	}
+	all := 0
+	for _, rank := range page.Ranks {
+		same, err := a.Students.Positions(ctx, head, students.PositionsFilter{Ladder: rank.Ladder, Rank: rank.ID})
+		require.NoError(t, err)
+		for _, r := range same.Rows {
+			assert.Equal(t, rank.Name, r.Rank)
+		}
+		all += len(same.Rows)
+	}
+	assert.Equal(t, 30, all, "each has one rank")
+	nogi, err := a.Students.Positions(ctx, head, students.PositionsFilter{Track: "nogi", Coach: "tomas-reyl"})
+	require.NoError(t, err)
+	assert.NotEmpty(t, nogi.Rows)
+	assert.Less(t, len(nogi.Rows), 30)
+	minors, err := a.Students.Positions(ctx, head, students.PositionsFilter{AgeFrom: 1, AgeTo: 17})
+	require.NoError(t, err)
+	for _, r := range minors.Rows {
+		assert.True(t, r.Minor, r.Name)
+	}
+	place := page.Positions[page.Rows[0].Cells[0].At]
+	leaf, err := a.Students.Position(ctx, head, page.Rows[0].ID, place.ID)
+	require.NoError(t, err)
+	asked := 0
+	for _, x := range leaf.Techniques {
+		asked += len(x.Marks)
+	}
+	of := 0
+	for _, c := range page.Rows[0].Cells {
+		if c.At == page.Rows[0].Cells[0].At {
+			of += c.Of
+		}
+	}
+	assert.Equal(t, of, asked, "the leaf has what the cell counts")
+	_, err = a.Students.Position(ctx, testkit.Users[state.Student], "pilar-dunmore", place.ID)
+	var missing *state.NotFoundError
+	assert.ErrorAs(t, err, &missing, "a student sees nobody else")
+}
+
+// A standing is explained by facts whose last one is where it stands.
+func TestFactsLeadToTheStanding(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	kept, err := a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "oren-vask", Technique: "hip-escape", Side: library.Right, Observation: seen(a, t, "hip-escape", ledger.Shown)})
+	require.NoError(t, err)
+	require.True(t, kept.Verdict.Met)
+	explained := 0
+	s, err := a.Students.StudentPage(ctx, head, "oren-vask")
+	require.NoError(t, err)
+	for _, line := range s.Standing {
+		for _, m := range line.Marks {
+			page, err := a.Students.Facts(ctx, head, "oren-vask", line.ID, m.On)
+			require.NoError(t, err)
+			if len(page.Facts) == 0 {
+				assert.EqualValues(t, "not met", m.Rung, line.Name)
+				continue
+			}
+			explained++
+			assert.Equal(t, m.Rung, page.Facts[len(page.Facts)-1].Rung, "%s %s", line.Name, m.On)
+			assert.True(t, slices.IsSortedFunc(page.Facts, func(x, y students.FactLine) int { return int(x.On - y.On) }))
+		}
+	}
+	assert.Greater(t, explained, 10)
+	page, err := a.Students.Facts(ctx, head, "oren-vask", "hip-escape", library.Right)
+	require.NoError(t, err)
+	last := page.Facts[len(page.Facts)-1]
+	assert.Equal(t, "check", last.Kind)
+	require.NotEmpty(t, page.Curve)
+	require.NotNil(t, page.DueOn)
+	due := page.Standing
+	assert.True(t, due.Due(*page.DueOn, ledger.DefaultStanding) && !due.Due(*page.DueOn-1, ledger.DefaultStanding), "the first day it is due on")
+}
+
+// Whoever has all is there now; a plan brings the day nearer than none does.
+func TestOutlook(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	list, err := a.Students.OutlookList(ctx, head)
+	require.NoError(t, err)
+	require.NotEmpty(t, list.Rows)
+	within := 0
+	for _, r := range list.Rows {
+		if r.P10 != nil && r.P50 != nil && r.P90 != nil {
+			within++
+			assert.True(t, *r.P10 <= *r.P50 && *r.P50 <= *r.P90, r.Name)
+		}
+	}
+	t.Logf("%d of %d within two years", within, len(list.Rows))
+	assert.Positive(t, within)
+	own, err := a.Students.Outlook(ctx, testkit.Users[state.Student], "oren-vask")
+	require.NoError(t, err)
+	assert.Equal(t, "Blue", own.Rank)
+	assert.NotEmpty(t, own.Last)
+	for _, g := range own.Forward {
+		assert.Positive(t, g.Days)
+		assert.NotEmpty(t, g.Summary)
+	}
+	_, err = a.Students.Outlook(ctx, testkit.Users[state.Student], "pilar-dunmore")
+	assert.Error(t, err)
+}
+
+func TestGapsArePutIntoAClass(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	id, err := a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now) - 1, Weeks: 4})
+	require.NoError(t, err)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.2)
+	require.NoError(t, err)
+	page, err := a.Students.Gaps(ctx, head)
+	require.NoError(t, err)
+	require.NotEmpty(t, page.Groups)
+	assert.True(t, page.Proven)
+	assert.Len(t, page.Groups, page.Bound)
+	g := page.Groups[0]
+	change, err := a.Classes.AddUnit(ctx, head, g.Session, g.Unit, "teach")
+	require.NoError(t, err)
+	class, err := a.Classes.Session(ctx, head, g.Session)
+	require.NoError(t, err)
+	assert.True(t, slices.ContainsFunc(class.Items, func(it state.CellItem) bool { return it.Unit == g.Unit }))
+	_, err = a.Classes.AddUnit(ctx, head, g.Session, g.Unit, "teach")
+	assert.ErrorContains(t, err, "in that class already")
+	_, err = a.State.Undo(ctx, head, change)
+	require.NoError(t, err)
+}
+
+// Two coaches who check the same are compared, key point by key point.
+func TestAgreement(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	coach := testkit.Users[state.Coach]
+	before, err := a.Students.Agreement(ctx, head, 4)
+	require.NoError(t, err)
+	gates := 0
+	for n, student := range []string{"oren-vask", "pilar-dunmore", "tam-ellery", "nuno-harrow"} {
+		o := seen(a, t, "hip-escape", ledger.Shown)
+		_, err := a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: student, Technique: "hip-escape", Side: library.Right, Observation: o})
+		require.NoError(t, err)
+		p := seen(a, t, "hip-escape", ledger.Shown)
+		if n < 2 { // the second coach sees the first gate otherwise
+			technique, err := a.Library.Technique(ctx, head, "hip-escape", "")
+			require.NoError(t, err)
+			for _, k := range technique.Written.KeyPoints {
+				if k.Gate {
+					p.Points[k.ID] = ledger.Prompted
+					gates++
+					break
+				}
+			}
+		}
+		_, err = a.Students.KeepCheck(ctx, coach, students.KeepCheck{Student: student, Technique: "hip-escape", Side: library.Right, Observation: p})
+		require.NoError(t, err)
+	}
+	require.Equal(t, 2, gates)
+	page, err := a.Students.Agreement(ctx, head, 4)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, page.Checks, before.Checks+4)
+	assert.Less(t, page.All.Same, 1.0)
+	require.NotEmpty(t, page.Points)
+	assert.True(t, page.Points[0].Gate, "gates first")
+	assert.True(t, slices.ContainsFunc(page.Points, func(x students.PointAgreement) bool { return x.Gate && x.Different == "prompted and seen 2 times" }), "%+v", page.Points)
+	ours := slices.IndexFunc(page.Coaches, func(c students.CoachAgreement) bool { return c.A == "Ines Falk" && c.B == "Tomas Reyl" })
+	require.GreaterOrEqual(t, ours, 0)
+	assert.InDelta(t, 1-2/float64(page.Coaches[ours].Pairs), page.Coaches[ours].Same, 1e-9, "two of all were seen otherwise")
+}
+
+func TestFadingAndStopping(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	page, err := a.Students.Fading(ctx, head)
+	require.NoError(t, err)
+	sum := 0
+	for _, r := range page.Rows {
+		sum += r.Due
+		for _, l := range r.Lowest {
+			assert.Less(t, l.Share, 0.5)
+		}
+	}
+	assert.Equal(t, page.Due, sum)
+	if !page.Fit.Better {
+		_, err = a.Students.UseFit(ctx, head)
+		assert.Error(t, err, "nothing is taken that is not better")
+	}
+	stop, err := a.Students.Stopping(ctx, head)
+	require.NoError(t, err)
+	assert.Positive(t, stop.Looked)
+	for _, r := range stop.Rows {
+		assert.Less(t, r.P, 0.05)
+	}
+}

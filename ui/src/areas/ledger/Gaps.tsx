@@ -1,0 +1,75 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { Empty } from "../../kit/SplitPane";
+import { date } from "../../kit/words";
+
+/** Gaps gathers people who missed the same into as few groups as can be, each with a class it could go into. */
+export function Gaps() {
+  const page = useQuery({ queryKey: ["gaps"], queryFn: () => unwrap(client.GET("/api/ledger/gaps")) });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  const p = page.data;
+  if (!p) return null;
+  if (p.groups.length === 0 && p.nobody.length === 0)
+    return (
+      <Empty title="Nobody missed anything">
+        Whoever missed a unit of the last {p.weeks} weeks that their next rank asks for stands here.
+      </Empty>
+    );
+  return (
+    <>
+      <p>
+        {p.people} people missed something of the last {p.weeks} weeks that their next rank asks for:{" "}
+        <b className="num">{p.groups.length}</b> groups serve them.{" "}
+        <span className="text-soft">{p.proven ? "Fewer cannot." : `Fewer than ${p.bound} cannot.`}</span>
+      </p>
+      <table className="grid-lines mt-2 w-full">
+        <tbody>
+          {p.groups.map((g) => (
+            <Group key={`${g.unit} ${g.class}`} g={g} />
+          ))}
+        </tbody>
+      </table>
+      {p.nobody.length > 0 && (
+        <section className="mt-3">
+          <h2>No class fits</h2>
+          <p className="text-soft">{p.nobody.map((n) => `${n.person}: ${n.unit}`).join("; ")}</p>
+        </section>
+      )}
+    </>
+  );
+}
+
+function Group({ g }: { g: S["GapGroup"] }) {
+  const may = useMay();
+  const put = useAction(
+    (_: undefined) =>
+      unwrap(client.POST("/api/classes/{id}/units", { params: { path: { id: g.session } }, body: { unit: g.unit, kind: "teach" } })),
+    () => `${g.name} is in ${g.where} on ${date(g.on)}.`,
+  );
+  return (
+    <tr className="align-top">
+      <td className="w-52">
+        <b>{g.name}</b>
+        <span className="num block text-[12.5px] text-soft">{g.minutes} minutes</span>
+      </td>
+      <td className="w-48">
+        <Link className="link" to={`/mat/${g.session}`}>
+          {date(g.on)}
+        </Link>
+        <span className="block text-[12.5px] text-soft">{g.where}</span>
+      </td>
+      <td>{g.people.map((x) => x.name).join(", ")}</td>
+      <td className="w-36 text-right">
+        {may("add-unit-to-class") && (
+          <Button disabled={put.isPending} onClick={() => put.mutate(undefined)} aria-label={`Put ${g.name} into ${g.where}`}>
+            Put it in
+          </Button>
+        )}
+        {put.error && <p className="text-clay">{[put.error.message, ...Object.values(put.error.fields)].join(" ")}</p>}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,142 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { client, type S, unwrap } from "../../api/client";
+import { Belt } from "../../kit/Belt";
+import { Explain } from "../../kit/Explain";
+import { Empty } from "../../kit/SplitPane";
+import { day, percent } from "../../kit/words";
+
+type Range = { p10?: string; p50?: string; p90?: string };
+
+/** rangeOf writes a range of days in words. */
+export function rangeOf(r: Range): string {
+  if (!r.p10) return "not within two years";
+  if (!r.p90) return `${day(r.p10)} at the soonest`;
+  if (r.p10 === r.p90) return day(r.p10);
+  return `${day(r.p10)} to ${day(r.p90)}`;
+}
+
+/** Ready lists who will be ready when, for the head instructor. */
+export function Ready() {
+  const page = useQuery({ queryKey: ["outlook"], queryFn: () => unwrap(client.GET("/api/ledger/outlook")) });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  const p = page.data;
+  if (!p) return <p className="text-soft">Looking ahead…</p>;
+  if (p.rows.length === 0)
+    return <Empty title="Nobody works toward a rank yet">A curriculum for the next rank, and people on its ladder.</Empty>;
+  const months = new Map<string, S["OutlookRow"][]>();
+  for (const r of p.rows) {
+    const month = r.p50
+      ? new Date(`${r.p50}T00:00:00Z`).toLocaleDateString(undefined, { month: "long", year: "numeric", timeZone: "UTC" })
+      : "Later than two years, or never as it goes";
+    months.set(month, [...(months.get(month) ?? []), r]);
+  }
+  return (
+    <>
+      <p className="text-soft">
+        In half of the runs they have everything by the month they stand in; the range holds eight runs of ten.{" "}
+        <Explain label="How it is computed" number="How">
+          {p.formula}
+        </Explain>
+      </p>
+      {[...months].map(([month, rows]) => (
+        <section key={month} className="mt-3">
+          <h2>
+            {month} <span className="num text-[13px] font-normal text-soft">{rows.length}</span>
+          </h2>
+          <table className="grid-lines w-full">
+            <tbody>
+              {rows.map((r) => (
+                <tr key={r.id}>
+                  <td className="w-48">
+                    <Link data-row className="no-underline hover:underline" to={`/ledger/${r.id}?view=ready`}>
+                      <Belt belt={r.belt} rank={r.rank} />
+                      {r.name}
+                    </Link>
+                  </td>
+                  <td className="w-20">{r.next}</td>
+                  <td className="num w-24 text-right">
+                    {percent(r.share)} <span className="text-soft">met</span>
+                  </td>
+                  <td className="num w-56">{rangeOf(r)}</td>
+                  <td className="text-soft">
+                    {r.last && `waits longest on ${r.last}`}
+                    {r.nowhere > 0 && <span className="block text-clay">{r.nowhere} asked for that no class to come teaches</span>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+      {p.waiting.length > 0 && (
+        <section className="mt-4">
+          <h2>What most wait for</h2>
+          {p.waiting.slice(0, 12).map((w) => (
+            <p key={w.technique}>
+              <b className="num">{w.students}</b>{" "}
+              <Link className="link" to={`/library/${w.technique}`}>
+                {w.name}
+              </Link>{" "}
+              <span className="text-soft">{w.people.join(", ")}</span>
+            </p>
+          ))}
+        </section>
+      )}
+    </>
+  );
+}
+
+/** OutlookOf is one student's path to the next rank, as a range. */
+export function OutlookOf({ student }: { student: string }) {
+  const page = useQuery({
+    queryKey: ["outlook", student],
+    queryFn: () => unwrap(client.GET("/api/students/{id}/outlook", { params: { path: { id: student } } })),
+  });
+  const p = page.data;
+  if (!p?.rank) return null;
+  return (
+    <section className="mt-3" aria-label="When">
+      <h2>When it will likely all be there</h2>
+      <p className="num text-[17px]" data-outlook>
+        {p.missing === 0 && p.waits.length === 0 ? "It is there now." : rangeOf(p.likely)}
+      </p>
+      <p className="text-[12.5px] text-soft">
+        {p.likely.p50 && `In half of the runs by ${day(p.likely.p50)}. `}
+        {p.missing} open; {Object.values(p.rates).join(", ")}.{" "}
+        <Explain label="How it is computed" number="How">
+          {p.formula}
+        </Explain>
+      </p>
+      {p.last.length > 0 && (
+        <p>
+          Waits longest on{" "}
+          {p.last.map((l, i) => (
+            <span key={l.name}>
+              {i > 0 && ", "}
+              {l.name} <span className="num text-soft">{percent(l.share)}</span>
+            </span>
+          ))}
+        </p>
+      )}
+      {p.nowhere.length > 0 && (
+        <p className="text-clay">
+          In no class to come: {p.nowhere.slice(0, 6).join(", ")}
+          {p.nowhere.length > 6 && ` and ${p.nowhere.length - 6} more`}. The range leaves {p.nowhere.length === 1 ? "it" : "them"} out.
+        </p>
+      )}
+      {p.forward.length > 0 && (
+        <ul className="mt-1">
+          {p.forward.map((g) => (
+            <li key={g.summary}>
+              {g.summary}: <b className="num">{g.days} days</b> sooner
+            </li>
+          ))}
+        </ul>
+      )}
+      <p className="text-[12.5px] text-soft">
+        An estimate from what happened so far. Whether somebody is promoted is the head instructor's decision.
+      </p>
+    </section>
+  );
+}

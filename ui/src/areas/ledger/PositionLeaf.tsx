@@ -1,0 +1,169 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Waymark } from "../../kit/Waymark";
+import { date, percent, shortDate } from "../../kit/words";
+
+/** PositionLeaf is one student in one position: what is asked there, and a step from each to its facts and to a check. */
+export function PositionLeaf({
+  student,
+  position,
+  technique,
+  side,
+}: {
+  student: string;
+  position: string;
+  technique?: string;
+  side?: string;
+}) {
+  const may = useMay();
+  const page = useQuery({
+    queryKey: ["position", student, position],
+    queryFn: () => unwrap(client.GET("/api/students/{id}/positions/{position}", { params: { path: { id: student, position } } })),
+  });
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  const p = page.data;
+  if (!p) return null;
+  const here = `/ledger/${student}?position=${position}`;
+  return (
+    <section className="mb-5 border-b border-rule pb-3" aria-label={`${p.student.name}, ${p.position}`}>
+      <h2 className="text-[20px] leading-6">
+        {p.student.name}: {p.position}
+      </h2>
+      <table className="grid-lines mt-1">
+        <tbody>
+          {(["attack", "defend"] as const).flatMap((part) =>
+            p.techniques
+              .filter((t) => t.part === part)
+              .map((t, i) => (
+                <tr key={t.id} data-on={t.id === technique}>
+                  <td className="w-16 text-soft">{i === 0 ? part : ""}</td>
+                  <td>
+                    {t.name} <span className="text-soft">{t.needs}</span>
+                  </td>
+                  <td className="whitespace-nowrap">
+                    {t.marks.map((m) => (
+                      <Link
+                        key={m.side}
+                        className="mr-2 no-underline"
+                        aria-label={`Why: ${t.name}${m.side ? `, ${m.side}` : ""}`}
+                        to={`${here}&technique=${t.id}&side=${m.side}`}
+                      >
+                        <Waymark {...m} label={m.side || undefined} />{" "}
+                        <span className="text-[12px] text-soft">{m.side.slice(0, 1).toUpperCase()}</span>
+                      </Link>
+                    ))}
+                  </td>
+                  {may("keep-check") && (
+                    <td className="text-right">
+                      <Link
+                        className="link text-[12.5px]"
+                        to={`/check?student=${student}&technique=${t.id}`}
+                        aria-label={`Check: ${t.name}`}
+                      >
+                        Check
+                      </Link>
+                    </td>
+                  )}
+                </tr>
+              )),
+          )}
+        </tbody>
+      </table>
+      {technique && <Facts student={student} technique={technique} side={side} />}
+    </section>
+  );
+}
+
+/** Facts says why a standing is what it is, to the last fact, and how it fades. */
+export function Facts({ student, technique, side }: { student: string; technique: string; side?: string }) {
+  const page = useQuery({
+    queryKey: ["facts", student, technique, side],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/students/{id}/facts", {
+          params: { path: { id: student }, query: { technique, side: (side || undefined) as "left" | "right" | undefined } },
+        }),
+      ),
+  });
+  const p = page.data;
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!p) return null;
+  return (
+    <section aria-label="Why" className="mt-3">
+      <h3>
+        Why {p.technique.name}
+        {p.side && `, ${p.side}`} is {p.standing.rung}
+      </h3>
+      {p.facts.length === 0 && <p className="text-soft">Nothing touched it yet: no class they were in, no check.</p>}
+      <table className="grid-lines">
+        <tbody>
+          {p.facts.map((x) => (
+            <tr key={x.on + x.summary + x.check}>
+              <td className="num whitespace-nowrap">
+                {x.session ? (
+                  <Link className="link" to={`/mat/${x.session}`}>
+                    {shortDate(x.on)}
+                  </Link>
+                ) : (
+                  shortDate(x.on)
+                )}
+              </td>
+              <td>
+                {x.summary} <span className="text-soft">{x.by}</span>
+              </td>
+              <td className="text-soft">{x.rung}</td>
+              <td className="num text-right text-soft">{x.share > 0 ? percent(x.share) : ""}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {p.curve.length > 0 && <Curve page={p} />}
+      {p.refreshes.length > 0 && (
+        <p className="mt-1">
+          Would refresh it:{" "}
+          {p.refreshes.slice(0, 4).map((r, i) => (
+            <span key={r.session}>
+              {i > 0 && ", "}
+              <Link className="link" to={`/mat/${r.session}`}>
+                {r.name}, {date(r.on)}
+              </Link>{" "}
+              <span className="text-soft">({percent(r.chance)} likely there)</span>
+            </span>
+          ))}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** Curve draws how much is thought to be still there, week by week. */
+function Curve({ page: p }: { page: S["FactsPage"] }) {
+  const first = p.curve[0];
+  const last = p.curve[p.curve.length - 1];
+  if (!first || !last) return null;
+  const day = (d: string) => Date.parse(d) / 86_400_000;
+  const from = day(first.on);
+  const width = Math.max(7, day(last.on) - from);
+  const x = (d: string) => ((day(d) - from) / width) * 300;
+  const y = (share: number) => 60 - share * 56;
+  return (
+    <figure className="mt-2">
+      <svg viewBox="0 0 300 64" className="h-20 w-full" role="img" aria-label="How much is thought to be still there">
+        <path d={`M0 ${y(p.threshold)}H300`} stroke="var(--color-clay)" strokeDasharray="3 3" />
+        <path d="M0 60H300" stroke="var(--color-rule)" />
+        <path
+          d={p.curve.map((c, i) => `${i ? "L" : "M"}${x(c.on)} ${y(c.share)}`).join("")}
+          fill="none"
+          stroke="var(--color-ink)"
+          strokeWidth={1.6}
+        />
+      </svg>
+      <figcaption className="num text-[12.5px] text-soft">
+        {shortDate(first.on)} to {shortDate(last.on)}; half-life now {Math.round(p.standing.half_life ?? 0)} days.{" "}
+        {p.due_on ? `Due from ${shortDate(p.due_on)}, unless something refreshes it.` : ""}
+      </figcaption>
+    </figure>
+  );
+}
