@@ -253,6 +253,20 @@ func (s *Server) ledger() {
 	}) (students.AgreementPage, error) {
 		return s.app.Students.Agreement(ctx, u, in.Weeks)
 	})
+	operation(s, get, "/test-days", "list-test-days", "Days of tests", func(ctx context.Context, u state.User, _ *struct{}) ([]students.TestDayLine, error) {
+		return s.app.Students.TestDays(ctx, u)
+	})
+	operation(s, get, "/test-days/{id}", "get-test-day", "A day of tests with what came of it", func(ctx context.Context, u state.User, in *ByID) (students.TestDayPage, error) {
+		return s.app.Students.TestDay(ctx, u, in.ID)
+	})
+	operation(s, post, "/test-days", "plan-test-day", "Plan a day of tests", func(ctx context.Context, u state.User, in *body[students.TestDayForm]) (Done, error) {
+		id, change, err := s.app.Students.PlanTestDay(ctx, u, in.Body)
+		return Done{Change: change, ID: id}, err
+	})
+	operation(s, remove, "/test-days/{id}", "remove-test-day", "Take a day of tests away; its checks stay", func(ctx context.Context, u state.User, in *ByID) (Done, error) {
+		change, err := s.app.Students.RemoveTestDay(ctx, u, in.ID)
+		return Done{Change: change}, err
+	})
 	operation(s, get, "/students/{id}", "get-student", "One student's ledger", func(ctx context.Context, u state.User, in *ByID) (students.StudentPage, error) {
 		return s.app.Students.StudentPage(ctx, u, in.ID)
 	})

@@ -45,6 +45,7 @@ type Bundle struct {
 	People     []academy.Person        `json:"people"`
 	Seasons    []academy.Season        `json:"seasons"`
 	Sessions   []academy.ClassSession  `json:"class_sessions,omitempty"`
+	TestDays   []academy.TestDay       `json:"test_days,omitempty"`
 	Events     []academy.Event         `json:"events" doc:"In the order they were kept in"`
 	Files      []File                  `json:"files,omitempty"`
 }
@@ -187,7 +188,7 @@ func Write(b Bundle) ([]byte, error) {
 
 // Records is the bundle as the core judges it.
 func (b Bundle) Records() *academy.Records {
-	r := &academy.Records{Settings: b.Settings.WithDefaults(), Library: b.Library(), Curricula: b.Curricula, Classes: b.Classes, Units: b.Units, People: b.People, Seasons: b.Seasons,
+	r := &academy.Records{Settings: b.Settings.WithDefaults(), Library: b.Library(), Curricula: b.Curricula, Classes: b.Classes, Units: b.Units, People: b.People, Seasons: b.Seasons, TestDays: b.TestDays,
 		Ladders: map[string]curriculum.Ladder{}, Tracks: map[string]academy.Track{}, Person: map[string]academy.Person{}, ClassSessions: map[string]academy.ClassSession{}}
 	for _, l := range b.Ladders {
 		r.Ladders[l.ID] = l
@@ -234,6 +235,7 @@ func (b Bundle) check() Problems {
 	judge(&found, "unit", b.Units, func(x academy.Unit) string { return x.ID }, r.CheckUnit)
 	judge(&found, "person", b.People, func(x academy.Person) string { return x.ID }, r.CheckPerson)
 	judge(&found, "season", b.Seasons, func(x academy.Season) string { return x.ID }, r.CheckSeason)
+	judge(&found, "test day", b.TestDays, func(x academy.TestDay) string { return x.ID }, r.CheckTestDay)
 	judge(&found, "class session", b.Sessions, func(x academy.ClassSession) string { return x.ID }, r.CheckSession)
 	return append(found, b.checkEvents(r)...)
 }

@@ -57,6 +57,7 @@ func (s *Store) Erase(ctx context.Context, academyID string, ids []string, name,
 		for _, table := range studentTables {
 			do(`UPDATE `+table+` SET student = ? WHERE academy = ? AND student = ?`, nobody, academyID, id)
 		}
+		do(`UPDATE student_check SET observation = REPLACE(observation, ?, ?) WHERE academy = ? AND observation LIKE CONCAT('%', ?, '%')`, `"partner":"`+id+`"`, `"partner":"`+nobody+`"`, academyID, `"partner":"`+id+`"`)
 		do(`UPDATE student_check SET coach = ? WHERE academy = ? AND coach = ?`, nobody, academyID, id)
 		do(`UPDATE class_report SET led_by = ? WHERE academy = ? AND led_by = ?`, nobody, academyID, id)
 		do(`UPDATE event SET id = REPLACE(id, ?, ?) WHERE academy = ? AND id LIKE CONCAT('%', ?, '%')`, id, nobody, academyID, id)
@@ -68,8 +69,8 @@ func (s *Store) Erase(ctx context.Context, academyID string, ids []string, name,
 		do(`UPDATE edit SET by_account = ? WHERE academy = ? AND by_account = ?`, nobody, academyID, id)
 		// Other records name people by their identifier, in quotes.
 		quoted, none := `"`+id+`"`, `"`+nobody+`"`
-		do(`UPDATE edit_part SET before_body = REPLACE(before_body, ?, ?), after_body = REPLACE(after_body, ?, ?) WHERE academy = ? AND kind IN ('class session', 'season', 'person') AND (before_body LIKE CONCAT('%', ?, '%') OR after_body LIKE CONCAT('%', ?, '%'))`, quoted, none, quoted, none, academyID, quoted, quoted)
-		do(`UPDATE document SET body = REPLACE(body, ?, ?), version = (SELECT a.revision + 1 FROM academy a WHERE a.id = document.academy) WHERE academy = ? AND kind IN ('class session', 'season') AND body LIKE CONCAT('%', ?, '%')`, quoted, none, academyID, quoted)
+		do(`UPDATE edit_part SET before_body = REPLACE(before_body, ?, ?), after_body = REPLACE(after_body, ?, ?) WHERE academy = ? AND kind IN ('class session', 'season', 'person', 'test day') AND (before_body LIKE CONCAT('%', ?, '%') OR after_body LIKE CONCAT('%', ?, '%'))`, quoted, none, quoted, none, academyID, quoted, quoted)
+		do(`UPDATE document SET body = REPLACE(body, ?, ?), version = (SELECT a.revision + 1 FROM academy a WHERE a.id = document.academy) WHERE academy = ? AND kind IN ('class session', 'season', 'test day') AND body LIKE CONCAT('%', ?, '%')`, quoted, none, academyID, quoted)
 		do(`DELETE FROM quiz_box WHERE academy = ? AND person = ?`, academyID, id)
 		do(`UPDATE access_log l JOIN account a ON a.id = l.account SET l.who = 'somebody who was erased' WHERE l.academy = ? AND a.person = ?`, academyID, id)
 		do(`DELETE FROM account WHERE academy = ? AND person = ?`, academyID, id)

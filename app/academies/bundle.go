@@ -131,6 +131,9 @@ func putAll(c *state.Change, b exchange.Bundle) error {
 	for _, x := range b.Seasons {
 		put(documents.Season, x.ID, x)
 	}
+	for _, x := range b.TestDays {
+		put(documents.TestDay, x.ID, x)
+	}
 	for _, x := range b.Sessions {
 		put(documents.Session, x.ID, x)
 	}
@@ -172,6 +175,7 @@ func (a *Service) Export(ctx context.Context, academyID string) (exchange.Bundle
 		b.Tracks = append(b.Tracks, t)
 	}
 	slices.SortFunc(b.Tracks, func(x, y academy.Track) int { return cmp.Compare(x.ID, y.ID) })
+	b.TestDays = append(b.TestDays, f.TestDays...)
 	for _, n := range f.ClassSessions {
 		b.Sessions = append(b.Sessions, n)
 	}

@@ -159,7 +159,7 @@ func (f *snapshot) chooseChecks(all []prospect, coaches []state.Named, minutes f
 		p.Coaches = append(p.Coaches, tonight.Coach{ID: k.ID, Signoffs: f.Person[k.ID].Coach.Signoffs})
 	}
 	for _, x := range all {
-		p.Candidates = append(p.Candidates, tonight.Candidate{Student: x.student.ID, Technique: x.technique.ID, Minutes: f.Settings.CheckMinutes * float64(len(x.sides)), Value: x.worth, Signoff: f.signoffOf(x.technique.ID)})
+		p.Candidates = append(p.Candidates, tonight.Candidate{Student: x.student.ID, Technique: x.technique.ID, Minutes: f.Settings.CheckMinutes * float64(len(x.sides)), Value: x.worth, Signoff: f.SignoffOf(x.technique.ID)})
 	}
 	a := tonight.Choose(p)
 	chosen = []SuggestedCheck{}
@@ -175,16 +175,6 @@ const (
 	changeMinutes = 0.5 // between two checks of one coach
 	mostChecks    = 2   // of one student in an evening
 )
-
-// signoffOf is what a coach must be signed off for to check a technique: what the unit that teaches it asks.
-func (f *snapshot) signoffOf(technique string) string {
-	for _, unit := range f.Units {
-		if unit.Signoff != "" && slices.Contains(unit.Techniques, technique) {
-			return unit.Signoff
-		}
-	}
-	return ""
-}
 
 // prospects lists what a student could be checked on, what is ready or due first, worth most first.
 func (f *snapshot) prospects(p academy.Person, on calendar.Day, lesson mat.Lesson) []prospect {

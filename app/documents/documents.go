@@ -32,6 +32,7 @@ const (
 	Person     = "person"
 	Season     = "season"
 	Session    = "class session"
+	TestDay    = "test day"
 )
 
 // Ref is what one record says of another.
@@ -134,7 +135,8 @@ var kinds = map[string]kind{
 		}
 		return refs
 	}),
-	Season: of(func(s academy.Season) string { return s.Name }, (*academy.Records).CheckSeason, seasonRefs),
+	TestDay: of(func(d academy.TestDay) string { return d.Name }, (*academy.Records).CheckTestDay, none[academy.TestDay]),
+	Season:  of(func(s academy.Season) string { return s.Name }, (*academy.Records).CheckSeason, seasonRefs),
 	Session: of(func(n academy.ClassSession) string { return "the class " + n.ID }, (*academy.Records).CheckSession, func(n academy.ClassSession) []Ref {
 		class, _, _ := academy.SplitOccurrence(n.ID)
 		return append(itemRefs(n.Items), Ref{Class, class}, Ref{Person, n.Lead})

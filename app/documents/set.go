@@ -124,6 +124,8 @@ func (s *Set) arrange(had *Set, fresh bool) {
 			s.Seasons = append(s.Seasons, x)
 		case academy.ClassSession:
 			s.ClassSessions[k.ID] = x
+		case academy.TestDay:
+			s.TestDays = append(s.TestDays, x)
 		case academy.Person:
 			s.People = append(s.People, x)
 			s.Person[k.ID] = x
@@ -137,6 +139,7 @@ func (s *Set) arrange(had *Set, fresh bool) {
 		s.Layout = sync.OnceValue(s.Library.Map(nil).Layout)
 	}
 	slices.SortFunc(s.People, func(a, b academy.Person) int { return cmp.Or(cmp.Compare(a.Name, b.Name), cmp.Compare(a.ID, b.ID)) })
+	slices.SortFunc(s.TestDays, func(a, b academy.TestDay) int { return cmp.Or(cmp.Compare(a.On, b.On), cmp.Compare(a.ID, b.ID)) })
 	slices.SortFunc(s.Seasons, func(a, b academy.Season) int { return cmp.Or(cmp.Compare(a.Start, b.Start), cmp.Compare(a.ID, b.ID)) })
 	slices.SortFunc(s.Classes, func(a, b academy.Class) int {
 		return cmp.Or(cmp.Compare(s.Weekday(a), s.Weekday(b)), cmp.Compare(a.Start, b.Start), cmp.Compare(a.ID, b.ID))

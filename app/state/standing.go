@@ -1,7 +1,9 @@
 package state
 
 import (
+	"slices"
 	"strconv"
+
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
@@ -71,4 +73,14 @@ func (f *Snapshot) PassRate() float64 {
 		}
 		return ledger.PassRate(met, all)
 	})
+}
+
+// SignoffOf is what a coach must be signed off for to check a technique: what the unit that teaches it asks.
+func (f *Snapshot) SignoffOf(technique string) string {
+	for _, unit := range f.Units {
+		if unit.Signoff != "" && slices.Contains(unit.Techniques, technique) {
+			return unit.Signoff
+		}
+	}
+	return ""
 }

@@ -49,7 +49,7 @@ const (
 	outlookWeeks = 104
 	planWeeks    = 60 // that are looked through for what is planned
 	pastWeeks    = 26
-	listRuns     = 100
+	listRuns     = 150
 	leastChance  = 0.05 // of being in a class, under which it counts for nothing
 	checksPrior  = 10.0 // visits the academy's rate of checks counts like
 )
@@ -251,16 +251,11 @@ func (a *Service) Outlook(ctx context.Context, u state.User, student string) (Ou
 	_, next, _ := f.CurriculumFor(p)
 	page.Rank, page.Missing = next.Name, len(o.Needs)
 	type key struct{}
-	type kept struct {
-		likely ledger.Likely
-		gains  []ledger.Gain
-	}
-	x := state.RememberOf(f.Snapshot, p.ID, key{}, on, func() kept { return kept{ledger.Forecast(o), ledger.Forward(o)} })
-	page.Likely = x.likely
+	page.Likely, _, _ = f.likely(p, on)
 	for _, l := range page.Likely.Last[:min(3, len(page.Likely.Last))] {
 		page.Last = append(page.Last, LastLine{f.needName(l.ID), l.Share})
 	}
-	for _, g := range x.gains {
+	for _, g := range state.RememberOf(f.Snapshot, p.ID, key{}, on, func() []ledger.Gain { return ledger.Forward(o) }) {
 		page.Forward = append(page.Forward, GainLine{f.gainWords(g), g.Days})
 	}
 	page.Forward = page.Forward[:min(4, len(page.Forward))]

@@ -155,6 +155,17 @@ type StudentPage struct {
 	Classes   int                  `json:"classes" doc:"Attended in all"`
 	Told      []ToldLine           `json:"told" doc:"Corrections coaches noted on the mat, newest first"`
 	Upcoming  []state.ClassSummary `json:"upcoming" doc:"Classes of the next seven days that touch something missing"`
+	Positions []PositionHead       `json:"positions" doc:"That their next rank asks something of"`
+	Cells     []PositionCell       `json:"cells" doc:"How far they are in each"`
+	Due       []FadingLine         `json:"due" doc:"What faded most first"`
+	Practise  Practise             `json:"practise"`
+}
+
+// Practise is what somebody can work on until the next class.
+type Practise struct {
+	Alone   []state.Named `json:"alone" doc:"Movements that are asked for or that what is missing stands on"`
+	Partner []state.Named `json:"partner" doc:"Shown already and not yet passed, or faded; nothing they are held from or not old enough for"`
+	Tables  []state.Named `json:"tables" doc:"Fork tables of the positions asked for, to be quizzed on"`
 }
 
 // ToldLine is a correction that a coach noted on the mat.
@@ -204,6 +215,7 @@ func (a *Service) StudentPage(ctx context.Context, u state.User, id string) (Stu
 		page.Chances = append(page.Chances, chances[c.ID])
 	}
 	f.upcoming(&page, u, on)
+	f.own(&page, p, u, on)
 	return page, nil
 }
 

@@ -31,6 +31,7 @@ type Records struct {
 	Person        map[string]Person
 	Seasons       []Season // by start
 	ClassSessions map[string]ClassSession
+	TestDays      []TestDay // by day
 }
 
 // Class finds a weekly class.

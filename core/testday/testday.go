@@ -62,12 +62,18 @@ type Slot struct {
 
 // Answer is the plan. No plan ends before Bound; GapKg is the mean difference in weight between those who work together.
 type Answer struct {
-	Slots   []Slot   `json:"slots"`
-	End     int      `json:"end"`
-	Bound   int      `json:"bound"`
-	Proven  bool     `json:"proven" doc:"It ends as early as can be"`
-	GapKg   float64  `json:"mean_gap_kg"`
-	LeftOut []string `json:"left_out" doc:"Tests the day has no time, no examiner or no partner for"`
+	Slots   []Slot  `json:"slots"`
+	End     int     `json:"end"`
+	Bound   int     `json:"bound"`
+	Proven  bool    `json:"proven" doc:"It ends as early as can be"`
+	GapKg   float64 `json:"mean_gap_kg"`
+	LeftOut []Left  `json:"left_out" doc:"Tests the day has no time, no examiner or no partner for"`
+}
+
+// Left is a test that has no place.
+type Left struct {
+	Person string `json:"person"`
+	Test   string `json:"test"`
 }
 
 // Problems says what is wrong with a day.
@@ -203,7 +209,7 @@ func (s *schedule) order() []int {
 
 type made struct {
 	slots []Slot
-	left  []string
+	left  []Left
 	end   int
 	gap   float64
 }
@@ -212,7 +218,7 @@ func (m made) cost() float64 { return float64(len(m.left))*1e6 + float64(m.end)*
 
 // place puts tests one after the other where they can be soonest.
 func (s *schedule) place(order []int) made {
-	m := made{slots: []Slot{}, left: []string{}}
+	m := made{slots: []Slot{}, left: []Left{}}
 	tested, helping := make([][]Break, len(s.p.People)), make([][]Break, len(s.p.People))
 	examines := make([][]Break, len(s.p.Examiners))
 	next, after := make([]int, len(s.p.People)), make([]int, len(s.p.People))
@@ -221,12 +227,12 @@ func (s *schedule) place(order []int) made {
 		t := s.tests[i][next[i]]
 		next[i]++
 		if lost[i] { // what comes after something that had no place has none either: easy before hard
-			m.left = append(m.left, s.p.People[i].ID+": "+t.ID)
+			m.left = append(m.left, Left{s.p.People[i].ID, t.ID})
 			continue
 		}
 		start, examiner, partner := s.soonest(i, t, after[i], tested, helping, examines)
 		if start < 0 {
-			m.left, lost[i] = append(m.left, s.p.People[i].ID+": "+t.ID), true
+			m.left, lost[i] = append(m.left, Left{s.p.People[i].ID, t.ID}), true
 			continue
 		}
 		end := start + t.Minutes

@@ -138,7 +138,7 @@ func TestSmallDaysEndAsEarlyAsAnyOrder(t *testing.T) {
 func TestWhatHasNoPlaceIsNamed(t *testing.T) {
 	p := Problem{Minutes: 10, Examiners: []Examiner{{ID: "e"}}, People: []Candidate{{ID: "a", Tests: []Test{{ID: "throw", Minutes: 4}, {ID: "lock", Minutes: 3, Signoff: "neck", Alone: true, Hard: 1}}}, {ID: "b", Helps: true, Kg: 80}}}
 	a := Plan(p)
-	assert.Equal(t, []string{"a: lock"}, a.LeftOut, "nobody is signed off for it")
+	assert.Equal(t, []Left{{"a", "lock"}}, a.LeftOut, "nobody is signed off for it")
 	require.Len(t, a.Slots, 1)
 	assert.Equal(t, Slot{"a", "throw", "e", "b", 0, 4}, a.Slots[0])
 	p.People[0].Apart = []string{"b"}

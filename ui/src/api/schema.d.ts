@@ -2564,6 +2564,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/test-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Days of tests */
+        get: operations["list-test-days"];
+        put?: never;
+        /** Plan a day of tests */
+        post: operations["plan-test-day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/test-days/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A day of tests with what came of it */
+        get: operations["get-test-day"];
+        put?: never;
+        post?: never;
+        /** Take a day of tests away; its checks stay */
+        delete: operations["remove-test-day"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/timetable": {
         parameters: {
             query?: never;
@@ -3090,6 +3126,34 @@ export interface components {
             /** Format: double */
             share: number;
             signoffs: string[];
+        };
+        AcademyTestDay: {
+            /** @description In minutes from the beginning */
+            breaks: components["schemas"]["TestdayBreak"][];
+            /**
+             * Format: int64
+             * @description Between two tests of one examiner
+             */
+            change_minutes: number;
+            examiners: string[];
+            /** @description Who only helps as a partner */
+            helpers: string[];
+            id: string;
+            /** Format: int64 */
+            minutes: number;
+            name: string;
+            on: string;
+            /** @description Who is tested */
+            people: string[];
+            /** @description Made by the program */
+            plan?: components["schemas"]["TestdayAnswer"];
+            /**
+             * Format: int64
+             * @description Of somebody tested before they are tested again
+             */
+            rest_minutes: number;
+            /** @description When it begins, 10:00 */
+            start: string;
         };
         AcademyTrack: {
             assumed?: string[];
@@ -4103,6 +4167,7 @@ export interface components {
             seasons: components["schemas"]["AcademySeason"][];
             settings: components["schemas"]["AcademySettings"];
             techniques: components["schemas"]["LibraryTechnique"][];
+            test_days?: components["schemas"]["AcademyTestDay"][];
             tracks: components["schemas"]["AcademyTrack"][];
             units: components["schemas"]["AcademyUnit"][];
             variant_sets?: components["schemas"]["LibraryVariantSet"][];
@@ -5869,6 +5934,14 @@ export interface components {
             rows: components["schemas"]["PositionRow"][];
             tracks: components["schemas"]["Named"][];
         };
+        Practise: {
+            /** @description Movements that are asked for or that what is missing stands on */
+            alone: components["schemas"]["Named"][];
+            /** @description Shown already and not yet passed, or faded; nothing they are held from or not old enough for */
+            partner: components["schemas"]["Named"][];
+            /** @description Fork tables of the positions asked for, to be quizzed on */
+            tables: components["schemas"]["Named"][];
+        };
         PromoteRequest: {
             decisions: components["schemas"]["RankDecision"][];
             on?: string;
@@ -6832,6 +6905,8 @@ export interface components {
             student: boolean;
         };
         StudentPage: {
+            /** @description How far they are in each */
+            cells: components["schemas"]["PositionCell"][];
             chances: components["schemas"]["Chance"][];
             checks: components["schemas"]["CheckLine"][];
             /**
@@ -6839,9 +6914,14 @@ export interface components {
              * @description Attended in all
              */
             classes: number;
+            /** @description What faded most first */
+            due: components["schemas"]["FadingLine"][];
             ladder: string;
             next?: string;
             person: components["schemas"]["PersonLine"];
+            /** @description That their next rank asks something of */
+            positions: components["schemas"]["PositionHead"][];
+            practise: components["schemas"]["Practise"];
             readiness: components["schemas"]["LedgerReadiness"];
             since: string;
             standing: components["schemas"]["StandingLine"][];
@@ -7093,6 +7173,130 @@ export interface components {
             warnings: components["schemas"]["ValidationProblem"][];
             /** @description As it is kept, with side tokens */
             written: components["schemas"]["LibraryTechnique"];
+        };
+        TestDayForm: {
+            breaks: components["schemas"]["TestdayBreak"][];
+            /** Format: int64 */
+            change_minutes: number;
+            examiners: string[];
+            helpers: string[];
+            /** @description Of the one that is planned anew; a new one when left out */
+            id?: string;
+            /** Format: int64 */
+            minutes: number;
+            name: string;
+            on?: string;
+            people: string[];
+            /** Format: int64 */
+            rest_minutes: number;
+            /** @description 10:00 */
+            start: string;
+        };
+        TestDayLine: {
+            /**
+             * Format: int64
+             * @description Tests of which something was checked that day
+             */
+            done: number;
+            id: string;
+            name: string;
+            on: string;
+            /** Format: int64 */
+            people: number;
+            /** Format: int64 */
+            tests: number;
+        };
+        TestDayPage: {
+            /** @description No plan ends before */
+            bound: string;
+            day: components["schemas"]["AcademyTestDay"];
+            defers: string;
+            /** @description When the last test ends */
+            ends: string;
+            left_out: components["schemas"]["TestLeft"][];
+            people: components["schemas"]["TestPerson"][];
+            /** @description In the order of their beginnings */
+            slots: components["schemas"]["TestSlot"][];
+        };
+        TestLeft: {
+            label: string;
+            name: string;
+            why: string;
+        };
+        TestPerson: {
+            belt: string;
+            coach: boolean;
+            /** @description What a medical hold keeps them out of */
+            held?: string;
+            id: string;
+            initials: string;
+            /** Format: int64 */
+            met: number;
+            minor: boolean;
+            name: string;
+            next: string;
+            rank: string;
+            /** @description Everything asked for is there. The decision is the head instructor's */
+            ready: boolean;
+            /**
+             * Format: double
+             * @description Of what the next rank asks, by now
+             */
+            share: number;
+            /** @description The printed test sheet of their next rank */
+            sheet: string;
+            student: boolean;
+            /** Format: int64 */
+            tests: number;
+        };
+        TestSlot: {
+            /** @description 10:05 */
+            at: string;
+            examiner: string;
+            label: string;
+            name: string;
+            partner?: string;
+            /**
+             * @description From the checks of that day
+             * @enum {string}
+             */
+            result: "open" | "met" | "in part" | "not met";
+            sides: string[];
+            student: string;
+            technique: string;
+        };
+        TestdayAnswer: {
+            /** Format: int64 */
+            bound: number;
+            /** Format: int64 */
+            end: number;
+            /** @description Tests the day has no time, no examiner or no partner for */
+            left_out: components["schemas"]["TestdayLeft"][];
+            /** Format: double */
+            mean_gap_kg: number;
+            /** @description It ends as early as can be */
+            proven: boolean;
+            slots: components["schemas"]["TestdaySlot"][];
+        };
+        TestdayBreak: {
+            /** Format: int64 */
+            end: number;
+            /** Format: int64 */
+            start: number;
+        };
+        TestdayLeft: {
+            person: string;
+            test: string;
+        };
+        TestdaySlot: {
+            /** Format: int64 */
+            end: number;
+            examiner: string;
+            partner?: string;
+            person: string;
+            /** Format: int64 */
+            start: number;
+            test: string;
         };
         TimePage: {
             /** @description The smallest cut that makes it fit */
@@ -21898,6 +22102,346 @@ export interface operations {
                 "application/json": components["schemas"]["LibraryKeyPoint"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-test-days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestDayLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "plan-test-day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestDayForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-test-day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestDayPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "remove-test-day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -17,6 +17,7 @@ import { PositionLeaf } from "./PositionLeaf";
 import { PositionsTable } from "./PositionsTable";
 import { Stopping } from "./Stopping";
 import { StudentLeaf } from "./StudentLeaf";
+import { TestDays } from "./TestDays";
 
 /** Ledger: the group on the left, in one of its pictures; one student on the right. */
 export default function Ledger() {
@@ -33,6 +34,7 @@ export default function Ledger() {
           {view === "techniques" && <Techniques student={student} />}
           {view === "ready" && <Ready />}
           {view === "fading" && <Fading />}
+          {view === "tests" && <TestDays />}
           {view === "gaps" && <Gaps />}
           {view === "agreement" && <Agreement />}
           {view === "stopping" && <Stopping />}

@@ -6,6 +6,7 @@ const views = [
   ["techniques", "Techniques", "heat-map"],
   ["ready", "Who is ready when", "ledger-outlook"],
   ["fading", "What fades", "ledger-fading"],
+  ["tests", "Test days", "list-test-days"],
   ["gaps", "Same gap", "ledger-gaps"],
   ["agreement", "Agreement", "ledger-agreement"],
   ["stopping", "Who comes less", "ledger-stopping"],

@@ -58,7 +58,7 @@ export function Ready() {
                   <td className="num w-24 text-right">
                     {percent(r.share)} <span className="text-soft">met</span>
                   </td>
-                  <td className="num w-56">{rangeOf(r)}</td>
+                  <td className="num w-60 whitespace-nowrap">{rangeOf(r)}</td>
                   <td className="text-soft">
                     {r.last && `waits longest on ${r.last}`}
                     {r.nowhere > 0 && <span className="block text-clay">{r.nowhere} asked for that no class to come teaches</span>}

@@ -78,7 +78,7 @@ export function PositionsTable({ open, at }: { open?: string; at?: string }) {
     // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
     <div onKeyDown={arrows} className="flex h-[calc(100vh-200px)] min-h-[420px] flex-col">
       <div className="grid grid-cols-[minmax(0,1.4fr)_repeat(4,minmax(0,1fr))_64px_64px] items-end gap-2">
-        <Input label="Name" type="search" data-search value={name} onChange={(e) => setName(e.target.value)} />
+        <Input label="Find a student" type="search" data-search value={name} onChange={(e) => setName(e.target.value)} />
         <Select label="Ladder" value={filter.ladder} onChange={(e) => set({ ladder: e.target.value, rank: "" })}>
           <option value="">all</option>
           {p.ladders.map((l) => (
@@ -120,7 +120,7 @@ export function PositionsTable({ open, at }: { open?: string; at?: string }) {
         <Input label="to" inputMode="numeric" value={filter.age_to} onChange={(e) => set({ age_to: e.target.value.replace(/\D/g, "") })} />
       </div>
       <p className="mt-1 text-[12.5px] text-soft">
-        {rows.length} students. Above attack, below defence, of what the next rank asks on each side:{" "}
+        {rows.length} {rows.length === 1 ? "student" : "students"}. Above attack, below defence, of what the next rank asks on each side:{" "}
         <Bar cell={{ at: 0, part: "attack", of: 4, there: 2, met: 3, due: 1 }} /> two there, one begun, one fading. A head sorts by what is
         behind there.
       </p>
@@ -246,7 +246,7 @@ export function wordsOf(c: Cell): string {
 }
 
 /** Bar measures one cell: what is there, what is begun, what fades. */
-function Bar({ cell: c }: { cell: Cell }) {
+export function Bar({ cell: c }: { cell: Cell }) {
   const w = 32 / Math.max(1, c.of);
   const due = c.due ?? 0;
   const begun = Math.max(0, (c.met ?? 0) - c.there - due);

@@ -6,6 +6,7 @@ import { Note } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
 import { OutlookOf } from "./Outlook";
+import { OwnSections } from "./OwnSections";
 
 /** StudentLeaf is one student: what is missing for the next rank, the standing, the checks. */
 export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?: boolean }) {
@@ -48,6 +49,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
           ))}
         </section>
       )}
+      <OwnSections page={page} detail={!!checks} />
       <section className="mt-4">
         <h2 className="flex items-baseline gap-3">
           Standing <Legend />

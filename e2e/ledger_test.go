@@ -1,0 +1,86 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app/state"
+)
+
+// From the picture of all students to one cell, to why it is so, to a check.
+func TestFromTheGroupToTheLastFact(t *testing.T) {
+	h := open(t)
+	h.published(t)
+	b := h.person(t, 1280, 800)
+	b.signIn(state.Head)
+	b.goTo("/ledger")
+	b.sees("30 students", "Above attack, below defence")
+	assert.Positive(t, eval[int](b, `document.querySelectorAll("[data-cell]").length`))
+	b.fill("Find a student", "oren")
+	b.sees("2 students.")
+	b.clickOn("[data-cell^='oren-vask']")
+	b.sees("Oren Vask: ", "When it will likely all be there", "By position", "To practise")
+	b.show("ledger")
+	b.clickOn("a[aria-label^='Why: ']")
+	b.until("it is explained", `!!document.querySelector("section[aria-label=Why]")`)
+	b.clickOn("section a[aria-label^='Check: ']")
+	b.sees("Save check")
+
+	t.Log("Who is ready when, what fades, who has the same gap.")
+	b.goTo("/ledger?view=ready")
+	b.sees("In half of the runs", "waits longest on")
+	b.goTo("/ledger?view=fading")
+	b.sees("How fast things fade here", "Classes that would refresh it")
+	b.goTo("/ledger?view=gaps")
+	b.sees("groups serve them")
+	b.click("Put ")
+	b.sees("is in ")
+	b.click("Undo")
+	b.sees("Undone")
+	b.goTo("/ledger?view=agreement")
+	b.sees("two coaches within 21 days")
+	b.goTo("/ledger?view=stopping")
+	b.sees("students have a past long enough")
+}
+
+// A day of tests is planned, checked from a phone, and read in the evening.
+func TestADayOfTests(t *testing.T) {
+	h := open(t)
+	b := h.person(t, 1280, 800)
+	b.signIn(state.Head)
+	b.goTo("/ledger?view=tests")
+	b.click("New day of tests")
+	b.sees("soonest ready first", "Oren Vask")
+	b.click("Plan the day")
+	b.sees("The day cannot be planned so:", "Day: ")
+	b.fill("Name of the day", "Winter tests")
+	eval[bool](b, `(() => { const e = document.querySelector("input[type=date]"); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, "2026-11-24"); e.dispatchEvent(new Event("input", {bubbles: true})); return true; })()`)
+	b.click("Ines Falk")
+	b.click("Tomas Reyl")
+	b.click("Oren Vask")
+	b.click("Pilar Dunmore")
+	b.click("Tam Ellery")
+	b.click("Plan the day")
+	b.sees("Planned Winter tests.", "Results", "Partners differ by")
+	tests := eval[int](b, `document.querySelectorAll("[data-slots] tr").length`)
+	require.Greater(t, tests, 20)
+	b.show("test-day")
+	b.click("by examiner")
+	b.sees("Ines Falk", "Tomas Reyl")
+
+	t.Log("The examiner's phone.")
+	phone := h.person(t, 390, 844)
+	phone.signIn(state.Coach)
+	student, technique := "oren-vask", eval[string](b, `new URL([...document.querySelectorAll("[data-slots] a")].find((a) => a.href.includes("oren-vask")).href).searchParams.get("technique")`)
+	phone.goTo("/check?student=" + student + "&technique=" + technique)
+	for range eval[int](phone, `document.querySelectorAll("ol li").length`) {
+		eval[bool](phone, `([...document.querySelectorAll("ol li")].map((li) => [...li.querySelectorAll("button")].find((b) => b.innerText === "Seen")).forEach((b) => b.click()), true)`)
+	}
+	phone.click("Save check")
+	phone.until("it is judged", `!!document.querySelector("[data-verdict]")`)
+	b.goTo(eval[string](b, `location.pathname + location.search`))
+	b.until("the result is there", `[...document.querySelectorAll("[data-slots] td b")].some((e) => /met|in part/.test(e.innerText))`)
+	b.sees("1 of ", "tests")
+}
