@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -75,12 +76,14 @@ func TestADayOfTests(t *testing.T) {
 	phone.signIn(state.Coach)
 	student, technique := "oren-vask", eval[string](b, `new URL([...document.querySelectorAll("[data-slots] a")].find((a) => a.href.includes("oren-vask")).href).searchParams.get("technique")`)
 	phone.goTo("/check?student=" + student + "&technique=" + technique)
-	for range eval[int](phone, `document.querySelectorAll("ol li").length`) {
-		eval[bool](phone, `([...document.querySelectorAll("ol li")].map((li) => [...li.querySelectorAll("button")].find((b) => b.innerText === "Seen")).forEach((b) => b.click()), true)`)
+	phone.sees("Save check")
+	for range eval[int](phone, `document.querySelectorAll("ol li").length`) { // one after the other: each redraws the page
+		eval[bool](phone, `([...document.querySelectorAll("ol li [role=radio], ol li button")].filter((b) => b.innerText.trim() === "Seen").find((b) => b.getAttribute("aria-checked") !== "true" && b.dataset.state !== "on" && b.dataset.state !== "checked")?.click(), true)`)
 	}
 	phone.click("Save check")
 	phone.until("it is judged", `!!document.querySelector("[data-verdict]")`)
 	b.goTo(eval[string](b, `location.pathname + location.search`))
 	b.until("the result is there", `[...document.querySelectorAll("[data-slots] td b")].some((e) => /met|in part/.test(e.innerText))`)
-	b.sees("1 of ", "tests")
+	b.click("All days of tests")
+	b.sees(fmt.Sprintf("1 of %d tests done", tests))
 }
