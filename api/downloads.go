@@ -26,6 +26,8 @@ var downloads = []download{
 	{"/files/{digest}", "get-file", "An attached picture or clip", "*/*", (*Server).file},
 	{"/library/folder.zip", "export-folder", "The library as a zip of Markdown files with its pictures", "application/zip", (*Server).folder},
 	{"/people/roster.csv", "export-roster", "Everybody as CSV", "text/csv", (*Server).roster},
+	{"/people/attendance.csv", "export-attendance", "Everybody's attendance as CSV", "text/csv", (*Server).attendanceList},
+	{"/people/checks.csv", "export-checks", "Everybody's checks as CSV", "text/csv", (*Server).checkList},
 	{"/people/{id}/data.json", "export-person", "Everything kept of one person: for themselves, their guardian, the head instructor", "application/json", (*Server).personData},
 	{"/promotions/{day}/certificates.pdf", "export-certificates", "A certificate for each who was given something on a day", "application/pdf", (*Server).certificates},
 	{"/classes/{id}/brief.pdf", "export-brief", "A class on one page, for a coach who did not plan it", "application/pdf", (*Server).brief},

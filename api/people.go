@@ -142,6 +142,12 @@ func (s *Server) lists() {
 		change, err := s.app.People.TakeRoster(ctx, u, in.Body.File, in.Body.Decisions)
 		return Done{Change: change}, err
 	}, upTo(largestRoster))
+	operation(s, post, "/people/checks/preview", "preview-checks", "What a list of past checks as CSV would bring", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (people.AttendancePreview, error) {
+		return s.app.People.PreviewChecks(ctx, u, in.Body)
+	}, upTo(largestRoster))
+	operation(s, post, "/people/checks", "take-checks", "Keep a list of past checks: all of it or nothing", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (int, error) {
+		return s.app.People.TakeChecks(ctx, u, in.Body)
+	}, upTo(largestRoster))
 	operation(s, post, "/people/attendance/preview", "preview-attendance", "What a list of past attendance as CSV would bring", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (people.AttendancePreview, error) {
 		return s.app.People.PreviewAttendance(ctx, u, in.Body)
 	}, upTo(largestRoster))
@@ -193,4 +199,14 @@ func (s *Server) briefHTML(c *gin.Context, u state.User) error {
 	}
 	text, err := exchange.WriteBriefsHTML([]exchange.Brief{b})
 	return send(c, "brief-"+b.On.String()+".html", "text/html; charset=utf-8", text, err)
+}
+
+func (s *Server) attendanceList(c *gin.Context, u state.User) error {
+	text, err := s.app.People.AttendanceCSV(c.Request.Context(), u)
+	return send(c, "attendance.csv", "text/csv; charset=utf-8", text, err)
+}
+
+func (s *Server) checkList(c *gin.Context, u state.User) error {
+	text, err := s.app.People.ChecksCSV(c.Request.Context(), u)
+	return send(c, "checks.csv", "text/csv; charset=utf-8", text, err)
 }

@@ -13,6 +13,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/exchange"
 	"vereda/internal/testkit"
 )
 
@@ -229,4 +230,52 @@ func TestFadingAndStopping(t *testing.T) {
 	for _, r := range stop.Rows {
 		assert.Less(t, r.P, 0.05)
 	}
+}
+
+// Attendance and checks go out as lists and come in again: into the same academy they add nothing.
+func TestListsOfTheRecordGoOutAndComeIn(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	_, err := a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "oren-vask", Technique: "knee-cut", Side: library.Right, Observation: seen(a, t, "knee-cut", ledger.Shown)})
+	require.NoError(t, err)
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "late", ""))
+	visits, err := a.People.AttendanceCSV(ctx, head)
+	require.NoError(t, err)
+	assert.Contains(t, string(visits), "oren-vask,2026-11-24,fund-early,late")
+	p, err := a.People.PreviewAttendance(ctx, head, exchange.TextFile{Name: "attendance.csv", Text: visits})
+	require.NoError(t, err)
+	assert.Zero(t, p.New+p.Wrong, p.Summary)
+	checks, err := a.People.ChecksCSV(ctx, head)
+	require.NoError(t, err)
+	assert.Contains(t, string(checks), "oren-vask,2026-11-24,knee-cut,right,met,passed,ines-falk")
+	p, err = a.People.PreviewChecks(ctx, head, exchange.TextFile{Name: "checks.csv", Text: checks})
+	require.NoError(t, err)
+	assert.Zero(t, p.New+p.Wrong, p.Summary)
+
+	list := exchange.TextFile{Name: "old.csv", Text: []byte("student,date,technique,side,result,coach\nPilar Dunmore,2026-10-01,Knee cut pass,left,met,Tomas Reyl\nPilar Dunmore,2026-10-02,Knee cut pass,,met,\nPilar Dunmore,2026-10-02,Flying nothing,left,met,\nNobody,2026-10-02,Knee cut pass,left,met,\nPilar Dunmore,2026-10-02,Knee cut pass,left,maybe,\n")}
+	p, err = a.People.PreviewChecks(ctx, head, list)
+	require.NoError(t, err)
+	assert.Equal(t, 1, p.New)
+	require.Equal(t, 4, p.Wrong)
+	for i, says := range []string{"write left or right", "is not in the library", "is nobody here", "say met or not met"} {
+		assert.Contains(t, p.Rows[i].Wrong, says)
+	}
+	_, err = a.People.TakeChecks(ctx, head, list)
+	require.Error(t, err, "all of it or nothing")
+	list.Text = []byte("student,date,technique,side,result,coach\nPilar Dunmore,2026-10-01,Knee cut pass,left,met,Tomas Reyl\n")
+	for range 2 {
+		_, err = a.People.TakeChecks(ctx, head, list)
+		require.NoError(t, err)
+	}
+	s, err := a.Students.Facts(ctx, head, "pilar-dunmore", "knee-cut", library.Left)
+	require.NoError(t, err)
+	n := 0
+	for _, x := range s.Facts {
+		if x.Kind == "check" && x.On == calendar.MustDay("2026-10-01") {
+			n++
+			assert.Equal(t, "Tomas Reyl", x.By)
+		}
+	}
+	assert.Equal(t, 1, n)
+	noDifference(t, a)
 }

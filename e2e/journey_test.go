@@ -152,7 +152,6 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	assert.NotEqual(t, before, after, "the standing moved")
 	b.sees("Toward Blue:", "What is missing", "overruled: Saw it twice in sparring last week")
 	assert.Contains(t, after, "Knee cut pass, left, passed")
-	b.show("ledger")
 
 	b.click("People")
 	b.sees("36 people", "Wilma Etherton")

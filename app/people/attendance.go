@@ -17,7 +17,7 @@ import (
 )
 
 var attendanceColumns = map[string][]string{
-	"student": {"student", "name", "member", "full name", "person"}, "day": {"day", "date", "on"}, "class": {"class", "session", "course"}, "time": {"time", "start", "at"}, "track": {"track"},
+	"student": {"student", "name", "member", "full name", "person"}, "day": {"day", "date", "on"}, "class": {"class", "session", "course"}, "time": {"time", "start", "at"}, "track": {"track"}, "part": {"part", "late", "early"},
 }
 
 // AttendanceRow is one row of past attendance and what will become of it.
@@ -48,16 +48,20 @@ func (a *Service) PreviewAttendance(ctx context.Context, u state.User, file exch
 	if err != nil {
 		return AttendancePreview{}, err
 	}
-	return f.readAttendance(file)
+	return f.readList(file, attendanceList)
 }
 
 // TakeAttendance keeps a list of past attendance: all of it or nothing. Taken again it adds nothing.
 func (a *Service) TakeAttendance(ctx context.Context, u state.User, file exchange.TextFile) (int, error) {
+	return a.takeList(ctx, u, file, attendanceList)
+}
+
+func (a *Service) takeList(ctx context.Context, u state.User, file exchange.TextFile, of eventList) (int, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return 0, err
 	}
-	p, err := f.readAttendance(file)
+	p, err := f.readList(file, of)
 	if err != nil {
 		return 0, err
 	}
@@ -74,15 +78,25 @@ func (a *Service) TakeAttendance(ctx context.Context, u state.User, file exchang
 	return p.New, nil
 }
 
-func (f *snapshot) readAttendance(file exchange.TextFile) (AttendancePreview, error) {
+// eventList is a kind of list of past events.
+type eventList struct {
+	columns map[string][]string
+	need    []string
+	says    string // its columns, in words
+	row     func(f *snapshot, s exchange.Sheet, r exchange.SheetRow, byName map[string][]academy.Person) AttendanceRow
+}
+
+var attendanceList = eventList{attendanceColumns, []string{"student", "day"}, "student, date and class (or time)", (*snapshot).attendanceRow}
+
+func (f *snapshot) readList(file exchange.TextFile, of eventList) (AttendancePreview, error) {
 	p := AttendancePreview{Rows: []AttendanceRow{}}
-	s, err := exchange.ReadCSV(file.Name, file.Text, attendanceColumns)
+	s, err := exchange.ReadCSV(file.Name, file.Text, of.columns)
 	if err != nil {
 		return p, state.Invalid("file", "%v", err)
 	}
-	for _, column := range []string{"student", "day"} {
+	for _, column := range of.need {
 		if !s.Has(column) {
-			return p, state.Invalid("file", "%s: no column is called %s: the columns are student, date and class (or time)", file.Name, column)
+			return p, state.Invalid("file", "%s: no column is called %s: the columns are %s", file.Name, column, of.says)
 		}
 	}
 	byName := map[string][]academy.Person{}
@@ -93,7 +107,7 @@ func (f *snapshot) readAttendance(file exchange.TextFile) (AttendancePreview, er
 	seen := map[string]bool{}
 	var rows []AttendanceRow
 	for _, r := range s.Rows {
-		row := f.attendanceRow(s, r, byName)
+		row := of.row(f, s, r, byName)
 		if row.Wrong == "" && (seen[row.event.ID] || row.had) {
 			row.Summary = "Is here already"
 			p.Had++
@@ -120,8 +134,9 @@ func btoi(b bool) int {
 	return 0
 }
 
-func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName map[string][]academy.Person) AttendanceRow {
-	row := AttendanceRow{Line: r.Line, Student: s.Get(r, "student")}
+// rowOf finds the student and the day of a row.
+func (f *snapshot) rowOf(s exchange.Sheet, r exchange.SheetRow, byName map[string][]academy.Person) (row AttendanceRow, p academy.Person, on calendar.Day) {
+	row = AttendanceRow{Line: r.Line, Student: s.Get(r, "student")}
 	found := byName[library.Fold(row.Student)]
 	if len(found) == 0 {
 		found = byName[row.Student]
@@ -138,19 +153,27 @@ func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName m
 		row.Wrong = fmt.Sprintf("%s is still to come", on)
 	}
 	if row.Wrong != "" {
+		return row, p, on
+	}
+	row.Student = found[0].Name
+	return row, found[0], on
+}
+
+func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName map[string][]academy.Person) AttendanceRow {
+	row, p, on := f.rowOf(s, r, byName)
+	if row.Wrong != "" {
 		return row
 	}
 	c, why := f.classOf(s.Get(r, "class"), s.Get(r, "time"), s.Get(r, "track"), on)
 	if row.Wrong = why; why != "" {
 		return row
 	}
-	p := found[0]
-	row.Student, row.Class = p.Name, c.Name+", "+on.Words()
+	row.Class = c.Name + ", " + on.Words()
 	row.Summary = "Adds it"
 	session := academy.Occurrence(c.ID, on)
 	// One identifier for one student, class and day: the same list sent twice is one.
 	sum := sha256.Sum256([]byte("past " + p.ID + " " + session))
-	e, err := academy.NewEvent("past-"+hex.EncodeToString(sum[:12]), academy.AttendanceEvent, on, academy.Attendance{Present: true})
+	e, err := academy.NewEvent("past-"+hex.EncodeToString(sum[:12]), academy.AttendanceEvent, on, academy.Attendance{Present: true, Part: partOf(s.Get(r, "part"))})
 	if err != nil {
 		row.Wrong = err.Error()
 		return row

@@ -344,6 +344,9 @@ func (a *Service) Roster(ctx context.Context, u state.User) ([]byte, error) {
 	}
 	rows := [][]string{{"id", "name", "called", "birth", "weight", "jacket", "ladder", "rank", "stripes", "rank since", "joined", "email", "guardian", "guardian email", "guardian phone", "language", "role"}}
 	for _, p := range f.Active() {
+		if p.Guest != "" {
+			continue
+		}
 		birth, weight, role, g := "", "", "student", academy.Guardian{}
 		if p.Birth != nil {
 			birth = p.Birth.String()

@@ -262,7 +262,7 @@ function Day({ id }: { id: string }) {
         </table>
         <p className="text-[12.5px] text-soft">
           Results come from the checks of that day, from any device. Who is given a rank is the head instructor's decision:{" "}
-          <Link className="link" to="/people?view=promotions">
+          <Link className="link" to="/people/promotions">
             Promotions
           </Link>
           . {p.defers}

@@ -4,13 +4,35 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { textFile } from "../../kit/file";
 
-/** AttendanceImport takes past attendance from a file, a line for each student and class. */
-export function AttendanceImport({ onDone }: { onDone?: () => void }) {
+const kinds = {
+  attendance: {
+    preview: "/api/people/attendance/preview",
+    take: "/api/people/attendance",
+    title: "Import past attendance",
+    label: "Attendance (CSV)",
+    press: "Import attendance",
+    done: (n: number) => `Imported ${n} visits.`,
+    help: "Columns: student, date, and class or time where a day has several; part (late, early) may be there. One line for each student and class. Taken again it doubles nothing.",
+  },
+  checks: {
+    preview: "/api/people/checks/preview",
+    take: "/api/people/checks",
+    title: "Import past checks",
+    label: "Checks (CSV)",
+    press: "Import checks",
+    done: (n: number) => `Imported ${n} checks.`,
+    help: "Columns: student, date, technique, side, result (met or not met); rung (passed, live, teaches) and coach may be there. Taken again it doubles nothing.",
+  },
+} as const;
+
+/** AttendanceImport takes past attendance, or past checks, from a file: seen line by line before anything is kept. */
+export function AttendanceImport({ onDone, kind = "attendance" }: { onDone?: () => void; kind?: keyof typeof kinds }) {
+  const k = kinds[kind];
   const [file, setFile] = useState<S["ExchangeTextFile"]>();
-  const look = useAction((body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/people/attendance/preview", { body })));
+  const look = useAction((body: S["ExchangeTextFile"]) => unwrap(client.POST(k.preview, { body })));
   const keep = useAction(
-    (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/people/attendance", { body })),
-    (n) => `Imported ${n} visits.`,
+    (body: S["ExchangeTextFile"]) => unwrap(client.POST(k.take, { body })),
+    k.done,
     () => {
       look.reset();
       setFile(undefined);
@@ -26,22 +48,19 @@ export function AttendanceImport({ onDone }: { onDone?: () => void }) {
   const p = look.data;
   return (
     <section>
-      <h1>Import past attendance</h1>
+      <h1>{k.title}</h1>
       <label className="text-[13px]">
-        <span className="cap block">Attendance (CSV)</span>
+        <span className="cap block">{k.label}</span>
         <input type="file" accept=".csv,.tsv,.txt,text/csv" onChange={(e) => void choose(e.target.files?.[0])} />
       </label>
-      <p className="text-[12.5px] text-soft">
-        Columns: student, date, and class or time where a day has several. One line for each student and class. Taken again it doubles
-        nothing.
-      </p>
+      <p className="text-[12.5px] text-soft">{k.help}</p>
       {look.error && <p className="text-clay">{look.error.message}</p>}
       {p && file && (
         <>
           <div className="my-1 flex items-center gap-3 border-b-[1.5px] border-ink py-1.5">
             <b className={`flex-1 ${p.ready ? "text-moss" : "text-clay"}`}>{p.summary}</b>
             <Button look="main" disabled={!p.ready || keep.isPending} onClick={() => keep.mutate(file)}>
-              Import attendance
+              {k.press}
             </Button>
           </div>
           {keep.error && <p className="text-clay">{keep.error.message}</p>}

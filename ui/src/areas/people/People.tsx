@@ -14,7 +14,7 @@ import { PersonLeaf } from "./PersonLeaf";
 import { Promotions } from "./Promotions";
 import { RosterImport } from "./RosterImport";
 
-const views = ["new", "roster", "promotions", "attendance"];
+const views = ["new", "roster", "promotions", "attendance", "checks"];
 
 /** People lists everybody, and shows one; health notes show only to those who need them. */
 export default function People() {
@@ -122,7 +122,9 @@ export default function People() {
         ) : id === "roster" ? (
           <RosterImport />
         ) : id === "attendance" ? (
-          <AttendanceImport />
+          <AttendanceImport key="attendance" />
+        ) : id === "checks" ? (
+          <AttendanceImport key="checks" kind="checks" />
         ) : id === "promotions" ? (
           <Promotions />
         ) : id && !views.includes(id) ? (
@@ -166,13 +168,22 @@ function Overview({ people, head }: { people: S["PersonRow"][]; head: boolean })
         A hold ends on a clinician's clearance, which the academy records. Nothing here is a medical judgement.
       </p>
       {head && (
-        <p className="mt-3 flex gap-4 text-[13px]">
+        <p className="mt-3 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
           <a className="link" href="/api/people/roster.csv">
             Roster as CSV
           </a>
           <button type="button" className="link" onClick={() => go("/people/attendance")}>
             Import past attendance
           </button>
+          <button type="button" className="link" onClick={() => go("/people/checks")}>
+            Import past checks
+          </button>
+          <a className="link" href="/api/people/attendance.csv">
+            Attendance as CSV
+          </a>
+          <a className="link" href="/api/people/checks.csv">
+            Checks as CSV
+          </a>
         </p>
       )}
     </>
