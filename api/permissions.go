@@ -122,6 +122,7 @@ var permissions = map[string][]state.Role{
 	"pin-class":           head,
 	"who-misses-what":     teach,
 	"season-taught":       teach,
+	"season-coverage":     teach,
 	"find-help":           head,
 	"take-help":           head,
 	"preview-publishing":  head,

@@ -139,6 +139,9 @@ func (s *Server) byHand() {
 	operation(s, get, "/seasons/{id}/misses", "who-misses-what", "Students by units with the chance covered", func(ctx context.Context, u state.User, in *ByID) (seasons.MissesPage, error) {
 		return s.app.Seasons.Misses(ctx, u, in.ID)
 	})
+	operation(s, get, "/seasons/{id}/coverage", "season-coverage", "The coverage over a season: forecast at publication, what happened, forecast from here", func(ctx context.Context, u state.User, in *ByID) (seasons.CoverageLinePage, error) {
+		return s.app.Seasons.CoverageLine(ctx, u, in.ID)
+	})
 	operation(s, get, "/seasons/{id}/taught", "season-taught", "The plan against what was taught, week by week", func(ctx context.Context, u state.User, in *ByID) (seasons.TaughtPage, error) {
 		return s.app.Seasons.Taught(ctx, u, in.ID)
 	})

@@ -121,8 +121,8 @@ const likelyThere = 0.3
 
 // retentionFit fits the curve to the record, kept until something is known anew.
 func (f *snapshot) retentionFit() ledger.RetentionFit {
-	type key struct{}
-	return state.Remember(f.Snapshot, key{}, func() ledger.RetentionFit {
+	type key struct{ last int64 }
+	return state.Remember(f.Snapshot, key{f.Last}, func() ledger.RetentionFit {
 		return ledger.FitRetention(f.courses(), f.Settings.Standing)
 	})
 }

@@ -202,8 +202,8 @@ func needID(technique string, side library.Side) string { return technique + "/"
 
 // checksPerVisit is the academy's rate over the last half year.
 func (f *snapshot) checksPerVisit(on calendar.Day) float64 {
-	type key struct{ on calendar.Day }
-	return state.Remember(f.Snapshot, key{on}, func() float64 {
+	type key struct{ last int64 }
+	return state.Remember(f.Snapshot, key{f.Last}, func() float64 {
 		visits, checks := 0, 0
 		for _, p := range f.Students() {
 			for _, v := range slices.Backward(f.Visits(p.ID)) {

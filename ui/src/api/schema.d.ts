@@ -2198,6 +2198,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons/{id}/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The coverage over a season: forecast at publication, what happened, forecast from here */
+        get: operations["season-coverage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seasons/{id}/help": {
         parameters: {
             query?: never;
@@ -3906,6 +3923,23 @@ export interface components {
             name: string;
             value: string;
         };
+        CoverageLinePage: {
+            /** @description At publication, by the end of each week */
+            forecast: components["schemas"]["SeasonWeekCoverage"][];
+            formula: string;
+            /** @description From here on */
+            from: components["schemas"]["SeasonWeekCoverage"][];
+            happened: components["schemas"]["HappenedWeek"][];
+            /**
+             * Format: int64
+             * @description The last week that is over; 0 before the first
+             */
+            now: number;
+            /** @description Not there while nothing was published: then there is nothing to compare with */
+            published?: string;
+            /** Format: int64 */
+            weeks: number;
+        };
         CueValue: {
             cue: string;
             value: string;
@@ -4529,6 +4563,12 @@ export interface components {
              * @description So that a partner of their size is found
              */
             weight_kg?: number;
+        };
+        HappenedWeek: {
+            /** Format: double */
+            share: number;
+            /** Format: int64 */
+            week: number;
         };
         Happening: {
             class?: string;
@@ -6556,6 +6596,19 @@ export interface components {
             closed?: string;
             start: string;
             /** Format: int64 */
+            week: number;
+        };
+        SeasonWeekCoverage: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            mean: number;
+            /**
+             * Format: int64
+             * @description 0 is before the first
+             */
             week: number;
         };
         SectionPair: {
@@ -19430,6 +19483,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "season-coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverageLinePage"];
                 };
             };
             /** @description Unauthorized */

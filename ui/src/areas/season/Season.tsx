@@ -9,6 +9,7 @@ import { date, percent } from "../../kit/words";
 import { Chances } from "./Chances";
 import { Compare } from "./Compare";
 import { CoverageBar } from "./CoverageBar";
+import { CoverageLine } from "./CoverageLine";
 import { LaySeason } from "./LaySeason";
 import { Load } from "./Load";
 import { Misses } from "./Misses";
@@ -112,7 +113,12 @@ export default function Season() {
                 </>
               )}
               {view === "misses" && <Misses season={p.line.id} />}
-              {view === "taught" && <Taught season={p.line.id} />}
+              {view === "taught" && (
+                <>
+                  <CoverageLine season={p.line.id} />
+                  <Taught season={p.line.id} />
+                </>
+              )}
               {view === "load" && <Load page={p} />}
               {view === "ways" && <Compare page={p} />}
               {view === "chances" && <Chances season={p.line.id} />}

@@ -1,0 +1,43 @@
+package state
+
+import (
+	"slices"
+	"sync"
+
+	"vereda/core/calendar"
+)
+
+// AsOf is the snapshot with nothing in its log from a day on: what was known of who came, what was reached and what was checked before it. The
+// records are as they are. Costs the log once.
+func (s *Snapshot) AsOf(day calendar.Day) *Snapshot {
+	type key struct {
+		day  calendar.Day
+		last int64
+	}
+	return Remember(s, key{day, s.Last}, func() *Snapshot {
+		l := *s.Log
+		l.students, l.classes = make(map[string]*studentLog, len(s.students)), make(map[string]*classLog, len(s.classes))
+		l.reports = &reportIndex{}
+		for id, was := range s.students {
+			one := &studentLog{}
+			for _, v := range was.visits {
+				if v.On < day {
+					one.visits = append(one.visits, v)
+				}
+			}
+			for _, c := range was.checks {
+				if c.On < day {
+					one.checks = append(one.checks, c)
+				}
+			}
+			l.students[id] = one
+		}
+		for id, was := range s.classes {
+			n, _ := was.find(day)
+			l.classes[id] = &classLog{sessions: slices.Clone(was.sessions[:n])}
+		}
+		after := *s
+		after.Log, after.memo = &l, &sync.Map{}
+		return &after
+	})
+}
