@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	applibrary "vereda/app/library"
 	"vereda/app/seasons"
 	"vereda/app/state"
 	"vereda/app/students"
@@ -278,4 +279,43 @@ func TestListsOfTheRecordGoOutAndComeIn(t *testing.T) {
 	}
 	assert.Equal(t, 1, n)
 	noDifference(t, a)
+}
+
+// The map says where a student, a track or everybody has a way, to those who may see them.
+func TestWaysOnTheMap(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	none, err := a.Library.Map(ctx, head, applibrary.MapFilter{})
+	require.NoError(t, err)
+	assert.Empty(t, none.Ways)
+	before, err := a.Library.Map(ctx, head, applibrary.MapFilter{Of: "oren-vask"})
+	require.NoError(t, err)
+	assert.Equal(t, 1, before.WaysOf)
+	_, err = a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "oren-vask", Technique: "knee-cut", Side: library.Right, Observation: seen(a, t, "knee-cut", ledger.Shown)})
+	require.NoError(t, err)
+	technique, err := a.Library.Technique(ctx, head, "knee-cut", "")
+	require.NoError(t, err)
+	from := *technique.Written.From
+	share := func(p applibrary.MapPage) float64 {
+		for _, w := range p.Ways {
+			if w.Position == from.Position && from.Part == library.Attack && w.Attack != nil {
+				return *w.Attack
+			}
+		}
+		return -1
+	}
+	after, err := a.Library.Map(ctx, head, applibrary.MapFilter{Of: "oren-vask"})
+	require.NoError(t, err)
+	assert.InDelta(t, 1, share(after), 1e-12)
+	everybody, err := a.Library.Map(ctx, head, applibrary.MapFilter{Of: "everybody"})
+	require.NoError(t, err)
+	assert.Equal(t, 30, everybody.WaysOf)
+	assert.True(t, share(everybody) >= 1.0/30 && share(everybody) <= 1)
+	_, err = a.Library.Map(ctx, testkit.Users[state.Student], applibrary.MapFilter{Of: "everybody"})
+	assert.Error(t, err)
+	own, err := a.Library.Map(ctx, testkit.Users[state.Student], applibrary.MapFilter{Of: "oren-vask"})
+	require.NoError(t, err)
+	assert.NotEmpty(t, own.Ways)
+	_, err = a.Library.Map(ctx, head, applibrary.MapFilter{Of: "track/nothing"})
+	assert.Error(t, err)
 }

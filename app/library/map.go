@@ -19,6 +19,7 @@ type MapFilter struct {
 	Context    string   `query:"context" enum:"gi,no-gi" doc:"What works with, or without, the jacket"`
 	Part       string   `query:"part" enum:"attack,defend" doc:"What starts from this part of a position"`
 	Kinds      []string `query:"kind" doc:"Kinds of techniques"`
+	Of         string   `query:"of" maxLength:"100" doc:"Whose ways are drawn into the positions: a student, track/ and a track for those who train in it, or everybody"`
 	Age        int      `query:"age" minimum:"0" maximum:"99" doc:"What the academy's gates allow at this age"`
 }
 
@@ -42,6 +43,16 @@ type MapPage struct {
 	AllKinds   []string          `json:"all_kinds"`
 	Filtered   bool              `json:"filtered"`
 	OpensScore string            `json:"opens_score"`
+	Tracks     []state.Named     `json:"tracks"`
+	Ways       []PositionWays    `json:"ways" doc:"Where the people asked about have a way, of the positions that have one at all"`
+	WaysOf     int               `json:"ways_of" doc:"How many people they are"`
+}
+
+// PositionWays is in how many hands a position has a way out of it: something passed from it, on one side at least.
+type PositionWays struct {
+	Position string   `json:"position"`
+	Attack   *float64 `json:"attack,omitempty" doc:"Share of the people; missing where nothing is taught from there"`
+	Defend   *float64 `json:"defend,omitempty"`
 }
 
 // opensScore explains the ranking of what to teach next.
@@ -117,7 +128,7 @@ func (a *Service) Map(ctx context.Context, u state.User, m MapFilter) (MapPage, 
 		}
 	}
 	p := MapPage{Layout: f.Layout(), Arrows: []MapArrow{}, Report: graph.Report(candidates), Names: map[string]string{}, Kinds: map[string]string{}, Places: map[string]string{},
-		Curricula: []state.Named{}, Students: []state.Named{}, AllKinds: []string{}, OpensScore: opensScore}
+		Curricula: []state.Named{}, Students: []state.Named{}, AllKinds: []string{}, OpensScore: opensScore, Tracks: []state.Named{}}
 	p.Filtered = m.Curriculum != "" || m.Student != "" || m.Context != "" || m.Part != "" || len(m.Kinds) > 0 || m.Age > 0
 	for _, t := range f.Library.Techniques() {
 		p.Names[t.ID], p.Kinds[t.ID] = t.Name, string(t.Kind)
@@ -126,10 +137,19 @@ func (a *Service) Map(ctx context.Context, u state.User, m MapFilter) (MapPage, 
 		p.Places[x.ID] = x.Name
 	}
 	p.Arrows = arrowsOf(f.Library, keep)
+	if p.Ways, p.WaysOf, err = f.ways(u, m.Of, next); err != nil {
+		return MapPage{}, err
+	}
 	for _, k := range library.Kinds {
 		if k != library.Movement {
 			p.AllKinds = append(p.AllKinds, string(k))
 		}
+	}
+	if u.Teaches() {
+		for _, t := range f.Snapshot.Tracks {
+			p.Tracks = append(p.Tracks, state.Named{ID: t.ID, Name: t.Name})
+		}
+		slices.SortFunc(p.Tracks, func(a, b state.Named) int { return strings.Compare(a.Name, b.Name) })
 	}
 	for _, c := range f.Curricula {
 		p.Curricula = append(p.Curricula, state.Named{ID: c.ID, Name: f.curriculumName(c)})
@@ -140,6 +160,73 @@ func (a *Service) Map(ctx context.Context, u state.User, m MapFilter) (MapPage, 
 		}
 	}
 	return p, nil
+}
+
+// trainLately is how far back somebody counts as training in a track, in days.
+const trainLately = 84
+
+// ways says, for each position and part from which something may be done, what share of some people have passed anything from there.
+func (f *snapshot) ways(u state.User, of string, may func(library.Technique) bool) ([]PositionWays, int, error) {
+	all := []PositionWays{}
+	if of == "" {
+		return all, 0, nil
+	}
+	var people []string
+	track, byTrack := strings.CutPrefix(of, "track/")
+	if !u.Teaches() && !u.Sees(of) {
+		return nil, 0, state.NotFound("student", of)
+	}
+	for _, p := range f.Students() {
+		in := of == "everybody" || p.ID == of
+		if byTrack {
+			in = slices.ContainsFunc(f.Visits(p.ID), func(v state.Visit) bool {
+				c, ok := f.Class(v.Class)
+				return ok && c.Track == track && v.On > f.Today()-trainLately
+			})
+		}
+		if in {
+			people = append(people, p.ID)
+		}
+	}
+	if _, known := f.Snapshot.Tracks[track]; byTrack && !known || !byTrack && len(people) == 0 && of != "everybody" {
+		return nil, 0, state.NotFound("student or track", of)
+	}
+	type place struct {
+		position string
+		part     library.Part
+	}
+	there, has := map[place]bool{}, map[place]int{}
+	for _, t := range f.Library.Techniques() {
+		if t.From != nil && may(t) {
+			there[place{t.From.Position, t.From.Part}] = true
+		}
+	}
+	for _, id := range people {
+		mine := map[place]bool{}
+		for _, s := range f.Standings(id) {
+			t, ok := f.Library.Technique(s.Technique)
+			if ok && t.From != nil && s.Rung.Step() >= curriculum.Passed.Step() && may(t) {
+				mine[place{t.From.Position, t.From.Part}] = true
+			}
+		}
+		for k := range mine {
+			has[k]++
+		}
+	}
+	for _, x := range f.Library.Positions() {
+		w := PositionWays{Position: x.ID}
+		share := func(part library.Part) *float64 {
+			if !there[place{x.ID, part}] {
+				return nil
+			}
+			s := float64(has[place{x.ID, part}]) / max(1, float64(len(people)))
+			return &s
+		}
+		if w.Attack, w.Defend = share(library.Attack), share(library.Defend); w.Attack != nil || w.Defend != nil {
+			all = append(all, w)
+		}
+	}
+	return all, len(people), nil
 }
 
 // curriculumName is a curriculum as one is chosen from a list.

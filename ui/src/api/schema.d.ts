@@ -5405,6 +5405,14 @@ export interface components {
             report: components["schemas"]["LibraryMapReport"];
             /** @description For those who may see them */
             students: components["schemas"]["Named"][];
+            tracks: components["schemas"]["Named"][];
+            /** @description Where the people asked about have a way, of the positions that have one at all */
+            ways: components["schemas"]["PositionWays"][];
+            /**
+             * Format: int64
+             * @description How many people they are
+             */
+            ways_of: number;
         };
         Mark: {
             due: boolean;
@@ -6018,6 +6026,16 @@ export interface components {
             needs: string;
             /** @enum {string} */
             part: "attack" | "defend";
+        };
+        PositionWays: {
+            /**
+             * Format: double
+             * @description Share of the people; missing where nothing is taught from there
+             */
+            attack?: number;
+            /** Format: double */
+            defend?: number;
+            position: string;
         };
         PositionsFilter: {
             /** Format: int64 */
@@ -16180,6 +16198,8 @@ export interface operations {
                 part?: "attack" | "defend";
                 /** @description Kinds of techniques */
                 kind?: string[];
+                /** @description Whose ways are drawn into the positions: a student, track/ and a track for those who train in it, or everybody */
+                of?: string;
                 /** @description What the academy's gates allow at this age */
                 age?: number;
             };
@@ -16276,6 +16296,8 @@ export interface operations {
                 part?: "attack" | "defend";
                 /** @description Kinds of techniques */
                 kind?: string[];
+                /** @description Whose ways are drawn into the positions: a student, track/ and a track for those who train in it, or everybody */
+                of?: string;
                 /** @description What the academy's gates allow at this age */
                 age?: number;
                 /** @description position/attack or position/defend */

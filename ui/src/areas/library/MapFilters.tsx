@@ -15,7 +15,7 @@ export function Filters({
   onClear: () => void;
 }) {
   return (
-    <fieldset className="grid grid-cols-[repeat(6,minmax(0,1fr))_auto] items-end gap-2" aria-label="What is on the map">
+    <fieldset className="grid grid-cols-[repeat(7,minmax(0,1fr))_auto] items-end gap-2" aria-label="What is on the map">
       <Select label="Required for" value={filter.curriculum ?? ""} onChange={(e) => put({ curriculum: e.target.value || undefined })}>
         <option value="">all taught</option>
         {page.curricula.map((c) => (
@@ -32,6 +32,22 @@ export function Filters({
           </option>
         ))}
       </Select>
+      {page.students.length > 0 && (
+        <Select label="Ways of" value={filter.of ?? ""} onChange={(e) => put({ of: e.target.value || undefined })}>
+          <option value="">not drawn</option>
+          {page.tracks.length > 0 && <option value="everybody">everybody</option>}
+          {page.tracks.map((t) => (
+            <option key={t.id} value={`track/${t.id}`}>
+              {t.name}
+            </option>
+          ))}
+          {page.students.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.name}
+            </option>
+          ))}
+        </Select>
+      )}
       <Select
         label="Jacket"
         value={filter.context ?? ""}

@@ -138,11 +138,38 @@ export function MapPicture(props: {
               stroke={dead.has(b.id) && !on ? "var(--color-clay)" : "var(--color-ink)"}
               strokeWidth={dead.has(b.id) ? 2.2 : 1}
             />
+            <Ways ways={page.ways.find((w) => w.position === b.id)} box={b} wide={layout.box_wide} high={layout.box_high} />
             <Label box={b} wide={layout.box_wide} colour={on ? "#fff" : "var(--color-ink)"} />
           </g>
         );
       })}
     </svg>
+  );
+}
+
+/** Ways draws in how many hands a position has a way: attack along the top of its box, defence along the foot; red where nobody has one. */
+function Ways({ ways, box: b, wide, high }: { ways?: S["PositionWays"]; box: Box; wide: number; high: number }) {
+  if (!ways) return null;
+  const left = b.x - wide / 2 + 1;
+  const bar = (share: number, y: number) => (
+    <>
+      <rect x={left} y={y} width={wide - 2} height={4} fill={share === 0 ? "var(--color-clay)" : "var(--color-hair)"} />
+      <rect x={left} y={y} width={(wide - 2) * share} height={4} fill="var(--color-moss)" />
+    </>
+  );
+  return (
+    <g>
+      <title>
+        {[
+          ways.attack !== undefined && `attack: ${Math.round(ways.attack * 100)} %`,
+          ways.defend !== undefined && `defence: ${Math.round(ways.defend * 100)} %`,
+        ]
+          .filter(Boolean)
+          .join(", ")}
+      </title>
+      {ways.attack !== undefined && bar(ways.attack, b.y - high / 2 + 1)}
+      {ways.defend !== undefined && bar(ways.defend, b.y + high / 2 - 5)}
+    </g>
   );
 }
 

@@ -18,6 +18,7 @@ export type Filter = {
   context?: "gi" | "no-gi";
   part?: "attack" | "defend";
   kind?: string[];
+  of?: string;
   age?: number;
 };
 
@@ -91,6 +92,8 @@ export default function MapView() {
                 }}
               />
               <p className="mt-1 text-[12.5px] text-soft">
+                {p.ways.length > 0 &&
+                  `Bars in a position: above attack, below defence; filled as far as ${p.ways_of === 1 ? "they have" : `of ${p.ways_of} people have`} passed a way from there, red where nobody has. `}
                 A circle counts finishes. A red frame: the defender has no way out on this map. Thick lines: several techniques. Choose a
                 position for its own lines.
               </p>
