@@ -75,9 +75,9 @@ func WriteBriefsHTML(all []Brief) ([]byte, error) {
 		Short bool
 	}
 	pages := make([]sized, len(all))
-	for i, b := range all { // as large as it fits its page on paper; lists run on here, which leaves room for larger letters
+	for i, b := range all { // a little smaller than it fits its page on paper: browsers set lines wider
 		_, size, short := fitBrief(b)
-		pages[i] = sized{b, size * 1.15, short}
+		pages[i] = sized{b, size * 0.95, short}
 	}
 	var out bytes.Buffer
 	err := briefPage.Execute(&out, pages)

@@ -20,7 +20,7 @@ export function SplitPane({
   return (
     <main id="main" className={`grid min-h-0 flex-1 grid-cols-1 ${columns} print:block`}>
       <section
-        className={`relative min-w-0 overflow-y-auto border-rule px-[18px] pt-3.5 pb-16 lg:border-r print:overflow-visible ${prints === "right" ? "no-print" : ""}`}
+        className={`relative min-w-0 overflow-y-auto border-rule px-[18px] py-3.5 lg:border-r print:overflow-visible ${prints === "right" ? "no-print" : ""}`}
       >
         {left}
       </section>
