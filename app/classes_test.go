@@ -11,6 +11,7 @@ import (
 	"vereda/app/classes"
 	"vereda/app/people"
 	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/academy"
 	"vereda/core/ledger"
 	"vereda/core/library"
@@ -18,6 +19,7 @@ import (
 	"vereda/core/rotation"
 	"vereda/core/safety"
 	"vereda/core/season"
+	"vereda/internal/testkit"
 )
 
 // Tonight's reaction rounds are drawn from the fork table tonight's technique belongs to, the same whenever one looks.
@@ -306,4 +308,140 @@ func TestStationsOfAClass(t *testing.T) {
 	require.NoError(t, err)
 	_, err = a.State.Undo(ctx, head, change)
 	require.NoError(t, err)
+}
+
+// A guest trains along: here, paired, and in nothing of the ledger, the plans or the roster; sent twice they are one.
+func TestGuestsTrainAlong(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	desk := testkit.Users[state.Desk]
+	g := classes.Guest{ID: "guest-of-tonight", Name: "Kaja Lind", Kind: "trial", Weight: 63}
+	for range 2 {
+		_, err := a.Classes.AddGuest(ctx, desk, tonight, g)
+		require.NoError(t, err)
+	}
+	page, err := a.Classes.Session(ctx, head, tonight)
+	require.NoError(t, err)
+	require.Len(t, page.Here, 1)
+	assert.Equal(t, "trial", page.Here[0].Guest)
+	other := g
+	other.Name = "Somebody else"
+	_, err = a.Classes.AddGuest(ctx, desk, tonight, other)
+	var conflict *state.ConflictError
+	require.ErrorAs(t, err, &conflict)
+	_, err = a.Classes.AddGuest(ctx, desk, "fund-late.2026-11-26", classes.Guest{ID: "guest-of-thursday", Name: "Too Soon", Kind: "visitor"})
+	assert.ErrorContains(t, err, "has not begun")
+
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", ""))
+	require.NoError(t, a.Classes.Pair(ctx, head, tonight, classes.MakeRotation{Odd: "larger", Mix: "any"}))
+	positions, err := a.Students.Positions(ctx, head, students.PositionsFilter{})
+	require.NoError(t, err)
+	assert.Len(t, positions.Rows, 30, "no student more")
+	roster, err := a.People.Roster(ctx, head)
+	require.NoError(t, err)
+	assert.NotContains(t, string(roster), "Kaja Lind", "the roster would make a coach of them")
+	_, err = a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: page.Here[0].ID, Technique: "hip-escape", Side: library.Right, Observation: seen(a, t, "hip-escape", ledger.Shown)})
+	assert.Error(t, err, "nothing of the ledger is theirs")
+	noDifference(t, a)
+}
+
+// Late and early count a half less, and can be said afterwards; who left early is paired no more.
+func TestLateAndEarly(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	_, err := a.Classes.Choose(ctx, head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-half-guard", Kind: "teach"}}})
+	require.NoError(t, err)
+	page, err := a.Classes.Session(ctx, head, tonight)
+	require.NoError(t, err)
+	r := classes.SessionReport{}
+	for _, x := range page.Techniques {
+		r.Items = append(r.Items, ledger.Item{Technique: x.ID, Kind: x.Kind, Reached: "all"})
+	}
+	exposures := func(student string) float64 {
+		s, err := a.Students.StudentPage(ctx, head, student)
+		require.NoError(t, err)
+		sum := 0.0
+		for _, l := range s.Standing {
+			sum += l.Exposures
+		}
+		return sum
+	}
+	before := exposures("oren-vask")
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", "tap-1"))
+	require.NoError(t, a.Classes.Report(ctx, head, tonight, r))
+	whole := exposures("oren-vask") - before
+	require.Positive(t, whole)
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", academy.CameLate, "tap-2"))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", academy.CameLate, "tap-2"), "sent again")
+	assert.InDelta(t, whole/2, exposures("oren-vask")-before, 1e-9)
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", academy.LeftEarly, ""))
+	page, err = a.Classes.Session(ctx, head, tonight)
+	require.NoError(t, err)
+	assert.Equal(t, "left early", page.Here[0].Out)
+	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
+	assert.InDelta(t, before, exposures("oren-vask"), 1e-9)
+	noDifference(t, a)
+}
+
+// An incident is read by the head instructor and its writer; a coach keeps somebody out, and lets nobody back in.
+func TestAnIncidentIsPrivateAndAHoldIsNotLoosened(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	x := classes.Incident{ID: "incident-1", Student: "oren-vask", Text: "Turned an ankle in the second round."}
+	session := "nogi-early.2026-11-23"
+	for range 2 {
+		_, err := a.Classes.NoteIncident(ctx, coach, session, x)
+		require.NoError(t, err)
+	}
+	notes := func(u state.User) int {
+		p, err := a.People.Person(ctx, u, "oren-vask")
+		require.NoError(t, err)
+		n := 0
+		for _, note := range p.Notes {
+			if note.Text == x.Text {
+				n++
+			}
+		}
+		return n
+	}
+	assert.Equal(t, 1, notes(head), "once")
+	assert.Equal(t, 1, notes(coach), "who wrote it")
+	assert.Zero(t, notes(testkit.Users[state.Assistant]))
+	require.NoError(t, a.People.Hold(ctx, coach, "oren-vask", people.NewHold{ID: "hold-oren-1", All: true}))
+	err := a.People.Hold(ctx, coach, "oren-vask", people.NewHold{ID: "hold-oren-2", NoLive: true, Replaces: "hold-oren-1"})
+	var forbidden *state.ForbiddenError
+	assert.ErrorAs(t, err, &forbidden)
+	page, err := a.Students.StudentPage(ctx, head, "oren-vask")
+	require.NoError(t, err)
+	assert.Equal(t, "all partner drills", page.Person.Held)
+}
+
+// Who could be checked tonight, with reasons; those who are held are not, and the answer fits the minutes.
+func TestChecksOfTonight(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	for _, id := range []string{"oren-vask", "pilar-dunmore", "tam-ellery", "gil-abernath", "matti-soren", "wilma-etherton"} {
+		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, id, "", ""))
+	}
+	page, err := a.Classes.Checks(ctx, head, tonight, 10, nil)
+	require.NoError(t, err)
+	require.NotEmpty(t, page.Suggested)
+	assert.True(t, page.Proven)
+	end := 0.0
+	for _, c := range page.Suggested {
+		assert.NotEqual(t, "wilma-etherton", c.Student, "held")
+		assert.NotEmpty(t, c.Why)
+		assert.GreaterOrEqual(t, c.Start, end-1e-9, "one after the other")
+		end = c.Start + 1.5*float64(len(c.Sides))
+		assert.True(t, slices.ContainsFunc(page.Forms, func(f classes.CheckForm) bool { return f.ID == c.Technique }), "the form is there")
+	}
+	assert.LessOrEqual(t, end, 10.0)
+	for _, f := range page.Forms {
+		for _, p := range f.Points {
+			assert.Len(t, p.Cues, len(f.Sides), f.ID)
+		}
+	}
+	short, err := a.Classes.Checks(ctx, head, tonight, 3, nil)
+	require.NoError(t, err)
+	assert.LessOrEqual(t, short.Value, page.Value)
 }

@@ -17,8 +17,10 @@ import (
 	applibrary "vereda/app/library"
 	"vereda/app/people"
 	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/ledger"
 	"vereda/core/safety"
 	"vereda/exchange"
 	"vereda/internal/testkit"
@@ -360,6 +362,12 @@ func TestAnErasedPersonIsNobody(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, a.People.Hold(ctx, head, "oren-vask", people.NewHold{Regions: []safety.Region{"knee"}, Note: "zwisted"}))
 	_ = personPage(t, a, head, "oren-vask")
+	o := seen(a, t, "knee-cut", ledger.Shown)
+	o.Partner = "oren-vask"
+	_, err = a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "pilar-dunmore", Technique: "knee-cut", Side: "left", Observation: o})
+	require.NoError(t, err)
+	_, _, err = a.Students.PlanTestDay(ctx, head, students.TestDayForm{Name: "Winter tests", On: new(calendar.DayOf(now) + 7), Start: "10:00", Minutes: 240, Examiners: []string{"ines-falk"}, People: []string{"oren-vask", "pilar-dunmore"}})
+	require.NoError(t, err)
 	data, err := a.People.Data(ctx, head, "oren-vask")
 	require.NoError(t, err)
 	assert.NotEmpty(t, data.Events)

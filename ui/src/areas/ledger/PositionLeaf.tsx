@@ -78,6 +78,7 @@ export function PositionLeaf({
 
 /** Facts says why a standing is what it is, to the last fact, and how it fades. */
 export function Facts({ student, technique, side }: { student: string; technique: string; side?: string }) {
+  const may = useMay();
   const page = useQuery({
     queryKey: ["facts", student, technique, side],
     queryFn: () =>
@@ -102,7 +103,7 @@ export function Facts({ student, technique, side }: { student: string; technique
           {p.facts.map((x) => (
             <tr key={x.on + x.summary + x.check}>
               <td className="num whitespace-nowrap">
-                {x.session ? (
+                {x.session && may("get-class") ? (
                   <Link className="link" to={`/mat/${x.session}`}>
                     {shortDate(x.on)}
                   </Link>
@@ -126,9 +127,13 @@ export function Facts({ student, technique, side }: { student: string; technique
           {p.refreshes.slice(0, 4).map((r, i) => (
             <span key={r.session}>
               {i > 0 && ", "}
-              <Link className="link" to={`/mat/${r.session}`}>
-                {r.name}, {date(r.on)}
-              </Link>{" "}
+              {may("get-class") ? (
+                <Link className="link" to={`/mat/${r.session}`}>
+                  {r.name}, {date(r.on)}
+                </Link>
+              ) : (
+                `${r.name}, ${date(r.on)}`
+              )}{" "}
               <span className="text-soft">({percent(r.chance)} likely there)</span>
             </span>
           ))}

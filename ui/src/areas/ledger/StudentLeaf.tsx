@@ -1,3 +1,4 @@
+import { Fragment, useState } from "react";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { Belt } from "../../kit/Belt";
@@ -7,10 +8,12 @@ import { Legend, Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
 import { OutlookOf } from "./Outlook";
 import { OwnSections } from "./OwnSections";
+import { Facts } from "./PositionLeaf";
 
 /** StudentLeaf is one student: what is missing for the next rank, the standing, the checks. */
 export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?: boolean }) {
   const r = page.readiness;
+  const [why, ask] = useState<{ technique: string; side: string } | null>(null);
   return (
     <>
       <p className="cap">
@@ -67,33 +70,52 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
           </thead>
           <tbody>
             {page.standing.map((s) => (
-              <tr key={s.id}>
-                <td>{s.name}</td>
-                <td className="text-soft">{s.needs ?? ""}</td>
-                {[0, 1].map((i) => {
-                  const m = s.marks[i];
-                  return (
-                    <td key={i}>
-                      {m && <Waymark rung={m.rung} due={m.due} held={m.held} label={`${s.name}${m.side ? `, ${m.side}` : ""}`} />}
+              <Fragment key={s.id}>
+                <tr>
+                  <td>{s.name}</td>
+                  <td className="text-soft">{s.needs ?? ""}</td>
+                  {[0, 1].map((i) => {
+                    const m = s.marks[i];
+                    return (
+                      <td key={i}>
+                        {m && (
+                          <button
+                            type="button"
+                            className="min-h-[24px] min-w-[24px]"
+                            aria-label={`Why: ${s.name}${m.side ? `, ${m.side}` : ""}`}
+                            onClick={() => ask(why?.technique === s.id && why.side === m.side ? null : { technique: s.id, side: m.side })}
+                          >
+                            <Waymark rung={m.rung} due={m.due} held={m.held} label={`${s.name}${m.side ? `, ${m.side}` : ""}`} />
+                          </button>
+                        )}
+                      </td>
+                    );
+                  })}
+                  <td className="num text-right">{s.exposures || ""}</td>
+                  {checks && (
+                    <td className="text-right">
+                      <Link
+                        className="link text-[12.5px]"
+                        to={`/check?student=${page.person.id}&technique=${s.id}`}
+                        aria-label={`Check ${s.name}`}
+                      >
+                        Check
+                      </Link>
                     </td>
-                  );
-                })}
-                <td className="num text-right">{s.exposures || ""}</td>
-                {checks && (
-                  <td className="text-right">
-                    <Link
-                      className="link text-[12.5px]"
-                      to={`/check?student=${page.person.id}&technique=${s.id}`}
-                      aria-label={`Check ${s.name}`}
-                    >
-                      Check
-                    </Link>
-                  </td>
+                  )}
+                </tr>
+                {why?.technique === s.id && (
+                  <tr>
+                    <td colSpan={checks ? 6 : 5}>
+                      <Facts student={page.person.id} technique={why.technique} side={why.side} />
+                    </td>
+                  </tr>
                 )}
-              </tr>
+              </Fragment>
             ))}
           </tbody>
         </table>
+        <p className="text-[12.5px] text-soft">A waymark says why it stands as it does, and how it fades.</p>
       </section>
       <div className="mt-4 grid gap-4">
         <Chances page={page} />
