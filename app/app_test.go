@@ -139,7 +139,7 @@ func TestCheckOverruleAndResend(t *testing.T) {
 	kept, err := a.Students.KeepCheck(t.Context(), coach, k)
 	require.NoError(t, err)
 	assert.False(t, kept.Verdict.Met)
-	assert.Contains(t, kept.Verdict.Reasons[0], "Right underhook", "said for the side it was done on")
+	assert.Contains(t, kept.Verdict.Reasons[0], "Left underhook", "said for the side it was done on")
 	_, err = a.Students.KeepCheck(t.Context(), coach, k)
 	require.NoError(t, err, "sent twice is the same as once")
 	page, err := a.Students.StudentPage(t.Context(), head, "agathe-linden")

@@ -251,7 +251,7 @@ func checkOnAPhone(t *testing.T, b *browser) {
 	b.goTo("/check?student=oren-vask&technique=knee-cut&class=" + tonight)
 	b.sees("Oren Vask", "Underhook", "gate")
 	b.click("Left")
-	b.sees("Right underhook and head in place")
+	b.sees("Left underhook and head in place")
 	b.click("Save check")
 	b.sees("nothing marked for")
 	b.clickOn("ol li:nth-child(1) [role=radio]:nth-child(2)")
