@@ -199,6 +199,7 @@ func TestAnAcademyBeginsByHand(t *testing.T) {
 		b.choose("Ladder", "Adult ladder")
 		b.click("Save person")
 		b.sees("Added Student " + string(rune('A'+i)) + " Weir")
+		b.until("the form is put away", `!document.querySelector("form[aria-label='Add a person']")`) // the next one is another
 		b.click("Add a person")
 	}
 	b.goTo("/begin")

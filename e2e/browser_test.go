@@ -155,14 +155,14 @@ func (b *browser) words() string { return eval[string](b, `document.body.innerTe
 func (b *browser) sees(words ...string) {
 	b.t.Helper()
 	for _, w := range words {
-		b.until("see: "+w, `document.body.innerText.replace(/\s+/g," ").toLowerCase().includes(%s.toLowerCase())`, w)
+		b.until("see: "+w, `document.body?.innerText.replace(/\s+/g," ").toLowerCase().includes(%s.toLowerCase())`, w)
 	}
 }
 
 // seesNot waits until the page does not say something.
 func (b *browser) seesNot(words string) {
 	b.t.Helper()
-	b.until("not see: "+words, `!document.body.innerText.replace(/\s+/g," ").toLowerCase().includes(%s.toLowerCase())`, words)
+	b.until("not see: "+words, `document.body && !document.body.innerText.replace(/\s+/g," ").toLowerCase().includes(%s.toLowerCase())`, words)
 }
 
 // click presses what is called so with the mouse.
