@@ -105,6 +105,9 @@ function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string;
           {page.rows.length} students, {page.requirements.length} requirements
         </span>
         <span className="flex-1" />
+        <a className="link pb-1.5 text-[12.5px]" href={`/api/curricula/${page.curriculum.id}/report.pdf`} download>
+          Report
+        </a>
         <Legend />
         <div className="w-48">
           <Select label="Curriculum" value={page.curriculum.id} onChange={(e) => onCurriculum(e.target.value)}>
