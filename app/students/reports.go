@@ -66,7 +66,7 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string) (e
 
 // RankReport is how far those who work on a curriculum are with it, as a document.
 func (a *Service) RankReport(ctx context.Context, u state.User, id string) (exchange.Report, error) {
-	page, err := a.Heat(ctx, u, id)
+	page, err := a.Heat(ctx, u, id, PositionsFilter{})
 	if err != nil {
 		return exchange.Report{}, err
 	}

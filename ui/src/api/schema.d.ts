@@ -4693,9 +4693,11 @@ export interface components {
         };
         HeatMap: {
             choices: components["schemas"]["CurriculumLine"][];
+            coaches: components["schemas"]["Named"][];
             curriculum: components["schemas"]["CurriculumLine"];
             requirements: components["schemas"]["RequirementLine"][];
             rows: components["schemas"]["HeatRow"][];
+            tracks: components["schemas"]["Named"][];
         };
         HeatRow: {
             belt: string;
@@ -14777,6 +14779,15 @@ export interface operations {
     "heat-map": {
         parameters: {
             query?: {
+                ladder?: string;
+                /** @description The rank they have */
+                rank?: string;
+                /** @description In its classes during the last twelve weeks */
+                track?: string;
+                /** @description In this coach's classes during the last twelve weeks */
+                coach?: string;
+                age_from?: number;
+                age_to?: number;
                 curriculum?: string;
             };
             header?: never;
