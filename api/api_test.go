@@ -127,7 +127,9 @@ func calls(season string) map[string]call {
 		"preview-timetable": {"POST", "/timetable/import/preview?track=attic", `{"name":"a.csv","text":"YQ=="}`}, "take-timetable": {"POST", "/timetable/import?track=attic", `{"name":"a.csv","text":"YQ=="}`},
 		"explain-placement": {"GET", "/seasons/" + season + "/weeks/2/classes/fund-early", ""}, "propose-repair": {"POST", "/seasons/" + season + "/repairs/proposals", `{"week":2,"class":"fund-early"}`}, "take-repair": {"POST", "/seasons/" + season + "/repairs", `{"week":2,"class":"fund-early"}`},
 		"get-class": {"GET", "/classes/fund-early.2026-11-24", ""}, "choose-class": {"PUT", "/classes/nogi-early.2026-11-23/choice", `{"items":[{"unit":"u-base","kind":"teach"}]}`}, "check-in": {"PUT", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""}, "list-test-days": {"GET", "/test-days", ""}, "get-test-day": {"GET", "/test-days/nothing", ""}, "remove-test-day": {"DELETE", "/test-days/nothing", ""},
-		"plan-test-day":    {"POST", "/test-days", `{"name":"Winter tests","on":"2026-12-05","start":"10:00","minutes":180,"change_minutes":1,"rest_minutes":2,"breaks":[],"examiners":["ines-falk"],"people":["oren-vask","pilar-dunmore"],"helpers":[]}`},
+		"plan-test-day":         {"POST", "/test-days", `{"name":"Winter tests","on":"2026-12-05","start":"10:00","minutes":180,"change_minutes":1,"rest_minutes":2,"breaks":[],"examiners":["ines-falk"],"people":["oren-vask","pilar-dunmore"],"helpers":[]}`},
+		"export-student-report": {"GET", "/students/oren-vask/report.pdf", ""}, "export-student-report-html": {"GET", "/students/oren-vask/report.html", ""}, "export-rank-report": {"GET", "/curricula/blue-1/report.pdf", ""}, "export-rank-report-html": {"GET", "/curricula/blue-1/report.html", ""},
+		"export-season-report": {"GET", "/seasons/" + season + "/report.pdf", ""}, "export-season-report-html": {"GET", "/seasons/" + season + "/report.html", ""},
 		"ledger-positions": {"GET", "/ledger/positions", ""}, "student-position": {"GET", "/students/oren-vask/positions/movements", ""}, "student-facts": {"GET", "/students/oren-vask/facts?technique=hip-escape", ""}, "student-outlook": {"GET", "/students/oren-vask/outlook", ""},
 		"ledger-outlook": {"GET", "/ledger/outlook", ""}, "ledger-fading": {"GET", "/ledger/fading", ""}, "use-fit": {"POST", "/ledger/fading/fit", ""}, "ledger-gaps": {"GET", "/ledger/gaps", ""}, "ledger-stopping": {"GET", "/ledger/stopping", ""}, "ledger-agreement": {"GET", "/ledger/agreement", ""},
 		"add-unit-to-class": {"POST", "/classes/nogi-early.2026-11-23/units", `{"unit":"u-base","kind":"review"}`}, "class-checks": {"GET", "/classes/fund-early.2026-11-24/checks?minutes=12", ""}, "add-guest": {"POST", "/classes/fund-early.2026-11-24/guests", `{"id":"guest-of-tonight","name":"Kaja Brandt","kind":"trial"}`}, "note-incident": {"POST", "/classes/nogi-early.2026-11-23/incidents", `{"id":"incident-1","student":"oren-vask","text":"Turned an ankle in the second round."}`}, "check-out": {"DELETE", "/classes/fund-early.2026-11-24/attendance/oren-vask", ""},
@@ -234,7 +236,7 @@ func TestAnswersHoldNoNulls(t *testing.T) {
 		for id, call := range all {
 			if call.method == "GET" && slices.Contains(permissions[id], role) {
 				status, body := c.send("GET", "/api"+call.path, "")
-				if id == "get-file" || id == "get-test-day" || id == "record-state" || id == "export-certificates" || (id == "export-person" || id == "student-position" || id == "student-facts" || id == "student-outlook") && role == state.Guardian { // not their child
+				if id == "get-file" || id == "get-test-day" || id == "record-state" || id == "export-certificates" || (id == "export-person" || id == "student-position" || id == "student-facts" || id == "student-outlook" || strings.HasPrefix(id, "export-student-report")) && role == state.Guardian { // not their child
 					assert.Equal(t, 404, status, "%s: %s", id, body)
 					continue
 				}

@@ -32,6 +32,12 @@ var downloads = []download{
 	{"/promotions/{day}/certificates.pdf", "export-certificates", "A certificate for each who was given something on a day", "application/pdf", (*Server).certificates},
 	{"/classes/{id}/brief.pdf", "export-brief", "A class on one page, for a coach who did not plan it", "application/pdf", (*Server).brief},
 	{"/classes/{id}/brief.html", "export-brief-html", "The same as a document of its own", "text/html", (*Server).briefHTML},
+	{"/students/{id}/report.pdf", "export-student-report", "Where one student stands", "application/pdf", reportPDF((*Server).studentReport)},
+	{"/students/{id}/report.html", "export-student-report-html", "The same as a document of its own", "text/html", reportHTML((*Server).studentReport)},
+	{"/curricula/{id}/report.pdf", "export-rank-report", "How far those who work on a rank are with it", "application/pdf", reportPDF((*Server).rankReport)},
+	{"/curricula/{id}/report.html", "export-rank-report-html", "The same as a document of its own", "text/html", reportHTML((*Server).rankReport)},
+	{"/seasons/{id}/report.pdf", "export-season-report", "A season's coverage, and what was taught of it", "application/pdf", reportPDF((*Server).seasonReport)},
+	{"/seasons/{id}/report.html", "export-season-report-html", "The same as a document of its own", "text/html", reportHTML((*Server).seasonReport)},
 	{"/curricula/{id}/list.csv", "export-list", "The requirements of a rank as CSV", "text/csv", (*Server).list},
 	{"/curricula/{id}/booklet.pdf", "export-booklet", "The curriculum of a rank as a booklet", "application/pdf", (*Server).booklet},
 	{"/curricula/{id}/test-sheet.pdf", "export-test-sheet", "The test sheet of a rank", "application/pdf", (*Server).testSheet},
@@ -135,6 +141,43 @@ func (s *Server) sheetPDF(c *gin.Context, u state.User, test bool) error {
 	}
 	text, err := exchange.WriteSheetPDF(sheet)
 	return send(c, strings.ReplaceAll(strings.ToLower(sheet.Title), " ", "-")+".pdf", "application/pdf", text, err)
+}
+
+// reporter makes a report of what the path names.
+type reporter func(s *Server, c *gin.Context, u state.User) (exchange.Report, error)
+
+func (s *Server) studentReport(c *gin.Context, u state.User) (exchange.Report, error) {
+	return s.app.Students.StudentReport(c.Request.Context(), u, c.Param("id"))
+}
+
+func (s *Server) rankReport(c *gin.Context, u state.User) (exchange.Report, error) {
+	return s.app.Students.RankReport(c.Request.Context(), u, c.Param("id"))
+}
+
+func (s *Server) seasonReport(c *gin.Context, u state.User) (exchange.Report, error) {
+	return s.app.Seasons.Report(c.Request.Context(), u, c.Param("id"))
+}
+
+func reportPDF(of reporter) func(*Server, *gin.Context, state.User) error {
+	return func(s *Server, c *gin.Context, u state.User) error {
+		r, err := of(s, c, u)
+		if err != nil {
+			return err
+		}
+		text, err := exchange.WriteReportPDF(r)
+		return send(c, "report-"+r.Made.String()+".pdf", "application/pdf", text, err)
+	}
+}
+
+func reportHTML(of reporter) func(*Server, *gin.Context, state.User) error {
+	return func(s *Server, c *gin.Context, u state.User) error {
+		r, err := of(s, c, u)
+		if err != nil {
+			return err
+		}
+		text, err := exchange.WriteReportHTML(r)
+		return send(c, "report-"+r.Made.String()+".html", "text/html; charset=utf-8", text, err)
+	}
 }
 
 func send(c *gin.Context, name, kind string, content []byte, err error) error {

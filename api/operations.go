@@ -209,9 +209,10 @@ func (s *Server) ledger() {
 		return s.app.Students.Overrule(ctx, u, in.ID, in.Body.Met, in.Body.Reason)
 	})
 	operation(s, get, "/heat", "heat-map", "Students by requirements", func(ctx context.Context, u state.User, in *struct {
+		students.PositionsFilter
 		Curriculum string `query:"curriculum"`
 	}) (students.HeatMap, error) {
-		return s.app.Students.Heat(ctx, u, in.Curriculum)
+		return s.app.Students.Heat(ctx, u, in.Curriculum, in.PositionsFilter)
 	})
 	operation(s, get, "/ledger/positions", "ledger-positions", "Students by positions", func(ctx context.Context, u state.User, in *students.PositionsFilter) (students.PositionsPage, error) {
 		return s.app.Students.Positions(ctx, u, *in)

@@ -49,14 +49,14 @@ func BenchmarkLedgerAfterACheck(b *testing.B) {
 	for _, p := range page.Technique.KeyPoints {
 		k.Observation.Points[p.ID] = ledger.Shown
 	}
-	_, err = a.Students.Heat(b.Context(), u, "")
+	_, err = a.Students.Heat(b.Context(), u, "", students.PositionsFilter{})
 	require.NoError(b, err)
 	for b.Loop() {
 		b.StopTimer()
 		_, err := a.Students.KeepCheck(b.Context(), u, k)
 		require.NoError(b, err)
 		b.StartTimer()
-		_, err = a.Students.Heat(b.Context(), u, "")
+		_, err = a.Students.Heat(b.Context(), u, "", students.PositionsFilter{})
 		require.NoError(b, err)
 	}
 }

@@ -218,7 +218,7 @@ func TestTheHeatMapCountsEverybodyOnce(t *testing.T) {
 	a := open(t)
 	seen := map[string]string{}
 	for _, id := range []string{"blue-1", "grey-1"} {
-		page, err := a.Students.Heat(t.Context(), head, id)
+		page, err := a.Students.Heat(t.Context(), head, id, students.PositionsFilter{})
 		require.NoError(t, err)
 		assert.Equal(t, id, page.Curriculum.ID)
 		assert.Len(t, page.Rows, page.Curriculum.Students)
@@ -241,7 +241,7 @@ func TestTheHeatMapCountsEverybodyOnce(t *testing.T) {
 			assert.Len(t, student.Readiness.Missing, sides, "what is missing is what the map shows")
 		}
 	}
-	_, err := a.Students.Heat(t.Context(), head, "nothing")
+	_, err := a.Students.Heat(t.Context(), head, "nothing", students.PositionsFilter{})
 	var missing *state.NotFoundError
 	assert.ErrorAs(t, err, &missing)
 }

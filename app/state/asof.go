@@ -11,10 +11,17 @@ import (
 // records are as they are. Costs the log once.
 func (s *Snapshot) AsOf(day calendar.Day) *Snapshot {
 	type key struct {
-		day  calendar.Day
-		last int64
+		day    calendar.Day
+		checks int64
 	}
-	return Remember(s, key{day, s.Last}, func() *Snapshot {
+	// Who was in what is remembered anew when that changes; checks are not, so those of the past make the key.
+	checks := int64(0)
+	for c := range s.AllChecks {
+		if c.On < day {
+			checks += c.Seq
+		}
+	}
+	return Remember(s, key{day, checks}, func() *Snapshot {
 		l := *s.Log
 		l.students, l.classes = make(map[string]*studentLog, len(s.students)), make(map[string]*classLog, len(s.classes))
 		l.reports = &reportIndex{}

@@ -52,16 +52,18 @@ type HeatMap struct {
 	Choices      []state.CurriculumLine  `json:"choices"`
 	Requirements []state.RequirementLine `json:"requirements"`
 	Rows         []HeatRow               `json:"rows"`
+	Tracks       []state.Named           `json:"tracks"`
+	Coaches      []state.Named           `json:"coaches"`
 }
 
-// Heat shows who stands where in one curriculum; the first when none is named.
-func (a *Service) Heat(ctx context.Context, u state.User, id string) (HeatMap, error) {
+// Heat shows who of a group stands where in one curriculum; the first when none is named.
+func (a *Service) Heat(ctx context.Context, u state.User, id string, of PositionsFilter) (HeatMap, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return HeatMap{}, err
 	}
 	choices := f.CurriculumLines()
-	page := HeatMap{Choices: choices, Requirements: []state.RequirementLine{}, Rows: []HeatRow{}}
+	page := HeatMap{Choices: choices, Requirements: []state.RequirementLine{}, Rows: []HeatRow{}, Tracks: []state.Named{}, Coaches: []state.Named{}}
 	if id == "" && len(choices) > 0 {
 		id = choices[0].ID
 	}
@@ -77,7 +79,16 @@ func (a *Service) Heat(ctx context.Context, u state.User, id string) (HeatMap, e
 		page.Requirements = append(page.Requirements, f.RequirementLine(r))
 	}
 	on := f.Today()
-	for _, p := range f.Students() {
+	for _, t := range f.Tracks {
+		page.Tracks = append(page.Tracks, state.Named{ID: t.ID, Name: t.Name})
+	}
+	slices.SortFunc(page.Tracks, func(a, b state.Named) int { return strings.Compare(a.Name, b.Name) })
+	for _, p := range f.Active() {
+		if p.Coach != nil {
+			page.Coaches = append(page.Coaches, state.Named{ID: p.ID, Name: p.Name})
+		}
+	}
+	for _, p := range f.group(of, on) {
 		asked, _, ok := f.CurriculumFor(p)
 		if !ok || asked.ID != c.ID {
 			continue

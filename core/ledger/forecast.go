@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"vereda/core/calendar"
+	"vereda/core/draw"
 	"vereda/core/validation"
 )
 
@@ -72,6 +73,7 @@ type Gain struct {
 
 const (
 	usualRuns      = 400
+	streams        = 0xd1b54a32d192ed03 // sets the draws of one class and run apart from those of the next
 	waitTime       = "time at the rank"
 	waitCount      = "classes at the rank"
 	failFactor     = 0.7
@@ -160,8 +162,8 @@ func (o Outlook) simulate() ([]calendar.Day, []int) {
 				break
 			}
 			// Each class of each run has draws of its own, so that what is changed elsewhere does not change them.
-			d := newDraws(o.Seed+1, uint64(r)<<20|uint64(at))
-			if d.uniform() >= s.Chance {
+			d := draw.New(o.Seed+1, (uint64(r)<<20|uint64(at))*streams)
+			if d.Float64() >= s.Chance {
 				continue
 			}
 			classes++
@@ -178,7 +180,7 @@ func (o Outlook) simulate() ([]calendar.Day, []int) {
 					}
 				}
 			}
-			for p := d.uniform(); p > none && left > 0; p *= d.uniform() {
+			for p := d.Float64(); p > none && left > 0; p *= d.Float64() {
 				ready = ready[:0]
 				for i := range open {
 					if open[i] && halves[i] <= 0 {
@@ -188,8 +190,8 @@ func (o Outlook) simulate() ([]calendar.Day, []int) {
 				if len(ready) == 0 {
 					break
 				}
-				i := ready[int(d.uniform()*float64(len(ready)))]
-				if d.uniform() < o.PassRate*math.Pow(failFactor, float64(min(failed[i], mostFailed))) {
+				i := ready[int(d.Float64()*float64(len(ready)))]
+				if d.Float64() < o.PassRate*math.Pow(failFactor, float64(min(failed[i], mostFailed))) {
 					open[i] = false
 					if left--; left == 0 {
 						waited = i

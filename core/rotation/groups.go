@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"math"
 	"slices"
+
+	"vereda/core/draw"
 )
 
 // exchanges is how many exchanges of two people annealing tries: some thousands for each person and round.
@@ -11,7 +13,7 @@ func (f *floor) exchanges() int { return min(3_000_000, 12_000*f.n*f.left) }
 
 // groups makes rounds of groups of three and more: from a design where one fits, and by annealing; the cheaper of the two.
 func (f *floor) groups() []seating {
-	draws := newRNG(f.seed, 23)
+	draws := draw.New(f.seed, 23)
 	var best []seating
 	cost := int64(math.MaxInt64)
 	keep := func(plan []seating) {
@@ -41,7 +43,7 @@ func (f *floor) wishes() bool {
 }
 
 // dealt is a plan to begin with: who is with the coach goes round, everybody else is dealt out.
-func (f *floor) dealt(draws *rng) []seating {
+func (f *floor) dealt(draws *draw.Draws) []seating {
 	over, visits := f.n%f.k, f.visits()
 	var plan []seating
 	for range f.left {
@@ -69,7 +71,7 @@ func (f *floor) dealt(draws *rng) []seating {
 }
 
 // relabelled gives the places of a design to people: two exchange theirs in all rounds wherever that is cheaper.
-func (f *floor) relabelled(d [][][]int, draws *rng) []seating {
+func (f *floor) relabelled(d [][][]int, draws *draw.Draws) []seating {
 	who := draws.Perm(f.n)
 	plan := func() []seating {
 		var all []seating
@@ -129,7 +131,7 @@ func (f *floor) relabelled(d [][][]int, draws *rng) []seating {
 
 // anneal exchanges two people of different groups in one round, again and again: always when it is cheaper, and at first also
 // when it is dearer (Kirkpatrick, Gelatt and Vecchi 1983). The temperature falls from what is given to next to nothing.
-func (f *floor) anneal(plan []seating, draws *rng, heat float64, tries int) []seating {
+func (f *floor) anneal(plan []seating, draws *draw.Draws, heat float64, tries int) []seating {
 	type place struct{ group, at int }
 	rounds := len(plan)
 	at := make([][]place, rounds) // of each round and person in a group

@@ -5,6 +5,8 @@ import (
 	"slices"
 
 	"vereda/core/matching"
+
+	"vereda/core/draw"
 )
 
 // pairing makes rounds of pairs. For an odd number there is one seat more, that of nobody: whoever is matched with it is
@@ -13,7 +15,7 @@ type pairing struct {
 	*floor
 	seats  int
 	solver *matching.Cheapest
-	rng    *rng
+	rng    *draw.Draws
 	noise  [][]int64 // added to what a meeting costs, to leave a local optimum
 
 	used   [][]int16 // by the rounds held and those of the plan at hand
@@ -21,7 +23,7 @@ type pairing struct {
 }
 
 func (f *floor) pairs() []seating {
-	s := &pairing{floor: f, seats: f.n + f.n%2, rng: newRNG(f.seed, 11), noise: make([][]int64, f.n)}
+	s := &pairing{floor: f, seats: f.n + f.n%2, rng: draw.New(f.seed, 11), noise: make([][]int64, f.n)}
 	s.solver = matching.New(s.seats)
 	for i := range s.noise {
 		s.noise[i] = make([]int64, f.n)

@@ -3,6 +3,8 @@ package season
 import (
 	"math"
 	"slices"
+
+	"vereda/core/draw"
 )
 
 // WeekCoverage is the coverage by the end of a week: what is expected, and the range that eight runs of ten lie in.
@@ -28,14 +30,7 @@ func Line(p Problem, placements []Placement, from, to int, seed uint64) []WeekCo
 		line = append(line, WeekCoverage{Week: w, Mean: mean, Low: mean, High: mean})
 	}
 	shares := make([][]float64, len(line))
-	r := seed*0x9e3779b97f4a7c15 + 1
-	uniform := func() float64 {
-		r += 0x9e3779b97f4a7c15
-		z := r
-		z = (z ^ z>>30) * 0xbf58476d1ce4e5b9
-		z = (z ^ z>>27) * 0x94d049bb133111eb
-		return float64((z^z>>31)>>11) / (1 << 53)
-	}
+	draws := draw.New(seed, 0)
 	for range lineRuns {
 		covered, weights := make([]float64, len(line)), 0.0
 		for _, s := range p.Students {
@@ -53,7 +48,7 @@ func Line(p Problem, placements []Placement, from, to int, seed uint64) []WeekCo
 			for i := range line {
 				for ; at < len(placements) && placements[at].Week <= line[i].Week; at++ {
 					x := placements[at]
-					if uniform() >= s.Chance[x.Class] {
+					if draws.Float64() >= s.Chance[x.Class] {
 						continue
 					}
 					for _, it := range x.Items {

@@ -878,6 +878,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/curricula/{id}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a document of its own */
+        get: operations["export-rank-report-html"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curricula/{id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far those who work on a rank are with it */
+        get: operations["export-rank-report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/curricula/{id}/requirements/{technique}": {
         parameters: {
             query?: never;
@@ -2372,6 +2406,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons/{id}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a document of its own */
+        get: operations["export-season-report-html"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A season's coverage, and what was taught of it */
+        get: operations["export-season-report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seasons/{id}/taught": {
         parameters: {
             query?: never;
@@ -2554,6 +2622,40 @@ export interface paths {
         };
         /** What a student's next rank asks from a position; movements for what stands in none */
         get: operations["student-position"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{id}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a document of its own */
+        get: operations["export-student-report-html"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/{id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where one student stands */
+        get: operations["export-student-report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4591,9 +4693,11 @@ export interface components {
         };
         HeatMap: {
             choices: components["schemas"]["CurriculumLine"][];
+            coaches: components["schemas"]["Named"][];
             curriculum: components["schemas"]["CurriculumLine"];
             requirements: components["schemas"]["RequirementLine"][];
             rows: components["schemas"]["HeatRow"][];
+            tracks: components["schemas"]["Named"][];
         };
         HeatRow: {
             belt: string;
@@ -12578,6 +12682,50 @@ export interface operations {
             };
         };
     };
+    "export-rank-report-html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
+                };
+            };
+        };
+    };
+    "export-rank-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
     "set-requirement": {
         parameters: {
             query?: never;
@@ -14631,6 +14779,15 @@ export interface operations {
     "heat-map": {
         parameters: {
             query?: {
+                ladder?: string;
+                /** @description The rank they have */
+                rank?: string;
+                /** @description In its classes during the last twelve weeks */
+                track?: string;
+                /** @description In this coach's classes during the last twelve weeks */
+                coach?: string;
+                age_from?: number;
+                age_to?: number;
                 curriculum?: string;
             };
             header?: never;
@@ -20790,6 +20947,50 @@ export interface operations {
             };
         };
     };
+    "export-season-report-html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
+                };
+            };
+        };
+    };
+    "export-season-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+        };
+    };
     "season-taught": {
         parameters: {
             query?: never;
@@ -21997,6 +22198,50 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-student-report-html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": unknown;
+                };
+            };
+        };
+    };
+    "export-student-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
         };

@@ -63,9 +63,10 @@ export default function Ledger() {
 
 function Techniques({ student }: { student?: string }) {
   const [curriculum, setCurriculum] = useState("");
+  const [group, setGroup] = useState<Group>({});
   const page = useQuery({
-    queryKey: ["heat", curriculum],
-    queryFn: () => unwrap(client.GET("/api/heat", { params: { query: { curriculum: curriculum || undefined } } })),
+    queryKey: ["heat", curriculum, group],
+    queryFn: () => unwrap(client.GET("/api/heat", { params: { query: { curriculum: curriculum || undefined, ...group } } })),
   });
   return (
     <>
@@ -81,7 +82,7 @@ function Techniques({ student }: { student?: string }) {
           The ledger sets each student beside what their next rank asks. It needs a curriculum, and people on its ladder.
         </FirstStep>
       )}
-      {page.data?.curriculum.id && <Heat page={page.data} open={student} onCurriculum={setCurriculum} />}
+      {page.data?.curriculum.id && <Heat page={page.data} open={student} onCurriculum={setCurriculum} group={group} onGroup={setGroup} />}
     </>
   );
 }
@@ -95,7 +96,17 @@ function Student({ id }: { id: string }) {
   return page.data ? <StudentLeaf page={page.data} checks /> : null;
 }
 
-function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string; onCurriculum: (id: string) => void }) {
+type Group = { track?: string; coach?: string };
+
+type HeatProps = {
+  page: S["HeatMap"];
+  open?: string;
+  onCurriculum: (id: string) => void;
+  group: Group;
+  onGroup: (g: Group) => void;
+};
+
+function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
     <div onKeyDown={arrows}>
@@ -105,7 +116,30 @@ function Heat({ page, open, onCurriculum }: { page: S["HeatMap"]; open?: string;
           {page.rows.length} students, {page.requirements.length} requirements
         </span>
         <span className="flex-1" />
+        <a className="link pb-1.5 text-[12.5px]" href={`/api/curricula/${page.curriculum.id}/report.pdf`} download>
+          Report
+        </a>
         <Legend />
+        <div className="w-36">
+          <Select label="Track" value={group.track ?? ""} onChange={(e) => onGroup({ ...group, track: e.target.value || undefined })}>
+            <option value="">all</option>
+            {page.tracks.map((t) => (
+              <option key={t.id} value={t.id}>
+                {t.name}
+              </option>
+            ))}
+          </Select>
+        </div>
+        <div className="w-36">
+          <Select label="Coach" value={group.coach ?? ""} onChange={(e) => onGroup({ ...group, coach: e.target.value || undefined })}>
+            <option value="">all</option>
+            {page.coaches.map((c) => (
+              <option key={c.id} value={c.id}>
+                {c.name}
+              </option>
+            ))}
+          </Select>
+        </div>
         <div className="w-48">
           <Select label="Curriculum" value={page.curriculum.id} onChange={(e) => onCurriculum(e.target.value)}>
             {page.choices.map((c) => (

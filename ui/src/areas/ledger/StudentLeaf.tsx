@@ -121,6 +121,14 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
         <Chances page={page} />
         <Checks page={page} />
       </div>
+      <p className="mt-3 flex gap-4 text-[12.5px]">
+        <a className="link" href={`/api/students/${page.person.id}/report.pdf`} download>
+          Report (PDF)
+        </a>
+        <a className="link" href={`/api/students/${page.person.id}/report.html`} download>
+          as HTML
+        </a>
+      </p>
       {r.ready && checks && <Note>Everything asked for is there. The decision is the head instructor's.</Note>}
     </>
   );

@@ -38,7 +38,15 @@ export function Taught({ season }: { season: string }) {
     );
   return (
     <div>
-      <p className="num mt-1">{count(page.data.totals)}.</p>
+      <p className="num mt-1 flex flex-wrap gap-x-4">
+        <span className="flex-1">{count(page.data.totals)}.</span>
+        <a className="link no-print text-[12.5px]" href={`/api/seasons/${season}/report.pdf`} download>
+          Report (PDF)
+        </a>
+        <a className="link no-print text-[12.5px]" href={`/api/seasons/${season}/report.html`} download>
+          as HTML
+        </a>
+      </p>
       <p className="text-[12.5px] text-soft">
         {Object.values(words)
           .map(([sign, w]) => `${sign} ${w}`)
