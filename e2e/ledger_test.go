@@ -23,6 +23,8 @@ func TestFromTheGroupToTheLastFact(t *testing.T) {
 	b.sees("2 students.")
 	b.clickOn("[data-cell^='oren-vask']")
 	b.sees("Oren Vask: ", "When it will likely all be there", "By position", "To practise")
+	b.fill("Find a student", "")
+	b.sees("30 students")
 	b.show("ledger")
 	b.clickOn("a[aria-label^='Why: ']")
 	b.until("it is explained", `!!document.querySelector("section[aria-label=Why]")`)
