@@ -96,6 +96,7 @@ type branching struct {
 	value    float64       // of what is decided
 	rest     float64       // multipliers of what is not decided
 	left     int           // nodes
+	scratch  []float64     // of the programs
 	starts   []start       // choices to improve
 	untimed  bool          // a choice was put away because no order of it was found in the steps given
 	until    int           // nodes left at which a search ends
@@ -139,8 +140,8 @@ func (b *branching) price() {
 	starts := []start{{low, first}}
 	defer func() { b.starts = bestOf(starts) }()
 	scale, since := 1.0, 0
-	steps := min(400, max(60, int(work/float64(b.coaches*n*(b.capacity+1)))))
-	for range steps {
+	steps := min(240, max(60, int(work/float64(b.coaches*n*(b.capacity+1)))))
+	for n := range steps {
 		clear(uses)
 		clear(of)
 		total := 0.0
@@ -168,10 +169,12 @@ func (b *branching) price() {
 		for i := range of {
 			norm += deflect(&alongMu[i], float64(of[i]-b.most), mu[i])
 		}
-		value, by := b.place(b.byWorth(lambda, mu))
-		low = max(low, value)
-		if starts = append(starts, start{value, by}); len(starts) > 2*mostStarts {
-			starts = bestOf(starts)
+		if n%4 == 0 { // prices that differ little choose the same
+			value, by := b.place(b.byWorth(lambda, mu))
+			low = max(low, value)
+			if starts = append(starts, start{value, by}); len(starts) > 2*mostStarts {
+				starts = bestOf(starts)
+			}
 		}
 		if norm == 0 || total <= low+tie {
 			break
@@ -211,7 +214,11 @@ func deflect(along *float64, newest, price float64) float64 {
 // fill is one coach's own best choice at these prices; what it uses is counted.
 func (b *branching) fill(coach int, lambda, mu []float64, uses []int) float64 {
 	n, c := len(b.items), b.capacity
-	best := make([]float64, (n+1)*(c+1))
+	if len(b.scratch) < (n+1)*(c+1) {
+		b.scratch = make([]float64, (n+1)*(c+1))
+	}
+	best := b.scratch
+	clear(best[:c+1])
 	for i, x := range b.items {
 		row, next := best[i*(c+1):(i+1)*(c+1)], best[(i+1)*(c+1):(i+2)*(c+1)]
 		copy(next, row)
