@@ -44,11 +44,15 @@ type AttendancePreview struct {
 
 // PreviewAttendance says what a list of past attendance would bring: a line for each student and class. Nothing is written.
 func (a *Service) PreviewAttendance(ctx context.Context, u state.User, file exchange.TextFile) (AttendancePreview, error) {
+	return a.previewList(ctx, u, file, attendanceList)
+}
+
+func (a *Service) previewList(ctx context.Context, u state.User, file exchange.TextFile, of eventList) (AttendancePreview, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return AttendancePreview{}, err
 	}
-	return f.readList(file, attendanceList)
+	return f.readList(file, of)
 }
 
 // TakeAttendance keeps a list of past attendance: all of it or nothing. Taken again it adds nothing.

@@ -22,11 +22,7 @@ var checkList = eventList{map[string][]string{
 
 // PreviewChecks says what a list of past checks would bring. Nothing is written.
 func (a *Service) PreviewChecks(ctx context.Context, u state.User, file exchange.TextFile) (AttendancePreview, error) {
-	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
-	if err != nil {
-		return AttendancePreview{}, err
-	}
-	return f.readList(file, checkList)
+	return a.previewList(ctx, u, file, checkList)
 }
 
 // TakeChecks keeps a list of past checks: all of it or nothing. Taken again it adds nothing.

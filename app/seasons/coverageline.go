@@ -156,10 +156,7 @@ func (f *snapshot) happened(then *snapshot, p season.Problem, s academy.Season, 
 					continue
 				}
 				for _, it := range r.Items {
-					halves := it.Exposure()
-					if v.Part != "" {
-						halves /= 2
-					}
+					halves := it.ExposureOf(v.Part != "")
 					t, ok := f.Library.Technique(f.Library.Now(it.Technique))
 					if !ok || halves == 0 {
 						continue

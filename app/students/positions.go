@@ -434,16 +434,14 @@ func (a *Service) Facts(ctx context.Context, u state.User, student, technique st
 }
 
 func exposureWords(it ledger.Item, part string) string {
-	halves := it.Exposure()
 	words := it.Kind + ", " + map[string]string{"all": "reached", "part": "in part"}[it.Reached]
 	if it.OneSide {
 		words += ", one side"
 	}
 	if part != "" {
-		halves /= 2
 		words += map[string]string{academy.CameLate: ", came late", academy.LeftEarly: ", left early"}[part]
 	}
-	return words + map[int]string{0: ": counts nothing", 1: ": counts ½", 2: ": counts 1"}[halves]
+	return words + map[int]string{0: ": counts nothing", 1: ": counts ½", 2: ": counts 1"}[it.ExposureOf(part != "")]
 }
 
 // curve is the estimate week by week, when it falls due, and what would refresh it.

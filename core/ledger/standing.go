@@ -32,6 +32,14 @@ func (i Item) Exposure() int {
 	return 1
 }
 
+// ExposureOf is the exposure of somebody who was in all of the class or, having come late or left early, in a part of it: a half class less.
+func (i Item) ExposureOf(part bool) int {
+	if part {
+		return i.Exposure() / 2
+	}
+	return i.Exposure()
+}
+
 // Attended is one class one student was in, with what it reached.
 type Attended struct {
 	On    calendar.Day
@@ -144,10 +152,7 @@ func Standings(lib *library.Library, rules StandingRules, attended []Attended, c
 	for _, a := range attended {
 		checksUpTo(a.On)
 		for _, item := range a.Items {
-			half := item.Exposure()
-			if a.Part {
-				half /= 2
-			}
+			half := item.ExposureOf(a.Part)
 			t, ok := lib.Sided(item.Technique)
 			if !ok || half == 0 {
 				continue

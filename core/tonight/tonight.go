@@ -4,6 +4,7 @@ package tonight
 
 import (
 	"cmp"
+	"fmt"
 	"math"
 	"slices"
 
@@ -75,7 +76,7 @@ func (p Problem) Problems() []validation.Problem {
 	found.Between("most_per_student", p.MostPerStudent, 0, MostCandidates, "checks")
 	named := map[string]bool{}
 	for i, c := range p.Coaches {
-		at := "coaches[" + itoa(i) + "].id"
+		at := fmt.Sprintf("coaches[%d].id", i)
 		found.Name(at, c.ID, "coach")
 		if named[c.ID] {
 			found.Bad(at, "%.64q is there twice", c.ID)
@@ -84,7 +85,7 @@ func (p Problem) Problems() []validation.Problem {
 	}
 	seen := map[[3]string]bool{}
 	for i, c := range p.Candidates {
-		at := "candidates[" + itoa(i) + "]."
+		at := fmt.Sprintf("candidates[%d].", i)
 		found.Name(at+"student", c.Student, "student")
 		found.Name(at+"technique", c.Technique, "technique")
 		if !(c.Minutes > 0 && c.Minutes <= MostMinutes) {
@@ -180,13 +181,6 @@ func (s *search) answer(by [][]int, at [][]float64, bound float64) Answer {
 		a.Bound = a.Value
 	}
 	return a
-}
-
-func itoa(i int) string {
-	if i < 10 {
-		return string(rune('0' + i))
-	}
-	return itoa(i/10) + string(rune('0'+i%10))
 }
 
 // inf is a cost that nothing reaches.
