@@ -5,33 +5,28 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Select, TextArea } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
-import { faultsOf, itemsOf, ledBy } from "./report";
+import { faultsOf, useReport } from "./report";
 import { Unreached } from "./Unreached";
 
-type Item = S["LedgerItem"];
 type Count = S["AcademyFaultCount"];
 
 /** AfterClass says what was reached and which faults were seen, and leaves a note. This, not the plan, feeds the ledger. */
 export function AfterClass({ page }: { page: S["SessionPage"] }) {
   const had = page.recorded;
-  const [items, setItems] = useState<Item[]>(() => itemsOf(page));
+  const { items, note, setNote, lead, setLead, set, reach, words } = useReport(page);
   const [counts, setCounts] = useState<Count[]>(() => faultsOf(page));
-  const [note, setNote] = useState(had?.note ?? "");
-  const [lead, setLead] = useState(ledBy(page));
   const record = useAction(
     () =>
       unwrap(
         client.POST("/api/classes/{id}/record", {
           params: { path: { id: page.summary.session } },
-          body: { items, faults: counts, note: note || undefined, lead: lead || undefined },
+          body: { ...words, faults: counts },
         }),
       ),
     () => "Kept what the class reached.",
   );
   if (page.techniques.length === 0) return <Empty title="Nothing to record">Choose what the class teaches first, on the left.</Empty>;
   const tries = Math.max(1, page.here.length);
-  const set = (technique: string, change: Partial<Item>) =>
-    setItems(items.map((i) => (i.technique === technique ? { ...i, ...change } : i)));
   function count(technique: string, fault: string, by: number) {
     const at = counts.find((c) => c.technique === technique && c.fault === fault) ?? { technique, fault, seen: 0, tries };
     const seen = Math.min(Math.max(0, at.seen + by), Math.max(at.tries, tries));
@@ -53,7 +48,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
               <Choice
                 label={`What was reached of ${t.name}`}
                 value={item.reached}
-                onChange={(reached) => set(t.id, { reached, ...(reached === "part" ? {} : { point: undefined }) })}
+                onChange={(reached) => reach(t.id, reached)}
                 options={[
                   { value: "all", label: "All" },
                   { value: "part", label: "Part" },

@@ -1,7 +1,8 @@
+import { useState } from "react";
 import type { S } from "../../api/client";
 
 /** itemsOf is what a report says of each technique to begin with: what was kept, else that all was reached. */
-export function itemsOf(page: S["SessionPage"]): S["LedgerItem"][] {
+function itemsOf(page: S["SessionPage"]): S["LedgerItem"][] {
   return (
     page.recorded?.items ??
     page.techniques.map((t) => ({ technique: t.id, kind: t.kind as "teach" | "review", reached: "all" as const, one_side: false }))
@@ -17,6 +18,18 @@ export function faultsOf(page: S["SessionPage"]): S["AcademyFaultCount"][] {
 }
 
 /** ledBy is who led a class as far as is known: as it was kept, else who was to. */
-export function ledBy(page: S["SessionPage"]): string {
+function ledBy(page: S["SessionPage"]): string {
   return page.recorded?.lead || page.coaches.find((c) => c.name === page.summary.lead)?.id || "";
+}
+
+/** useReport is a report while it is written, on the desk or on a phone: what was reached, the note, who led. */
+export function useReport(page: S["SessionPage"]) {
+  const [items, setItems] = useState(() => itemsOf(page));
+  const [note, setNote] = useState(page.recorded?.note ?? "");
+  const [lead, setLead] = useState(() => ledBy(page));
+  const set = (technique: string, change: Partial<S["LedgerItem"]>) =>
+    setItems(items.map((i) => (i.technique === technique ? { ...i, ...change } : i)));
+  const reach = (technique: string, reached: S["LedgerItem"]["reached"]) =>
+    set(technique, { reached, ...(reached === "part" ? {} : { point: undefined }) });
+  return { items, note, setNote, lead, setLead, set, reach, words: { items, note: note || undefined, lead: lead || undefined } };
 }

@@ -1,9 +1,8 @@
 import { useState } from "react";
-import type { S } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
-import { faultsOf, itemsOf, ledBy } from "../mat/report";
+import { faultsOf, useReport } from "../mat/report";
 import { Unreached } from "../mat/Unreached";
 import { IncidentForm } from "./IncidentForm";
 import type { Page } from "./Run";
@@ -12,9 +11,7 @@ import { big } from "./RunNow";
 /** RunAfter says what was reached, with what was counted already in it, and leaves a note for the next coach. */
 export function RunAfter({ page }: { page: Page }) {
   const { send } = useOutbox();
-  const [items, setItems] = useState(() => itemsOf(page));
-  const [note, setNote] = useState(page.recorded?.note ?? "");
-  const [lead, setLead] = useState(ledBy(page));
+  const { items, note, setNote, lead, setLead, set, reach, words } = useReport(page);
   const [kept, setKept] = useState(false);
   const session = page.summary.session;
   if (page.techniques.length === 0)
@@ -24,8 +21,6 @@ export function RunAfter({ page }: { page: Page }) {
         <IncidentForm page={page} />
       </>
     );
-  const set = (technique: string, change: Partial<S["LedgerItem"]>) =>
-    setItems(items.map((i) => (i.technique === technique ? { ...i, ...change } : i)));
   return (
     <>
       <form
@@ -38,7 +33,7 @@ export function RunAfter({ page }: { page: Page }) {
             words: "What the class reached",
             method: "POST",
             path: `/api/classes/${encodeURIComponent(session)}/record`,
-            body: { id: newId(), items, faults: faultsOf(page), note: note || undefined, lead: lead || undefined },
+            body: { id: newId(), ...words, faults: faultsOf(page) },
           });
           setKept(true);
         }}
@@ -53,7 +48,7 @@ export function RunAfter({ page }: { page: Page }) {
                 big
                 label={`What was reached of ${t.name}`}
                 value={item.reached}
-                onChange={(reached) => set(t.id, { reached, ...(reached === "part" ? {} : { point: undefined }) })}
+                onChange={(reached) => reach(t.id, reached)}
                 options={[
                   { value: "all", label: "All" },
                   { value: "part", label: "Part" },
