@@ -208,6 +208,23 @@ func (s *Server) ledger() {
 	}) (students.Kept, error) {
 		return s.app.Students.Overrule(ctx, u, in.ID, in.Body.Met, in.Body.Reason)
 	})
+	operation(s, get, "/checks/{id}", "get-made-check", "A check as it was made, to be corrected", func(ctx context.Context, u state.User, in *ByID) (students.MadeCheck, error) {
+		return s.app.Students.MadeCheck(ctx, u, in.ID)
+	})
+	operation(s, post, "/checks/{id}/correct", "correct-check", "Put the right technique, side or observation in a check's place", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body students.CorrectCheck
+	}) (students.Kept, error) {
+		return s.app.Students.CorrectCheck(ctx, u, in.ID, in.Body)
+	})
+	operation(s, post, "/checks/{id}/withdraw", "withdraw-check", "Take a check back with a reason", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body struct {
+			Reason string `json:"reason" maxLength:"500"`
+		}
+	}) (students.Kept, error) {
+		return s.app.Students.WithdrawCheck(ctx, u, in.ID, in.Body.Reason)
+	})
 	operation(s, get, "/heat", "heat-map", "Students by requirements", func(ctx context.Context, u state.User, in *struct {
 		students.PositionsFilter
 		Curriculum string `query:"curriculum"`

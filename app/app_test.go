@@ -163,7 +163,7 @@ func TestCheckOverruleAndResend(t *testing.T) {
 	_, err = a.Students.Overrule(t.Context(), head, "phone-1", true, "Again")
 	var conflict *state.ConflictError
 	assert.ErrorAs(t, err, &conflict, "a check is corrected once")
-	assert.ErrorContains(t, err, "was overruled before")
+	assert.ErrorContains(t, err, "overruled, corrected or taken back before")
 	page, err = a.Students.StudentPage(t.Context(), head, "agathe-linden")
 	require.NoError(t, err)
 	i := slices.IndexFunc(page.Checks, func(c students.CheckLine) bool { return c.Name == "Knee cut pass" })
@@ -178,6 +178,84 @@ func TestCheckOverruleAndResend(t *testing.T) {
 	}
 	assert.Equal(t, 2, log, "the check it corrects stays in the log")
 	noDifference(t, a)
+}
+
+func TestACheckIsCorrectedOrTakenBack(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	student := "agathe-linden"
+	checks := func(technique string) (all []students.CheckLine) {
+		page, err := a.Students.StudentPage(ctx, head, student)
+		require.NoError(t, err)
+		for _, c := range page.Checks {
+			if c.Name == technique {
+				all = append(all, c)
+			}
+		}
+		return all
+	}
+	observed := func() int {
+		all, err := a.Students.Store.Observations(ctx, head.Academy, calendar.First)
+		require.NoError(t, err)
+		return len(all)
+	}
+	before, started := len(checks("Hip bump sweep")), observed()
+	_, err := a.Students.KeepCheck(ctx, coach, students.KeepCheck{ID: "wrong", Student: student, Technique: "knee-cut", Side: library.Left, Class: tonight, Observation: seen(a, t, "knee-cut", ledger.Shown)})
+	require.NoError(t, err)
+	stranger := coach
+	stranger.Person = "wim-aldous"
+	right := students.CorrectCheck{ID: "right", Technique: "hip-bump", Side: library.Right, Observation: seen(a, t, "hip-bump", ledger.Shown)}
+
+	var forbidden *state.ForbiddenError
+	var conflict *state.ConflictError
+	var bad *state.ValidationError
+	for name, try := range map[string]func() error{
+		"correct":  func() error { _, err := a.Students.CorrectCheck(ctx, stranger, "wrong", right); return err },
+		"withdraw": func() error { _, err := a.Students.WithdrawCheck(ctx, stranger, "wrong", "not mine"); return err },
+		"read":     func() error { _, err := a.Students.MadeCheck(ctx, stranger, "wrong"); return err },
+	} {
+		assert.ErrorAs(t, try(), &forbidden, name)
+	}
+	nothing := right
+	nothing.Observation = ledger.Observation{Points: map[string]ledger.Seen{"no-such-point": ledger.Shown}}
+	_, err = a.Students.CorrectCheck(ctx, coach, "wrong", nothing)
+	assert.ErrorAs(t, err, &bad, "key points are the technique's own")
+	_, err = a.Students.WithdrawCheck(ctx, coach, "wrong", " ")
+	assert.ErrorAs(t, err, &bad, "why stays on record")
+
+	made, err := a.Students.MadeCheck(ctx, coach, "wrong")
+	require.NoError(t, err)
+	assert.Equal(t, "Agathe Linden: Knee cut pass, left, on Tue 24 Nov 2026", made.Names)
+	for range 2 { // sent twice is the same as once
+		kept, err := a.Students.CorrectCheck(ctx, coach, "wrong", right)
+		require.NoError(t, err)
+		assert.True(t, kept.Verdict.Met)
+		assert.Equal(t, curriculum.Passed, kept.Mark.Rung)
+	}
+	assert.Empty(t, checks("Knee cut pass"), "what was corrected counts no more")
+	require.Len(t, checks("Hip bump sweep"), before+1)
+	assert.Equal(t, started+1, observed())
+	_, err = a.Students.Overrule(ctx, head, "wrong", true, "too late")
+	assert.ErrorAs(t, err, &conflict, "a check is corrected once")
+	noDifference(t, a)
+
+	kept, err := a.Students.WithdrawCheck(ctx, head, "right", "it was her sister")
+	require.NoError(t, err)
+	assert.True(t, kept.Overruled.Withdrawn)
+	assert.Len(t, checks("Hip bump sweep"), before)
+	assert.Equal(t, started, observed(), "agreement and fitting do not read it either")
+	_, err = a.Students.CorrectCheck(ctx, head, "right", right)
+	assert.ErrorAs(t, err, &conflict)
+	noDifference(t, a)
+	b, err := a.Academies.Export(ctx, head.Academy)
+	require.NoError(t, err)
+	kinds := 0
+	for _, e := range b.Events {
+		if e.ID == "wrong" || e.ID == "right" || e.Replaces == "right" {
+			kinds++
+		}
+	}
+	assert.Equal(t, 3, kinds, "all of it stays in the log")
 }
 
 func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {

@@ -16,9 +16,11 @@ import (
 	"vereda/app/classes"
 	"vereda/app/seasons"
 	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/library"
 	"vereda/internal/testkit"
 )
 
@@ -251,4 +253,47 @@ func TestACoachRunsItFromThePrintedBrief(t *testing.T) {
 		total += n
 	}
 	assert.Contains(t, head, strconv.Itoa(total)+" minutes", "the paper's segments fill the class")
+}
+
+// A check of the wrong side is corrected from the student's page; one that never was is taken back.
+func TestACheckIsCorrectedAndTakenBack(t *testing.T) {
+	h := open(t)
+	head := testkit.Users[state.Head]
+	page, err := h.app.Library.Technique(t.Context(), head, "knee-cut", "")
+	require.NoError(t, err)
+	o := ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 2}
+	for _, k := range page.Written.KeyPoints {
+		o.Points[k.ID] = ledger.Shown
+	}
+	_, err = h.app.Students.KeepCheck(t.Context(), head, students.KeepCheck{ID: "phone-1", Student: "agathe-linden", Technique: "knee-cut", Side: library.Left, Observation: o})
+	require.NoError(t, err)
+	checks := func() (all []state.Checked) {
+		for c := range h.snapshot(t).AllChecks {
+			if c.Student == "agathe-linden" && c.Technique == "knee-cut" {
+				all = append(all, c)
+			}
+		}
+		return all
+	}
+	b := h.person(t, 390, 844)
+	b.signIn(state.Head)
+	b.goTo("/ledger/agathe-linden")
+	b.clickOn(`a[aria-label^="Correct: Knee cut pass, left"]`)
+	b.sees("Correcting: Agathe Linden: Knee cut pass, left")
+	b.until("what was seen is marked", `document.querySelectorAll('[data-state="on"]').length > 5`)
+	b.click("Right")
+	b.until("the other side is asked about, with the marks", `document.querySelector('[aria-label="Side"] [data-state="on"]')?.innerText === "Right" && document.querySelectorAll('[data-state="on"]').length > 5`)
+	b.click("Save correction")
+	b.until("it is judged", `!!document.querySelector('[data-verdict="met"]')`)
+	require.Len(t, checks(), 1)
+	assert.Equal(t, library.Right, checks()[0].Side)
+
+	b.click("Correct this check")
+	b.sees("Take it back")
+	b.click("Take the check back")
+	b.sees("say why, it stays on record")
+	b.fill("Why it is taken back", "It was somebody else")
+	b.click("Take the check back")
+	b.sees("The check is taken back")
+	assert.Empty(t, checks())
 }

@@ -111,15 +111,24 @@ type Observed struct {
 }
 
 // Observations lists the checks from a day on with what was seen in them, in their order; those that were corrected are left out for what corrected
-// them. It reads every check of the time.
+// them, those taken back altogether. It reads every check of the time.
 func (s *Store) Observations(ctx context.Context, academyID string, from calendar.Day) ([]Observed, error) {
 	var all []Observed
-	err := s.query(ctx, `SELECT x.student, x.technique, x.side, DATEDIFF(x.day, '1970-01-01'), x.coach, x.observation FROM student_check x
+	err := s.query(ctx, `SELECT x.student, x.technique, x.side, DATEDIFF(x.day, '1970-01-01'), x.coach, x.observation, x.overruled FROM student_check x
 		WHERE x.academy = ? AND x.day >= ? AND NOT EXISTS (SELECT 1 FROM event e WHERE e.academy = x.academy AND e.replaces = x.seq) ORDER BY x.day, x.seq`, []any{academyID, from.String()}, func(rows *sql.Rows) error {
 		var o Observed
-		var text []byte
-		if err := rows.Scan(&o.Student, &o.Technique, &o.Side, &o.On, &o.By, &text); err != nil {
+		var text, overruled []byte
+		if err := rows.Scan(&o.Student, &o.Technique, &o.Side, &o.On, &o.By, &text, &overruled); err != nil {
 			return err
+		}
+		var c academy.Check
+		if len(overruled) > 0 {
+			if err := json.Unmarshal(overruled, &c.Overruled); err != nil {
+				return fmt.Errorf("a check of %s cannot be read: %w", o.Student, err)
+			}
+		}
+		if c.Withdrawn() {
+			return nil
 		}
 		if err := json.Unmarshal(text, &o.Observation); err != nil {
 			return fmt.Errorf("a check of %s cannot be read: %w", o.Student, err)

@@ -344,13 +344,20 @@ func (b *builder) Reported(r store.Reported) {
 	b.cost += 300 + int64(80*(len(r.Items)+len(r.Faults)))
 }
 
-// Checked takes in a check. One that corrects another stands in its place.
+// Checked takes in a check. One that corrects another stands in its place; one that takes it back leaves nothing.
 func (b *builder) Checked(c store.Checked) {
 	b.Events++
 	c.Student = b.now(c.Student)
 	s := b.student(c.Student)
 	if i := slices.IndexFunc(s.checks, func(had Checked) bool { return had.Seq == c.Replaces }); c.Replaces != 0 && i >= 0 {
+		if c.Overruled != nil && c.Overruled.Withdrawn {
+			s.checks = slices.Delete(s.checks, i, i+1)
+			return
+		}
 		s.checks[i].Checked = c
+		return
+	}
+	if c.Overruled != nil && c.Overruled.Withdrawn {
 		return
 	}
 	s.checks = append(s.checks, Checked{c, c.Seq})

@@ -143,14 +143,15 @@ type StandingLine struct {
 
 // CheckLine is one check in a student's history.
 type CheckLine struct {
-	ID        string       `json:"id"`
-	On        calendar.Day `json:"on"`
-	Name      string       `json:"name"`
-	Side      library.Side `json:"side"`
-	Met       bool         `json:"met"`
-	Rung      string       `json:"rung,omitempty"`
-	Overruled string       `json:"overruled,omitempty" doc:"The reason, when a person overruled it"`
-	By        string       `json:"by"`
+	ID         string       `json:"id"`
+	On         calendar.Day `json:"on"`
+	Name       string       `json:"name"`
+	Side       library.Side `json:"side"`
+	Met        bool         `json:"met"`
+	Rung       string       `json:"rung,omitempty"`
+	Overruled  string       `json:"overruled,omitempty" doc:"The reason, when a person overruled it"`
+	MayCorrect bool         `json:"may_correct,omitempty" doc:"The coach who made it and the head instructor may"`
+	By         string       `json:"by"`
 }
 
 // StudentPage is everything about one student.
@@ -219,7 +220,7 @@ func (a *Service) StudentPage(ctx context.Context, u state.User, id string) (Stu
 	}
 	page.Standing = f.standingLines(p, asked, on)
 	for _, c := range slices.Backward(f.Checks(id)) {
-		page.Checks = append(page.Checks, f.checkLine(c))
+		page.Checks = append(page.Checks, f.checkLine(c, u))
 	}
 	chances := f.Chances(on)[id]
 	for _, c := range f.Classes {
@@ -257,8 +258,8 @@ func (f *snapshot) standingLines(p academy.Person, asked curriculum.Curriculum, 
 	return all
 }
 
-func (f *snapshot) checkLine(c state.Checked) CheckLine {
-	l := CheckLine{ID: c.ID, On: c.On, Name: f.Library.Name(f.Library.Now(c.Technique)), Side: c.Side, Met: c.Met, Rung: string(c.Rung), By: f.NameOf(c.By)}
+func (f *snapshot) checkLine(c state.Checked, u state.User) CheckLine {
+	l := CheckLine{ID: c.ID, On: c.On, Name: f.Library.Name(f.Library.Now(c.Technique)), Side: c.Side, Met: c.Met, Rung: string(c.Rung), By: f.NameOf(c.By), MayCorrect: u.Is(state.Head) || u.Is(state.Coach) && c.By == u.Person}
 	if c.Overruled != nil {
 		l.Overruled = c.Overruled.Reason
 	}
@@ -367,7 +368,7 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 	if k.ID != "" {
 		had, err := a.Store.EventByID(ctx, u.Academy, k.ID)
 		if err == nil {
-			return a.keptBefore(f, k, had)
+			return a.keptBefore(f, k, had, "")
 		}
 		if !errors.Is(err, store.ErrMissing) {
 			return Kept{}, err
@@ -381,9 +382,6 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 	if !ok || !p.Student {
 		return Kept{}, state.NotFound("student", k.Student)
 	}
-	if !slices.Contains(t.Sides(), k.Side) {
-		return Kept{}, state.Invalid("side", "%q is not a side of %s", k.Side, t.Name)
-	}
 	if k.Class != "" {
 		if _, _, err := f.FindSession(k.Class); err != nil {
 			return Kept{}, err
@@ -392,12 +390,12 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 	if no := f.Refusals(p, t, f.Today()); len(no) > 0 {
 		return Kept{}, state.Invalid("student", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)
 	}
-	seen := t.On(k.Side) // what is said of it is said for the side it was done on
-	if err := state.InvalidAll(k.Observation.Check(seen)); err != nil {
+	c, err := f.judge(t.ID, k.Side, k.Observation)
+	if err != nil {
 		return Kept{}, err
 	}
-	verdict := ledger.Judge(seen, k.Observation, f.Settings.Standard)
-	e, err := academy.NewEvent(cmp.Or(k.ID, store.NewID()), academy.CheckEvent, f.Today(), academy.Check{Technique: t.ID, Side: k.Side, Observation: k.Observation, Verdict: &verdict, By: u.Person})
+	c.By = u.Person
+	e, err := academy.NewEvent(cmp.Or(k.ID, store.NewID()), academy.CheckEvent, f.Today(), c)
 	if err != nil {
 		return Kept{}, err
 	}
@@ -405,14 +403,14 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 	if err := a.State.Record(ctx, u, e); err != nil {
 		return Kept{}, err
 	}
-	return a.withMark(ctx, u, Kept{ID: e.ID, Verdict: verdict}, k)
+	return a.withMark(ctx, u, Kept{ID: e.ID, Verdict: *c.Verdict}, k)
 }
 
 // keptBefore answers a check that was sent again: what was kept, or that the
 // identifier stands for something else.
-func (a *Service) keptBefore(f *snapshot, k KeepCheck, had academy.Event) (Kept, error) {
+func (a *Service) keptBefore(f *snapshot, k KeepCheck, had academy.Event, replaces string) (Kept, error) {
 	c, err := had.Check()
-	same := had.Kind == academy.CheckEvent && err == nil && had.Student == k.Student && had.Class == k.Class && had.Replaces == "" &&
+	same := had.Kind == academy.CheckEvent && err == nil && had.Student == k.Student && had.Class == k.Class && had.Replaces == replaces &&
 		f.Library.Now(c.Technique) == f.Library.Now(k.Technique) && c.Side == k.Side && reflect.DeepEqual(c.Observation, k.Observation)
 	if !same {
 		return Kept{}, &state.ConflictError{Thing: "the check", Why: (&store.UsedError{ID: k.ID}).Error()}
@@ -434,48 +432,4 @@ func (a *Service) withMark(ctx context.Context, u state.User, out Kept, k KeepCh
 	t, _ := f.Library.Technique(k.Technique)
 	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())
 	return out, nil
-}
-
-// Overrule sets a verdict against the computed one, with a reason that stays
-// on record. The check it corrects stays in the log.
-func (a *Service) Overrule(ctx context.Context, u state.User, id string, met bool, reason string) (Kept, error) {
-	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
-	if err != nil {
-		return Kept{}, err
-	}
-	had, err := a.Store.EventByID(ctx, u.Academy, id)
-	if errors.Is(err, store.ErrMissing) || err == nil && had.Kind != academy.CheckEvent {
-		return Kept{}, state.NotFound("check", id)
-	}
-	if err != nil {
-		return Kept{}, err
-	}
-	if !slices.ContainsFunc(f.Checks(had.Student), func(c state.Checked) bool { return c.ID == id }) {
-		return Kept{}, &state.ConflictError{Thing: "the check", Why: "That check was overruled before: load the page again and overrule what stands there now."}
-	}
-	c, err := had.Check()
-	if err != nil {
-		return Kept{}, err
-	}
-	if !u.Is(state.Head) && c.By != u.Person {
-		return Kept{}, state.Forbidden("Only the coach who made this check or the head instructor overrules it.")
-	}
-	reason = strings.TrimSpace(reason)
-	if len([]rune(reason)) < 3 {
-		return Kept{}, state.Invalid("reason", "is empty: say why, it stays on record")
-	}
-	c.Overruled = &academy.Overrule{Met: met, Reason: reason, By: u.Person}
-	e, err := academy.NewEvent(store.NewID(), academy.CheckEvent, had.Day, c)
-	if err != nil {
-		return Kept{}, err
-	}
-	e.Student, e.Class, e.Replaces = had.Student, had.Class, id
-	if err := a.State.Record(ctx, u, e); err != nil {
-		return Kept{}, err
-	}
-	out := Kept{ID: e.ID, Overruled: c.Overruled}
-	if c.Verdict != nil {
-		out.Verdict = *c.Verdict
-	}
-	return a.withMark(ctx, u, out, KeepCheck{Student: had.Student, Technique: c.Technique, Side: c.Side})
 }

@@ -139,10 +139,14 @@ type Check struct {
 
 // Overrule is a verdict set by a person against the computed one.
 type Overrule struct {
-	Met    bool   `json:"met"`
-	Reason string `json:"reason"`
-	By     string `json:"by"`
+	Met       bool   `json:"met"`
+	Reason    string `json:"reason"`
+	By        string `json:"by"`
+	Withdrawn bool   `json:"withdrawn,omitempty" doc:"It was taken back: the check counts for nothing any more"`
 }
+
+// Withdrawn says whether a check was taken back.
+func (c Check) Withdrawn() bool { return c.Overruled != nil && c.Overruled.Withdrawn }
 
 // Stands is the verdict that counts: overruled or computed, and the rung it proves.
 func (c Check) Stands() (met bool, rung curriculum.Rung) {
@@ -209,6 +213,9 @@ func (e Event) Problems() []validation.Problem {
 		}
 		if c.Overruled != nil && len([]rune(c.Overruled.Reason)) > MostText {
 			bad("overruled.reason", "is longer than %d characters", MostText)
+		}
+		if c.Withdrawn() && c.Overruled.Met {
+			bad("overruled.met", "is true: a check that was taken back proves nothing")
 		}
 		found = append(found, c.Observation.Bounds()...)
 	case TallyEvent:

@@ -119,7 +119,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
       </section>
       <div className="mt-4 grid gap-4">
         <Chances page={page} />
-        <Checks page={page} />
+        <Checks page={page} correct={checks} />
       </div>
       <p className="mt-3 flex gap-4 text-[12.5px]">
         <a className="link" href={`/api/students/${page.person.id}/report.pdf`} download>
@@ -200,7 +200,7 @@ function Chances({ page }: { page: S["StudentPage"] }) {
   );
 }
 
-function Checks({ page }: { page: S["StudentPage"] }) {
+function Checks({ page, correct }: { page: S["StudentPage"]; correct?: boolean }) {
   if (page.checks.length === 0) return null;
   return (
     <section>
@@ -219,6 +219,19 @@ function Checks({ page }: { page: S["StudentPage"] }) {
                 {c.overruled && <span className="text-soft"> · overruled: {c.overruled}</span>}
               </td>
               <td className="text-soft">{c.by}</td>
+              {correct && (
+                <td className="text-right">
+                  {c.may_correct && (
+                    <Link
+                      className="link text-[12.5px]"
+                      to={`/check?student=${page.person.id}&correct=${c.id}`}
+                      aria-label={`Correct: ${c.name}${c.side ? `, ${c.side}` : ""}, ${shortDate(c.on)}`}
+                    >
+                      Correct
+                    </Link>
+                  )}
+                </td>
+              )}
             </tr>
           ))}
         </tbody>

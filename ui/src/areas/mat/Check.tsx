@@ -3,6 +3,7 @@ import { Link, useSearchParams } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Select } from "../../kit/Field";
+import { Note } from "../../kit/SplitPane";
 import { Legend } from "../../kit/Waymark";
 import { Waiting } from "../run/Waiting";
 import { Toast } from "../Shell";
@@ -15,13 +16,22 @@ export type Side = "left" | "right";
 export default function Check() {
   const [query, setQuery] = useSearchParams();
   const student = query.get("student") ?? "";
-  const technique = query.get("technique") ?? "";
-  const side = (query.get("side") ?? undefined) as Side | undefined;
+  const correct = query.get("correct") ?? "";
+  const made = useQuery({
+    queryKey: ["made-check", correct],
+    queryFn: () => unwrap(client.GET("/api/checks/{id}", { params: { path: { id: correct } } })),
+    enabled: !!correct,
+    staleTime: Number.POSITIVE_INFINITY, // once it was corrected, what stood there is no check any more
+    retry: false,
+  });
+  const technique = query.get("technique") ?? made.data?.technique ?? "";
+  const side = (query.get("side") ?? (technique === made.data?.technique ? made.data.side : undefined)) as Side | undefined;
   const session = query.get("class") ?? undefined;
   const page = useQuery({
     queryKey: ["check", student, technique, side],
     queryFn: () => unwrap(client.GET("/api/checks/sheet", { params: { query: { student, technique: technique || undefined, side } } })),
     placeholderData: keepPreviousData,
+    enabled: !correct || !!made.data,
   });
   function go(change: Record<string, string>) {
     const next = new URLSearchParams(query);
@@ -37,6 +47,12 @@ export default function Check() {
         </Link>
         <Legend />
       </p>
+      {made.error && <p className="mt-4 text-clay">{made.error.message}</p>}
+      {made.data && (
+        <Note tone="lake" title="Correcting:">
+          {made.data.names}. The check as it was stays on record.
+        </Note>
+      )}
       {page.error && <p className="mt-4 text-clay">{page.error.message}</p>}
       {page.data && (
         <>
@@ -59,7 +75,13 @@ export default function Check() {
             </Select>
           </div>
           {technique && page.data.technique.id === technique && (
-            <Marking key={`${technique} ${page.data.side}`} page={page.data} session={session} onSide={(s) => go({ side: s })} />
+            <Marking
+              key={`${correct} ${technique} ${page.data.side}`}
+              page={page.data}
+              session={session}
+              made={made.data}
+              onSide={(s) => go({ side: s })}
+            />
           )}
         </>
       )}

@@ -11,15 +11,20 @@ import { useOutbox } from "../../outbox/OutboxProvider";
 import { Cautions } from "../library/TechniqueLeaf";
 import { resistances, type Seen, type Side } from "./Check";
 import { Verdict } from "./CheckVerdict";
+import { TakeBack } from "./TakeBack";
 
-export function Marking({ page, session, onSide }: { page: S["CheckPage"]; session?: string; onSide: (s: Side) => void }) {
+type MarkingProps = { page: S["CheckPage"]; session?: string; made?: S["MadeCheck"]; onSide: (s: Side) => void };
+
+/** Marking marks what was seen; of a check that is corrected it begins with what was marked then. */
+export function Marking({ page, session, made, onSide }: MarkingProps) {
   const t = page.technique;
-  const [points, setPoints] = useState<Record<string, Seen>>({});
-  const [broken, setBroken] = useState(false);
-  const [resistance, setResistance] = useState<(typeof resistances)[number]>("1");
-  const [tries, setTries] = useState("");
-  const [successes, setSuccesses] = useState("");
-  const [back, setBack] = useState(false);
+  const was = made?.observation;
+  const [points, setPoints] = useState((made?.technique === t.id ? was?.points : undefined) ?? ({} as Record<string, Seen>));
+  const [broken, setBroken] = useState(was?.caution_broken ?? false);
+  const [resistance, setResistance] = useState(String(was?.resistance ?? 1) as (typeof resistances)[number]);
+  const [tries, setTries] = useState(String(was?.tries ?? ""));
+  const [successes, setSuccesses] = useState(String(was?.successes ?? ""));
+  const [back, setBack] = useState(was?.taught_back ?? false);
   const [id] = useState(newId);
   const [kept, setKept] = useState<S["Kept"] | null>(null);
   const live = resistance === "4";
@@ -36,10 +41,17 @@ export function Marking({ page, session, onSide }: { page: S["CheckPage"]; sessi
         observation: {
           points,
           caution_broken: broken,
+          ...(was?.partner ? { partner: was.partner } : {}),
           resistance: Number(resistance),
           ...(live ? { tries: Number(tries || 0), successes: Number(successes || 0), taught_back: back } : {}),
         },
       };
+      if (made) {
+        const { technique, side, observation } = body;
+        return await unwrap(
+          client.POST("/api/checks/{id}/correct", { params: { path: { id: made.id ?? "" } }, body: { id, technique, side, observation } }),
+        );
+      }
       try {
         return await unwrap(client.POST("/api/checks", { body }));
       } catch (e) {
@@ -161,11 +173,12 @@ export function Marking({ page, session, onSide }: { page: S["CheckPage"]; sessi
       <Button
         look="main"
         className="mt-3 h-[52px]! w-full text-base"
-        disabled={keep.isPending || page.refused.length > 0}
+        disabled={keep.isPending || (!made && page.refused.length > 0)}
         onClick={() => keep.mutate(undefined)}
       >
-        Save check
+        {made ? "Save correction" : "Save check"}
       </Button>
+      {made && <TakeBack id={made.id ?? ""} back={session ? `/mat/${session}` : `/ledger/${page.student.id}`} />}
     </>
   );
 }

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
@@ -48,6 +49,11 @@ export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["Che
           {met ? "Overrule: not met" : "Overrule: met"}
         </Button>
       </section>
+      <p className="mt-3">
+        <Link className="link inline-block min-h-[24px]" to={`/check?student=${page.student.id}&correct=${now.id}`}>
+          Correct this check
+        </Link>
+      </p>
       {page.sides.length > 1 && (
         <Button className="mt-3 h-[52px]! w-full" onClick={onAgain}>
           Check the other side

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { newId } from "../../kit/words";
@@ -7,7 +8,7 @@ import { resistances, type Seen, type Side } from "../mat/Check";
 import type { Picked } from "./RunChecks";
 import { big } from "./RunNow";
 
-type Told = { side: Side; words: string; met?: boolean };
+type Told = { side: Side; words: string; met?: boolean; id?: string };
 type Live = { worked: number; failed: number };
 
 /** recall gives what was used in the last check: the resistance, and with whom. */
@@ -81,7 +82,7 @@ export function CheckForm({
       try {
         const kept = await unwrap(client.POST("/api/checks", { body }));
         const met = kept.overruled?.met ?? kept.verdict.met;
-        all.push({ side, met, words: met ? (kept.verdict.rung ?? "passed") : `not yet. ${kept.verdict.reasons.join(" ")}` });
+        all.push({ side, met, id: kept.id, words: met ? (kept.verdict.rung ?? "passed") : `not yet. ${kept.verdict.reasons.join(" ")}` });
       } catch (e) {
         if (!(e instanceof Trouble)) throw e;
         if (e.status !== 0) {
@@ -120,6 +121,15 @@ export function CheckForm({
                 {t.side && `${t.side}: `}
                 {t.words}
               </b>
+              {t.id && (
+                <Link
+                  className="link ml-3 inline-flex min-h-[44px] items-center"
+                  to={`/check?student=${picked.student.id}&class=${session}&correct=${t.id}`}
+                  aria-label={`Correct the check${t.side ? `, ${t.side}` : ""}`}
+                >
+                  Correct
+                </Link>
+              )}
             </li>
           ))}
         </ul>
