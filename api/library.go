@@ -9,6 +9,7 @@ import (
 
 	"vereda/app/state"
 	"vereda/core/library"
+	"vereda/core/review"
 	"vereda/store/files"
 )
 
@@ -134,6 +135,12 @@ func (s *Server) forkTables() {
 	}) (Saved, error) {
 		id, change, err := s.app.Library.SaveForkTable(ctx, u, in.Body, in.Version)
 		return Saved{id, change}, err
+	})
+	operation(s, get, "/library/review", "review-library", "What a careful reader would stop at in the library and the curricula", func(ctx context.Context, u state.User, _ *nothing) (applibrary.ReviewPage, error) {
+		return s.app.Library.Review(ctx, u)
+	})
+	operation(s, post, "/library/review", "review-technique", "What a careful reader would stop at in a technique being written", func(ctx context.Context, u state.User, in *body[library.Technique]) ([]review.Finding, error) {
+		return s.app.Library.ReviewTechnique(ctx, u, in.Body)
 	})
 	operation(s, post, "/fork-tables/verdict", "judge-fork-table", "What is to be said of a fork table being written", func(ctx context.Context, u state.User, in *body[library.ForkTable]) (applibrary.TableVerdict, error) {
 		return s.app.Library.JudgeTable(ctx, u, in.Body)

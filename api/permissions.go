@@ -65,6 +65,8 @@ var permissions = map[string][]state.Role{
 	"get-fork-table":             everyone,
 	"save-fork-table":            head,
 	"judge-fork-table":           lead,
+	"review-library":             teach,
+	"review-technique":           lead,
 	"quiz":                       everyone,
 	"answer-quiz":                everyone,
 	"reaction-round":             lead,

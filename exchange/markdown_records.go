@@ -29,6 +29,7 @@ type positionHead struct {
 	Name    line           `yaml:"name"`
 	Family  library.Family `yaml:"family"`
 	Aliases []string       `yaml:"aliases,omitempty,flow"`
+	Facing  string         `yaml:"facing,omitempty"`
 }
 
 type setHead struct {
@@ -49,7 +50,7 @@ type tableHead struct {
 // WritePosition writes a position as Markdown.
 func WritePosition(x library.Position) ([]byte, error) {
 	var m markdown
-	if err := m.head(positionHead{positionRecord, x.ID, line(x.Name), x.Family, x.Aliases}); err != nil {
+	if err := m.head(positionHead{positionRecord, x.ID, line(x.Name), x.Family, x.Aliases, x.Facing}); err != nil {
 		return nil, err
 	}
 	m.WriteString("\n## Attacker\n")
@@ -176,7 +177,7 @@ func readPosition(file string, head []byte, p *page) (*library.Position, error) 
 	if err := readHead(file, head, &h); err != nil {
 		return nil, err
 	}
-	out := &library.Position{ID: h.ID, Name: string(h.Name), Family: h.Family, Aliases: h.Aliases}
+	out := &library.Position{ID: h.ID, Name: string(h.Name), Family: h.Family, Aliases: h.Aliases, Facing: h.Facing}
 	for _, s := range p.sections {
 		switch s.title {
 		case "attacker":

@@ -24,6 +24,7 @@ type techniqueHead struct {
 	Risks         []safety.RiskClass `yaml:"risks,omitempty,flow"`
 	SecondsPerRep int                `yaml:"seconds_per_rep"`
 	TeachMinutes  int                `yaml:"teach_minutes"`
+	SavesFrom     []string           `yaml:"saves_from,omitempty,flow"`
 	Formerly      []string           `yaml:"formerly,omitempty,flow"`
 }
 
@@ -50,7 +51,7 @@ func readPlace(word string) *library.Place {
 func WriteTechnique(t library.Technique) ([]byte, error) {
 	var m markdown
 	err := m.head(techniqueHead{ID: t.ID, Name: line(t.Name), Aliases: t.Aliases, Kind: t.Kind, From: placeWord(t.From), To: placeWord(t.To), Finish: t.Finish, Taught: t.Taught,
-		Context: t.Context, Risks: t.Risks, SecondsPerRep: t.SecondsPerRep, TeachMinutes: t.TeachMinutes, Formerly: t.Formerly})
+		Context: t.Context, Risks: t.Risks, SecondsPerRep: t.SecondsPerRep, TeachMinutes: t.TeachMinutes, SavesFrom: t.SavesFrom, Formerly: t.Formerly})
 	if err != nil {
 		return nil, err
 	}
@@ -74,6 +75,7 @@ func WriteTechnique(t library.Technique) ([]byte, error) {
 		m.field("answer", f.Answer)
 		m.field("then", string(f.Then))
 		m.field("back to", f.BackTo)
+		m.field("leaves", placeWord(f.Leaves))
 	}
 	if len(t.Prerequisites) > 0 {
 		m.section("Stands on")
@@ -177,7 +179,7 @@ func readTechnique(file string, head []byte, p *page) (library.Technique, error)
 		return library.Technique{}, err
 	}
 	t := library.Technique{ID: h.ID, Name: string(h.Name), Aliases: h.Aliases, Kind: h.Kind, From: readPlace(h.From), To: readPlace(h.To), Finish: h.Finish, Taught: h.Taught,
-		Context: h.Context, Risks: h.Risks, SecondsPerRep: h.SecondsPerRep, TeachMinutes: h.TeachMinutes, Formerly: h.Formerly}
+		Context: h.Context, Risks: h.Risks, SecondsPerRep: h.SecondsPerRep, TeachMinutes: h.TeachMinutes, SavesFrom: h.SavesFrom, Formerly: h.Formerly}
 	if t.ID == "" {
 		t.ID = library.Identifier(t.Name)
 	}
@@ -336,8 +338,8 @@ func (r techniqueReader) forks(s section) {
 	for i, e := range s.entries {
 		m := readMarks(e.head)
 		r.flags(e, m)
-		r.known(e, "answer", "then", "back to")
-		r.t.Forks = append(r.t.Forks, library.Fork{ID: named(m, "r", i), KeyPoint: m.at, Reaction: library.Text(m.words), Answer: e.get("answer"), Then: library.Text(e.get("then")), BackTo: e.get("back to")})
+		r.known(e, "answer", "then", "back to", "leaves")
+		r.t.Forks = append(r.t.Forks, library.Fork{ID: named(m, "r", i), KeyPoint: m.at, Reaction: library.Text(m.words), Answer: e.get("answer"), Then: library.Text(e.get("then")), BackTo: e.get("back to"), Leaves: readPlace(e.get("leaves"))})
 	}
 }
 

@@ -341,6 +341,7 @@ func fitted(t library.Technique, here func(string) bool) library.Technique {
 			t.Forks[i].Answer = ""
 		}
 	}
+	t.SavesFrom = slices.DeleteFunc(slices.Clone(t.SavesFrom), func(id string) bool { return !here(id) })
 	t.Prerequisites = slices.DeleteFunc(t.Prerequisites, func(p library.Prerequisite) bool { return !here(p.Technique) })
 	return t
 }

@@ -81,11 +81,15 @@ var kinds = map[string]kind{
 		}
 		place(t.From)
 		place(t.To)
+		for _, id := range t.SavesFrom {
+			refs = append(refs, Ref{Technique, id})
+		}
 		for _, p := range t.Prerequisites {
 			refs = append(refs, Ref{Technique, p.Technique})
 		}
 		for _, f := range t.Forks {
 			refs = append(refs, Ref{Technique, f.Answer})
+			place(f.Leaves)
 		}
 		for _, k := range t.KeyPoints {
 			for _, f := range k.Faults {

@@ -24,6 +24,7 @@ func (a *Service) Library(ctx context.Context, u state.User) (*library.Library, 
 // Words are the lists a record of the library chooses from.
 type Words struct {
 	Families   []library.Family   `json:"families"`
+	Facings    []string           `json:"facings" doc:"How two people in a position can face each other"`
 	Kinds      []library.Kind     `json:"kinds"`
 	Contexts   []library.Context  `json:"contexts"`
 	Measures   []string           `json:"measures"`
@@ -44,7 +45,7 @@ func (a *Service) LibraryWords(ctx context.Context, u state.User) (Words, error)
 	if err != nil {
 		return Words{}, err
 	}
-	return Words{library.Families, library.Kinds, []library.Context{library.Both, library.Gi, library.NoGi}, []string{"weight share", "grip depth", "distance", "angle"}, library.Depths,
+	return Words{library.Families, library.Facings, library.Kinds, []library.Context{library.Both, library.Gi, library.NoGi}, []string{"weight share", "grip depth", "distance", "angle"}, library.Depths,
 		safety.Classes(), library.Defences, library.Forms, library.Paces, f.Settings.Resistance, library.MediaTypes, library.Sections, state.Defers}, nil
 }
 
@@ -112,12 +113,18 @@ func (f *snapshot) techniquePage(id string, side library.Side) (TechniquePage, e
 	if len(t.Risks) > 0 {
 		p.Defers = state.Defers
 	}
+	for _, id := range t.SavesFrom {
+		p.Names[id] = f.Library.Name(id)
+	}
 	for _, x := range t.Prerequisites {
 		p.Names[x.Technique] = f.Library.Name(x.Technique)
 	}
 	for _, x := range t.Forks {
 		if x.Answer != "" {
 			p.Names[x.Answer] = f.Library.Name(x.Answer)
+		}
+		if x.Leaves != nil {
+			p.Names[x.Leaves.Position] = f.PositionName(x.Leaves.Position)
 		}
 	}
 	for _, k := range t.KeyPoints {

@@ -163,6 +163,9 @@ func (f *snapshot) usesOf(kind RecordKind, id string) (name string, used []strin
 		for _, t := range f.Library.Techniques() {
 			place(t.Name, t.From)
 			place(t.Name, t.To)
+			for _, x := range t.Forks {
+				place(t.Name, x.Leaves)
+			}
 			for _, k := range t.KeyPoints {
 				for _, x := range k.Faults {
 					place(t.Name, x.LeadsTo)
@@ -191,7 +194,7 @@ func (f *snapshot) usesOf(kind RecordKind, id string) (name string, used []strin
 
 func (f *snapshot) usesOfTechnique(id string, add func(who string)) {
 	for _, t := range f.Library.Techniques() {
-		if slices.ContainsFunc(t.Prerequisites, func(p library.Prerequisite) bool { return p.Technique == id }) || t.ID != id && slices.ContainsFunc(t.Forks, func(x library.Fork) bool { return x.Answer == id }) {
+		if slices.ContainsFunc(t.Prerequisites, func(p library.Prerequisite) bool { return p.Technique == id }) || slices.Contains(t.SavesFrom, id) || t.ID != id && slices.ContainsFunc(t.Forks, func(x library.Fork) bool { return x.Answer == id }) {
 			add(t.Name)
 		}
 	}

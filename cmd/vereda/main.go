@@ -34,7 +34,7 @@ func main() {
 	defer stop()
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo})))
 	root := &cobra.Command{Use: "vereda", Short: "Library, curricula, seasons, classes and the ledger of a grappling academy", SilenceUsage: true, SilenceErrors: true}
-	root.AddCommand(serveCommand(), startCommand(), demoCommand(), accountCommand(), backupCommand(), restoreCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand(), mapCommand(), auditCommand(), seasonCommand(), rotationCommand(), sheetCommand(), tonightCommand(), readinessCommand(), retentionCommand(), testDayCommand(), schemasCommand())
+	root.AddCommand(serveCommand(), startCommand(), demoCommand(), accountCommand(), backupCommand(), restoreCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand(), mapCommand(), libraryCommand(), auditCommand(), seasonCommand(), rotationCommand(), sheetCommand(), tonightCommand(), readinessCommand(), retentionCommand(), testDayCommand(), schemasCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vereda:", err)
 		var child *exec.ExitError

@@ -64,6 +64,13 @@ func (l *Library) Check(t Technique) []validation.Problem {
 	}
 	l.checkPoints(t, bad)
 	checkLessons(t, bad)
+	for i, id := range t.SavesFrom {
+		if x, ok := l.Technique(id); !ok {
+			bad(fmt.Sprintf("saves_from[%d]", i), "technique %q is not in the library: add it first or take it out", id)
+		} else if !x.Finish {
+			bad(fmt.Sprintf("saves_from[%d]", i), "%s is no finish: nobody needs saving from it", x.Name)
+		}
+	}
 	for i, p := range t.Prerequisites {
 		if _, ok := l.Technique(p.Technique); !ok {
 			bad(fmt.Sprintf("prerequisites[%d]", i), "technique %q is not in the library: add it first or remove it here", p.Technique)
@@ -127,6 +134,9 @@ func (l *Library) checkPoints(t Technique, bad func(field, format string, args .
 				bad(at+".answer", "technique %q is not in the library: add it first or leave the answer open", f.Answer)
 			}
 		}
+		if f.Leaves != nil {
+			l.checkPlace(at+".leaves", *f.Leaves, bad)
+		}
 		for name, id := range map[string]string{"key_point": f.KeyPoint, "back_to": f.BackTo} {
 			if id != "" && !points[id] {
 				bad(at+"."+name, "key point %q is not one of this technique", id)
@@ -159,6 +169,9 @@ func CheckPosition(p Position) []validation.Problem {
 	}
 	if !slices.Contains(Families, p.Family) {
 		bad("family", "%q is not a family: choose one of %s", p.Family, join(Families))
+	}
+	if p.Facing != "" && !slices.Contains(Facings, p.Facing) {
+		bad("facing", "%q: choose one of %s, or leave it out", p.Facing, strings.Join(Facings, ", "))
 	}
 	if strings.TrimSpace(p.Attacker) == "" {
 		bad("attacker", "is empty: say what the one who has the better of it holds")

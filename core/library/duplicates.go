@@ -301,6 +301,12 @@ func (t *Technique) takeSection(section string, from Technique) {
 // renamed is the technique with other names for what it refers to. A reference
 // to itself among its prerequisites is left out.
 func (t Technique) renamed(now func(id string) string) Technique {
+	for i, id := range t.SavesFrom {
+		if now(id) != id {
+			t.SavesFrom = slices.Clone(t.SavesFrom)
+			t.SavesFrom[i] = now(id)
+		}
+	}
 	for i, p := range t.Prerequisites {
 		if now(p.Technique) != p.Technique {
 			t.Prerequisites = slices.Clone(t.Prerequisites)

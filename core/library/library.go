@@ -27,9 +27,22 @@ type Position struct {
 	Name     string   `json:"name"`
 	Family   Family   `json:"family"`
 	Aliases  []string `json:"aliases,omitempty"`
+	Facing   string   `json:"facing,omitempty" required:"false" enum:"face to face,same direction,reversed,across" doc:"Who faces whom: tells which limbs lie beside each other"`
 	Attacker string   `json:"attacker" doc:"What the attacker wants to hold here"`
 	Defender string   `json:"defender" doc:"What the defender must keep or win back"`
 }
+
+// How two people in a position face each other. Face to face, one's right is beside the other's left, standing or lying chest to
+// chest; looking the same way, or with the head at the other's feet, it is beside their right; across, sides do not meet.
+const (
+	FaceToFace    = "face to face"
+	SameDirection = "same direction"
+	Reversed      = "reversed"
+	Across        = "across"
+)
+
+// Facings lists how people can face each other.
+var Facings = []string{FaceToFace, SameDirection, Reversed, Across}
 
 // Part says which of the two people in a position is meant.
 type Part string
@@ -101,6 +114,7 @@ type Technique struct {
 	KeyPoints     []KeyPoint         `json:"key_points,omitempty"`
 	Forks         []Fork             `json:"forks,omitempty"`
 	Prerequisites []Prerequisite     `json:"prerequisites,omitempty"`
+	SavesFrom     []string           `json:"saves_from,omitempty" required:"false" maxItems:"60" doc:"The finishes this is a defence against"`
 	Bodies        []BodyNote         `json:"bodies,omitempty"`
 	Risks         []safety.RiskClass `json:"risks,omitempty"`
 	Caution       Text               `json:"caution,omitempty"`
@@ -151,6 +165,7 @@ type Fork struct {
 	Answer   string `json:"answer,omitempty" doc:"The technique that answers it; empty when nobody has one yet"`
 	Then     Text   `json:"then,omitempty"`
 	BackTo   string `json:"back_to,omitempty" doc:"The key point to start over from"`
+	Leaves   *Place `json:"leaves,omitempty" doc:"Where the reaction leaves the one who did the technique, when that is neither where it starts nor where it leads"`
 }
 
 // Prerequisite is a technique or movement without which this one fails.

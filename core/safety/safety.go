@@ -149,8 +149,8 @@ func Regions() []Region {
 
 // UsualGates are what an academy begins with. The limits are its own to set: competition rules and local law differ.
 func UsualGates() []Gate {
-	sixteen, blue := 16, 1
-	return []Gate{{Class: "strangle", MinAge: 14}, {Class: "elbow", MinAge: 14}, {Class: "shoulder", MinAge: 16}, {Class: "wrist", MinAge: 16}, {Class: "neck or spine", MinAge: 16},
+	fourteen, sixteen, blue := 14, 16, 1
+	return []Gate{{Class: "strangle", MinAge: 14}, {Class: "elbow", MinAge: 14}, {Class: "shoulder", MinAge: 16, EscapeAge: &fourteen}, {Class: "wrist", MinAge: 16}, {Class: "neck or spine", MinAge: 16, EscapeAge: &fourteen},
 		{Class: "ankle compression", MinAge: 16, MinRank: 1, EscapeRank: new(int)},
 		{Class: "knee extension", MinAge: 18, MinRank: 2, EscapeAge: &sixteen, EscapeRank: &blue},
 		{Class: "knee or ankle twisting", MinAge: 18, MinRank: 3, EscapeAge: &sixteen, EscapeRank: &blue}}
@@ -230,6 +230,17 @@ func Refusals(p Person, l Load, gates []Gate, on calendar.Day) []Refusal {
 		}
 	}
 	return refused
+}
+
+// Limits are the highest age and rank that any gate asks for a technique.
+func Limits(gates []Gate, l Load) (age, rank int) {
+	for _, g := range gates {
+		if g.covers(l) {
+			a, r := g.limits(l.Escape)
+			age, rank = max(age, a), max(rank, r)
+		}
+	}
+	return age, rank
 }
 
 // GateRefusals is Refusals by age and rank alone, for a whole class or rank.

@@ -1547,6 +1547,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a careful reader would stop at in the library and the curricula */
+        get: operations["review-library"];
+        put?: never;
+        /** What a careful reader would stop at in a technique being written */
+        post: operations["review-technique"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library/words": {
         parameters: {
             query?: never;
@@ -5267,6 +5285,8 @@ export interface components {
             id: string;
             /** @description The key point at which it happens */
             key_point?: string;
+            /** @description Where the reaction leaves the one who did the technique, when that is neither where it starts nor where it leads */
+            leaves?: components["schemas"]["LibraryPlace"];
             reaction: string;
             then?: string;
         };
@@ -5368,6 +5388,11 @@ export interface components {
             attacker: string;
             /** @description What the defender must keep or win back */
             defender: string;
+            /**
+             * @description Who faces whom: tells which limbs lie beside each other
+             * @enum {string}
+             */
+            facing?: "face to face" | "same direction" | "reversed" | "across";
             family: string;
             id: string;
             name: string;
@@ -5435,6 +5460,8 @@ export interface components {
             /** @description What the coach asks while it is drilled */
             questions?: string[];
             risks?: string[];
+            /** @description The finishes this is a defence against */
+            saves_from?: string[];
             /**
              * Format: int64
              * @description Seconds one repetition takes, going in and coming back
@@ -6160,6 +6187,11 @@ export interface components {
             defend: number;
             /** @description What the defender must keep or win back */
             defender: string;
+            /**
+             * @description Who faces whom: tells which limbs lie beside each other
+             * @enum {string}
+             */
+            facing?: "face to face" | "same direction" | "reversed" | "across";
             family: string;
             id: string;
             /**
@@ -6461,6 +6493,40 @@ export interface components {
             technique: string;
             /** Format: double */
             weight: number;
+        };
+        ReviewCount: {
+            code: string;
+            /** Format: int64 */
+            found: number;
+            kind: string;
+        };
+        ReviewFinding: {
+            /** @description Which of the checks found it */
+            code: string;
+            /** @description The record's identifier */
+            id: string;
+            /** @enum {string} */
+            kind: "side" | "fork" | "role" | "substance" | "safety";
+            name: string;
+            /** @description The field, such as key_points[2].cue */
+            place: string;
+            /** @enum {string} */
+            record: "technique" | "position" | "fork table" | "curriculum";
+            /** @description What would mend it, where the check can say */
+            repair?: string;
+            /**
+             * @description error: cannot be as written; warning: likely wrong; note: thin
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            what: string;
+        };
+        ReviewPage: {
+            /** @description By kind and check, what can hurt first */
+            counts: components["schemas"]["ReviewCount"][];
+            findings: components["schemas"]["ReviewFinding"][];
+            /** Format: int64 */
+            techniques: number;
         };
         RoleLine: {
             means: string;
@@ -7967,6 +8033,8 @@ export interface components {
             defences: string[];
             defers: string;
             depths: string[];
+            /** @description How two people in a position can face each other */
+            facings: string[];
             families: string[];
             forms: string[];
             kinds: string[];
@@ -16270,6 +16338,176 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ImportPreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "review-library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "review-technique": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryTechnique"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewFinding"][];
                 };
             };
             /** @description Unauthorized */

@@ -2,11 +2,14 @@ import type { S } from "../../api/client";
 import { Input } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
 import { PickPoint } from "./KeyPointRows";
-import { PickTechnique } from "./Pick";
+import { PickPlace, PickTechnique } from "./Pick";
+
 import { type PartProps, short } from "./TechniqueEditor";
 
+type ForkProps = Omit<PartProps, "words"> & { techniques: S["TechniqueLine"][]; positions: S["PositionLine"][] };
+
 /** ForkRows are what the partner does instead of yielding, and the answers to it. */
-export function ForkRows({ t, put, wrong, techniques }: Omit<PartProps, "words"> & { techniques: S["TechniqueLine"][] }) {
+export function ForkRows({ t, put, wrong, techniques, positions }: ForkProps) {
   return (
     <Rows
       title="Forks"
@@ -42,6 +45,14 @@ export function ForkRows({ t, put, wrong, techniques }: Omit<PartProps, "words">
             value={f.then ?? ""}
             error={wrong[`forks[${i}].then`]}
             onChange={(e) => set({ ...f, then: e.target.value || undefined })}
+          />
+          <PickPlace
+            label="It leaves you in"
+            none="where it starts or leads"
+            value={f.leaves}
+            positions={positions}
+            error={wrong[`forks[${i}].leaves`]}
+            onChange={(leaves) => set({ ...f, leaves })}
           />
         </>
       )}

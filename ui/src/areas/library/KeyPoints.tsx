@@ -4,6 +4,7 @@ import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
 import { KeyPointForm } from "./KeyPointForm";
 import { Media } from "./MediaRows";
+import { placeWords } from "./words";
 
 export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
   const may = useMay();
@@ -122,6 +123,7 @@ export function Forks({ technique, names, on }: { technique: S["LibraryTechnique
                 <span className="text-soft">
                   {" "}
                   {f.then}
+                  {f.leaves && ` From ${placeWords(f.leaves, names)}.`}
                   {f.back_to && ` Back to key point ${at(f.back_to)}.`}
                 </span>
               </td>

@@ -6,6 +6,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { LibraryEmpty } from "./LibraryEmpty";
+import { Review } from "./Review";
 import { Shelves } from "./Shelves";
 import { TechniqueEditor } from "./TechniqueEditor";
 import { TechniqueLeaf } from "./TechniqueLeaf";
@@ -79,12 +80,20 @@ export function Library() {
         ) : id ? (
           <TechniqueLeaf key={id} id={id} />
         ) : (
-          <Empty title="Pick a technique">
-            <p>It opens here with its key points, gates, faults, forks and cautions, and can be turned to the other side.</p>
-          </Empty>
+          <LibraryFront mayReview={may("review-library")} />
         )
       }
     />
+  );
+}
+
+/** LibraryFront is what the right leaf shows before a technique is chosen. */
+function LibraryFront({ mayReview }: { mayReview: boolean }) {
+  if (mayReview) return <Review />;
+  return (
+    <Empty title="Pick a technique">
+      <p>It opens here with its key points, gates, faults, forks and cautions, and can be turned to the other side.</p>
+    </Empty>
   );
 }
 

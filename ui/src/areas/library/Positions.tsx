@@ -160,6 +160,7 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
   const words = useWords();
   const [name, setName] = useState(had?.name ?? "");
   const [family, setFamily] = useState(had?.family ?? "guards");
+  const [facing, setFacing] = useState(had?.facing ?? "");
   const [aliases, setAliases] = useState((had?.aliases ?? []).join("; "));
   const [attacker, setAttacker] = useState(had?.attacker ?? "");
   const [defender, setDefender] = useState(had?.defender ?? "");
@@ -172,6 +173,7 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
             id: had?.id ?? "",
             name,
             family,
+            facing: (facing || undefined) as S["PositionLine"]["facing"],
             attacker,
             defender,
             aliases: aliases
@@ -199,6 +201,18 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
       <Input label="Name" autoFocus value={name} error={wrong.name ?? wrong.id} onChange={(e) => setName(e.target.value)} />
       <Select label="Family" value={family} error={wrong.family} onChange={(e) => setFamily(e.target.value)}>
         {words?.families.map((f) => (
+          <option key={f}>{f}</option>
+        ))}
+      </Select>
+      <Select
+        label="How the two face each other"
+        hint="Tells which limbs lie beside each other; sides in the words are held against it"
+        value={facing}
+        error={wrong.facing}
+        onChange={(e) => setFacing(e.target.value)}
+      >
+        <option value="">not said</option>
+        {words?.facings.map((f) => (
           <option key={f}>{f}</option>
         ))}
       </Select>

@@ -79,6 +79,21 @@ export function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
           ))}
         </section>
       )}
+      {t.saves_from && (
+        <section>
+          <h3>Saves from</h3>
+          <p>
+            {t.saves_from.map((id, i) => (
+              <span key={id}>
+                {i > 0 && ", "}
+                <Link className="link" to={`/library/${id}${on}`}>
+                  {names[id]}
+                </Link>
+              </span>
+            ))}
+          </p>
+        </section>
+      )}
       {(t.bodies || t.context_note) && (
         <section>
           <h3>Bodies and jackets</h3>

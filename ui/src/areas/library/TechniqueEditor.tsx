@@ -13,6 +13,7 @@ import { KeyPointRows } from "./KeyPointRows";
 import { LayerRows } from "./LayerRows";
 import { MediaRows } from "./MediaRows";
 import { PickTechnique } from "./Pick";
+import { OfDraft } from "./Review";
 import { Basics } from "./TechniqueBasics";
 import { usePositions, useTechniques, useWords } from "./words";
 
@@ -83,9 +84,10 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
           Written for the {t.taught} side. Write a side as {"{left}"} or {"{right}"}: it turns by itself on the other side.
         </p>
       )}
+      <OfDraft draft={t} />
       <Basics t={t} put={put} wrong={wrong} words={words} positions={positions} aliases={aliases} onAliases={setAliases} />
       <KeyPointRows t={t} put={put} wrong={wrong} positions={positions} words={words} />
-      <ForkRows t={t} put={put} wrong={wrong} techniques={techniques} />
+      <ForkRows t={t} put={put} wrong={wrong} techniques={techniques} positions={positions} />
       <Rows
         title="Stands on"
         add="Add what it stands on"
@@ -104,6 +106,23 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
             />
             <Input label="Why" value={p.reason} onChange={(e) => set({ ...p, reason: e.target.value })} />
           </div>
+        )}
+      </Rows>
+      <Rows
+        title="Saves from"
+        add="Add a finish it defends against"
+        items={t.saves_from ?? []}
+        blank={() => ""}
+        onChange={(saves_from) => put({ saves_from })}
+      >
+        {(id, set, i) => (
+          <PickTechnique
+            label="Finish"
+            value={id}
+            all={techniques.filter((x) => x.kind === "submission")}
+            error={wrong[`saves_from[${i}]`]}
+            onChange={set}
+          />
         )}
       </Rows>
       <Rows

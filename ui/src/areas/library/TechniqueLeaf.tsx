@@ -8,6 +8,7 @@ import { Note } from "../../kit/SplitPane";
 import { History } from "./History";
 import { Forks, KeyPoints } from "./KeyPoints";
 import { Practice, Rest } from "./Practice";
+import { OfTechnique } from "./Review";
 import { SideBySide } from "./SideBySide";
 import { TechniqueEditor } from "./TechniqueEditor";
 
@@ -81,6 +82,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
           {w.what}
         </Note>
       ))}
+      {may("save-technique") && <OfTechnique id={line.id} />}
       <KeyPoints page={page.data} />
       <Forks technique={t} names={names} on={on} />
       <Practice technique={t} />
