@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -57,7 +58,7 @@ func TestMapReportOnFiles(t *testing.T) {
 	require.NoError(t, reportMap("-", "", strings.NewReader(bundleText(t)), &out))
 	var r library.MapReport
 	require.NoError(t, json.Unmarshal(out.Bytes(), &r))
-	assert.Equal(t, 72, r.Places)
+	assert.Equal(t, 84, r.Places)
 	assert.Contains(t, r.Dilemmas, []string{"cross-hook-stand", "cross-hook-back-tip"})
 	assert.NotEmpty(t, r.Circuits)
 	assert.Empty(t, r.Opens, "everything is on the map")
@@ -138,4 +139,33 @@ func FuzzCheckTable(f *testing.F) {
 		var bad badInput
 		require.ErrorAs(t, err, &bad)
 	})
+}
+
+// The library that ships has nothing a careful reader calls impossible, unsafe or empty; what is left are answers that serve many forks.
+func TestTheLibraryThatShipsIsReadCritically(t *testing.T) {
+	var out bytes.Buffer
+	require.NoError(t, checkLibrary("../../demo/library", &out))
+	var r libraryReview
+	require.NoError(t, json.Unmarshal(out.Bytes(), &r))
+	assert.Greater(t, r.Techniques, 200)
+	assert.Empty(t, r.Problems)
+	for _, f := range r.Findings {
+		assert.Equal(t, "answers too many", f.Code, "%s: %s", f.ID, f.What)
+	}
+	bundle := filepath.Join(t.TempDir(), "hall.json")
+	require.NoError(t, os.WriteFile(bundle, []byte(bundleText(t)), 0o600))
+	out.Reset()
+	require.NoError(t, checkLibrary(bundle, &out))
+	var whole libraryReview
+	require.NoError(t, json.Unmarshal(out.Bytes(), &whole))
+	assert.Equal(t, r.Techniques, whole.Techniques)
+
+	var bad badInput
+	require.ErrorAs(t, checkLibrary(t.TempDir(), &out), &bad)
+	assert.Contains(t, bad.Error(), "there is no Markdown file in it")
+	require.ErrorAs(t, checkLibrary("/nowhere", &out), &bad)
+	folder := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "x.md"), []byte("---\nid: x\nname: [\n---\n"), 0o600))
+	require.ErrorAs(t, checkLibrary(folder, &out), &bad)
+	assert.Contains(t, bad.Error(), "x.md")
 }
