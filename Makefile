@@ -7,7 +7,7 @@ SHELL := /bin/bash
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
 go_sources := $(shell find api app cmd core demo exchange standin store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
-.PHONY: demo start test load cluster durability durability-cluster dev lint gen bench pictures check-generated clean setup-demo setup-test
+.PHONY: demo start test load cluster durability durability-cluster dev lint gen bench bench-season pictures check-generated clean setup-demo setup-test
 
 demo: setup-demo bin/vereda
 	@exec bin/vereda demo
@@ -43,6 +43,9 @@ gen: ui/node_modules/.ready
 
 check-generated: ui/node_modules/.ready
 	@scripts/check-generated
+
+bench-season: ## a dozen kinds of season: coverage, bound, best known, plain annealing in the same time
+	go test -run "^$$" -bench BenchmarkKinds -benchtime 1x ./core/season/search
 
 bench:
 	go test -run '^$$' -bench . -benchmem ./core/...

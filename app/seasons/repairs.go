@@ -40,6 +40,7 @@ type Proposal struct {
 	Anew    float64      `json:"anew" doc:"The best coverage found when everything that may move may change"`
 	Fewest  bool         `json:"fewest" doc:"Proven: no plan within 1 % of the best changes fewer classes"`
 	Changes []ChangeLine `json:"changes"`
+	Dropped []string     `json:"dropped" doc:"Units that were not reached and have no room any more"`
 }
 
 // ChangeLine is one class before and after.
@@ -63,7 +64,11 @@ func (a *Service) ProposeRepair(ctx context.Context, u state.User, id string, h 
 		return Proposal{}, err
 	}
 	r := m.repaired
-	p := Proposal{What: h, Summary: m.says, Before: r.Before, Broken: r.Broken, After: r.Plan.Coverage, Anew: max(r.Anew, r.Plan.Coverage), Fewest: r.Fewest, Changes: f.changeLines(m.season, r.Changes)}
+	p := Proposal{What: h, Summary: m.says, Before: r.Before, Broken: r.Broken, After: r.Plan.Coverage, Anew: max(r.Anew, r.Plan.Coverage), Fewest: r.Fewest, Changes: f.changeLines(m.season, r.Changes), Dropped: []string{}}
+	for _, x := range r.Dropped {
+		unit, _ := f.Unit(x.Unit)
+		p.Dropped = append(p.Dropped, unit.Name+", "+f.Tracks[x.Track].Name)
+	}
 	return p, nil
 }
 
@@ -151,7 +156,7 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 		return m, state.Invalid("unit", "%v", err)
 	}
 	old.Bound = 0 // who comes may have changed since it was computed
-	m.repaired, err = repair.Repair(p, old, max(1, s.WeekOf(f.Today())))
+	m.repaired, err = repair.Repair(p, old, max(1, s.WeekOf(f.Today())), drop...)
 	if err != nil {
 		return m, state.Invalid("plan", "%v", f.inWords(err))
 	}

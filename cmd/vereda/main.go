@@ -35,6 +35,7 @@ func main() {
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelInfo})))
 	root := &cobra.Command{Use: "vereda", Short: "Library, curricula, seasons, classes and the ledger of a grappling academy", SilenceUsage: true, SilenceErrors: true}
 	root.AddCommand(serveCommand(), startCommand(), demoCommand(), accountCommand(), backupCommand(), restoreCommand(), migrateCommand(), importCommand(), exportCommand(), rebuildCommand(), openAPICommand(), withDatabaseCommand(), tableCommand(), mapCommand(), libraryCommand(), auditCommand(), seasonCommand(), rotationCommand(), sheetCommand(), tonightCommand(), readinessCommand(), retentionCommand(), testDayCommand(), schemasCommand())
+	badUsage(root)
 	if err := root.ExecuteContext(ctx); err != nil {
 		fmt.Fprintln(os.Stderr, "vereda:", err)
 		var child *exec.ExitError
@@ -46,6 +47,22 @@ func main() {
 			os.Exit(2)
 		}
 		os.Exit(1)
+	}
+}
+
+// badUsage makes a missing argument or an unknown flag bad input (exit code 2), so that 1 is left for conditions in conflict.
+func badUsage(c *cobra.Command) {
+	c.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return badInput{err} })
+	if args := c.Args; args != nil {
+		c.Args = func(c *cobra.Command, all []string) error {
+			if err := args(c, all); err != nil {
+				return badInput{err}
+			}
+			return nil
+		}
+	}
+	for _, sub := range c.Commands() {
+		badUsage(sub)
 	}
 }
 

@@ -62,7 +62,7 @@ func planSeason(name string, in io.Reader, out io.Writer) error {
 		return badInput{fmt.Errorf("%s: %s", name, bad[0])}
 	}
 	start := time.Now()
-	plan, err := search.Solve(p, patience(p, start))
+	plan, err := search.Solve(p, nil)
 	if conflict := new(search.Conflict); errors.As(err, &conflict) {
 		return told(writeJSON(out, conflictAnswer{conflict}))
 	}
@@ -71,16 +71,6 @@ func planSeason(name string, in io.Reader, out io.Writer) error {
 	}
 	elapsed := time.Since(start).Milliseconds()
 	return writeJSON(out, seasonAnswer{plan, explain.Reasons(p, plan), elapsed})
-}
-
-// patience ends a search that takes three times as long as was wished: the
-// planner counts steps, and this machine may be slower than the steps suppose.
-func patience(p season.Problem, start time.Time) search.Watch {
-	seconds := p.Seconds
-	if seconds == 0 {
-		seconds = 1
-	}
-	return func(search.Progress) bool { return time.Since(start).Seconds() < 3*seconds }
 }
 
 func repairSeason(name string, in io.Reader, out io.Writer) error {
@@ -99,7 +89,7 @@ func repairSeason(name string, in io.Reader, out io.Writer) error {
 		return badInput{fmt.Errorf("%s: season: %s", name, bad[0])}
 	}
 	start := time.Now()
-	mended, err := repair.Repair(p, plan, r.FirstWeek)
+	mended, err := repair.Repair(p, plan, r.FirstWeek, r.Changes...)
 	if conflict := new(search.Conflict); errors.As(err, &conflict) {
 		return told(writeJSON(out, conflictAnswer{conflict}))
 	}

@@ -3,6 +3,7 @@ package season
 import (
 	"fmt"
 	"slices"
+	"time"
 
 	"vereda/core/validation"
 )
@@ -96,6 +97,11 @@ func (c *checker) timetable() {
 		}
 		if k.Weekday < 1 || k.Weekday > 7 {
 			c.bad(at+".weekday", "%d is outside 1 (first day of the week) to 7", k.Weekday)
+		}
+		if k.Start != "" {
+			if _, err := time.Parse("15:04", k.Start); err != nil || len(k.Start) != 5 {
+				c.bad(at+".start", "%.20q is no time of day: write it as 19:30", k.Start)
+			}
 		}
 		if k.TeachMinutes < 0 || k.TeachMinutes > 300 {
 			c.bad(at+".teach_minutes", "%d is outside 0 to 300", k.TeachMinutes)

@@ -168,6 +168,7 @@ type Plan struct {
 	Scores     map[string]float64 `json:"scores" doc:"What the goal full counts besides coverage, each 0 to 1, and score, the whole"`
 	Unplaced   []Unplaced         `json:"unplaced"`
 	Work       int64              `json:"work,omitempty" doc:"Steps of search spent"`
+	Cut        bool               `json:"cut,omitempty" doc:"The clock ended the search before its steps were spent: on a quieter machine the same problem may be planned otherwise"`
 }
 
 // Find returns the placement of a class in a week.

@@ -37,6 +37,30 @@ func OfModel(m *model.Model, known float64, stop func() bool) float64 {
 	return min(1, x.Prove(patience(m.Problem)-min(x.work, patience(m.Problem)/2))/m.Weights)
 }
 
+// Unlimited is what could be covered if every unit were taught in every class that is open to it: a bound at once, as wide as it is. It is for
+// those who cannot wait for the other one.
+func Unlimited(m *model.Model) float64 {
+	if m.Weights == 0 {
+		return 1
+	}
+	st := model.NewState(m)
+	sum := 0.0
+	for u := range m.Units {
+		if len(m.Units[u].Needs) == 0 {
+			continue
+		}
+		occs := slices.Clone(st.Occasions[u])
+		for s := range m.Squares {
+			if q := &m.Squares[s]; !q.Fixed && m.Can[q.Track][u] {
+				occs = append(occs, model.Occasion{Square: int32(s), Audience: q.Audiences[len(q.Audiences)-1], Kind: model.Teach})
+			}
+		}
+		covered, _ := m.Value(u, occs)
+		sum += covered
+	}
+	return min(1, sum/m.Weights)
+}
+
 // Relaxation is the relaxation: the minutes there are of each class, and what each
 // unit could be given.
 type Relaxation struct {

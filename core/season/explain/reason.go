@@ -3,7 +3,9 @@ package explain
 
 import (
 	"cmp"
+	"runtime"
 	"slices"
+	"sync"
 
 	"vereda/core/season"
 	"vereda/core/season/model"
@@ -59,18 +61,25 @@ func Why(p season.Problem, plan season.Plan, week int, class, unit string) (Reas
 	return e.why(week, class, unit)
 }
 
-// Reasons explains every item of a plan that was not held.
+// Reasons explains every item of a plan that was not held. Each processor takes its part of the placements.
 func Reasons(p season.Problem, plan season.Plan) []PlacedReason {
-	all := []PlacedReason{}
-	e, ok := NewExplainer(p, plan)
-	for _, x := range plan.Placements {
-		for _, it := range x.Items {
-			if r, found := e.why(x.Week, x.Class, it.Unit); ok && found && !x.Held {
-				all = append(all, PlacedReason{x.Week, x.Class, r})
+	workers := max(1, min(runtime.GOMAXPROCS(0), len(plan.Placements)/20))
+	parts := make([][]PlacedReason, workers)
+	var all sync.WaitGroup
+	for w := range workers {
+		all.Go(func() {
+			e, ok := NewExplainer(p, plan)
+			for _, x := range plan.Placements[w*len(plan.Placements)/workers : (w+1)*len(plan.Placements)/workers] {
+				for _, it := range x.Items {
+					if r, found := e.why(x.Week, x.Class, it.Unit); ok && found && !x.Held {
+						parts[w] = append(parts[w], PlacedReason{x.Week, x.Class, r})
+					}
+				}
 			}
-		}
+		})
 	}
-	return all
+	all.Wait()
+	return append([]PlacedReason{}, slices.Concat(parts...)...)
 }
 
 // PlacedReason is a reason with its place.

@@ -428,10 +428,14 @@ func (m *Model) index() {
 	}
 }
 
-// Occasion is one time a unit is given: in which square, to whom, how.
+// Occasion is one time a unit is given: in which square, to whom, how. A state's own know the square's day and track besides, since
+// they are looked through at every step.
 type Occasion struct {
 	Square, Audience int32
 	Kind             uint8
+	held             bool
+	track            int16
+	day              int32
 }
 
 // Value is the weight of a unit's needs covered when it is given so often, and

@@ -25,6 +25,7 @@ type State struct {
 	stirs     []int32 // squares that were changed
 	marked    []bool
 	last      []Change
+	spare     []Item // room for contents in the making
 }
 
 // memo remembers values by mark: one entry for each slot, the newest.
@@ -97,7 +98,7 @@ func (st *State) touch(u int32) {
 func (st *State) Set(s int, items []Item) {
 	m := st.Model
 	q := &m.Squares[s]
-	fresh := make([]Item, len(items), len(items)+1)
+	fresh := st.room(len(items))
 	copy(fresh, items)
 	if !q.Fixed {
 		m.Place(q, fresh)
@@ -111,13 +112,26 @@ func (st *State) Set(s int, items []Item) {
 	for _, it := range fresh {
 		used += m.Units[it.Unit].Cost[it.Kind]
 		if !slices.Contains(st.Items[s], it) {
-			st.Occasions[it.Unit] = append(st.Occasions[it.Unit], Occasion{int32(s), it.Audience, it.Kind})
+			st.Occasions[it.Unit] = append(st.Occasions[it.Unit], Occasion{int32(s), it.Audience, it.Kind, q.Held, int16(q.Track), int32(q.Day)})
 			st.Marks[it.Unit] += m.Audiences[it.Audience].Mark[it.Kind]
 			st.touch(it.Unit)
 		}
 	}
 	st.Items[s], st.Used[s] = fresh, used
 	st.stirs = append(st.stirs, int32(s))
+}
+
+// chunk is how many items are made room for at once: contents are replaced thousands of times a second.
+const chunk = 1024
+
+// room is a list for so many items that nobody else writes into.
+func (st *State) room(n int) []Item {
+	if len(st.spare) < n {
+		st.spare = make([]Item, max(chunk, n))
+	}
+	list := st.spare[:n:n]
+	st.spare = st.spare[n:]
+	return list
 }
 
 func (st *State) drop(s int32, it Item) {
@@ -185,9 +199,9 @@ func (st *State) First(t int, u int32) int {
 		return -1
 	}
 	day := Never
-	for _, o := range st.Occasions[u] {
-		if q := &st.Model.Squares[o.Square]; o.Kind == Teach && q.Track == t && q.Day < day {
-			day = q.Day
+	for i := range st.Occasions[u] {
+		if o := &st.Occasions[u][i]; o.Kind == Teach && int(o.track) == t && int(o.day) < day {
+			day = int(o.day)
 		}
 	}
 	return day
@@ -226,14 +240,14 @@ func (st *State) weekOf(day int) int { return day / 8 }
 // reviews, apart from squares that were held.
 func (st *State) Earliest(t int, u int32) (any, again int) {
 	any, again = Never, Never
-	for _, o := range st.Occasions[u] {
-		q := &st.Model.Squares[o.Square]
-		if q.Track != t || q.Held {
+	for i := range st.Occasions[u] {
+		o := &st.Occasions[u][i]
+		if int(o.track) != t || o.held {
 			continue
 		}
-		any = min(any, q.Day)
+		any = min(any, int(o.day))
 		if o.Kind == Review {
-			again = min(again, q.Day)
+			again = min(again, int(o.day))
 		}
 	}
 	return any, again
@@ -335,7 +349,7 @@ func (st *State) ordered(changes []Change) bool {
 
 // Placements reads the plan off, without leads.
 func (st *State) Placements() []season.Placement {
-	var all []season.Placement
+	all := []season.Placement{}
 	for s, items := range st.Items {
 		q := &st.Model.Squares[s]
 		for _, c := range q.Classes {

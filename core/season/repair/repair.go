@@ -80,6 +80,37 @@ type Repaired struct {
 	Anew    float64     `json:"anew" doc:"The best coverage found when everything that may move may change"`
 	Fewest  bool        `json:"fewest,omitempty" doc:"Proven: no plan within 1 % of the best changes fewer classes"`
 	Changes []Change    `json:"changes"`
+	Dropped []Missed    `json:"dropped,omitempty" required:"false" doc:"What was not reached and has no room any more: a head instructor decides what it costs"`
+}
+
+// Missed is a unit that was not reached, and the track that missed it.
+type Missed struct {
+	Unit  string `json:"unit"`
+	Track string `json:"track"`
+}
+
+// missed lists the units that were not reached and that their track is taught nowhere else in a plan.
+func missed(p season.Problem, plan season.Plan, happened []Disruption) []Missed {
+	var all []Missed
+	for _, d := range happened {
+		if d.Kind != "not_reached" {
+			continue
+		}
+		k := slices.IndexFunc(p.Classes, func(c season.Class) bool { return c.ID == d.Class })
+		if k < 0 {
+			continue
+		}
+		x := Missed{d.Unit, p.Classes[k].Track}
+		knows := slices.ContainsFunc(p.Tracks, func(t season.Track) bool { return t.ID == x.Track && slices.Contains(t.Assumed, x.Unit) })
+		taught := slices.ContainsFunc(plan.Placements, func(y season.Placement) bool {
+			of := slices.IndexFunc(p.Classes, func(c season.Class) bool { return c.ID == y.Class })
+			return of >= 0 && p.Classes[of].Track == x.Track && slices.Contains(y.Items, season.Item{Unit: x.Unit, Kind: season.Teach})
+		})
+		if !knows && !taught && !slices.Contains(all, x) {
+			all = append(all, x)
+		}
+	}
+	return all
 }
 
 // near is how close to the best coverage attainable a repair must come.
@@ -89,18 +120,31 @@ const near = 0.99
 // Disrupted). Placements before firstWeek stay as they are, also what was fixed. Of the plans within 1 % of the
 // best coverage attainable under the season's goal it looks for the one that changes fewest classes: from what can stay, step by step, whatever gains
 // most for each class it changes; and from the best plan back, class by class, to what was. Small seasons are searched to the end.
+// A unit that was not reached and is taught nowhere else comes back wherever there is a way, whatever it is worth; else it is named as dropped.
 //
 // Costs a short search, and squares × units for the first step; the further
 // steps cost what they touch.
-func Repair(p season.Problem, old season.Plan, firstWeek int) (Repaired, error) {
+func Repair(p season.Problem, old season.Plan, firstWeek int, happened ...Disruption) (Repaired, error) {
 	if bad := p.Check(); len(bad) > 0 {
 		return Repaired{}, bad[0]
 	}
 	p.Fixed = pastOf(p, old, firstWeek)
+	wanted := p.Wanted
+	for _, x := range missed(p, old, happened) {
+		again := p
+		again.Wanted = append(slices.Clone(p.Wanted), season.Wanted{Unit: x.Unit, Track: x.Track, Week: p.Weeks})
+		if len(again.Check()) == 0 && search.Feasible(model.New(again)) != nil {
+			p = again
+		}
+	}
 	m := model.New(p)
 	st, conflict := search.Begin(m, nil)
 	if conflict != nil {
-		return Repaired{}, fmt.Errorf("nothing was changed: %w", conflict)
+		p.Wanted = wanted
+		m = model.New(p)
+		if st, conflict = search.Begin(m, nil); conflict != nil {
+			return Repaired{}, fmt.Errorf("nothing was changed: %w", conflict)
+		}
 	}
 	f := &fewest{m: m, old: old, was: newWas(m, old)}
 	before, _ := season.Coverage(p, old.Placements)
@@ -122,6 +166,7 @@ func Repair(p season.Problem, old season.Plan, firstWeek int) (Repaired, error) 
 	if exact && !slices.ContainsFunc(m.Squares, func(q model.Square) bool { return q.Uneven }) {
 		f.fewer(&r, firstWeek) // a longer class may give more than a shorter one that stays, which pinning cannot say
 	}
+	r.Dropped = missed(p, r.Plan, happened)
 	return r, nil
 }
 
@@ -249,9 +294,9 @@ const repairWork = 260_000
 // says whether it is proven.
 func (f *fewest) attainable(kept *model.State) (*model.State, bool) {
 	st := search.Spare(f.m, kept.Contents())
-	search.Fill(st)
+	search.Fill(st, nil)
 	h := search.New(st, uint64(f.m.Problem.Seed)+1, repairWork)
-	if search.Exact(f.m, h) {
+	if search.Exact(f.m, h, nil) {
 		return st, true
 	}
 	h.Run(nil)
@@ -482,7 +527,7 @@ func (f *fewest) pinned(r *Repaired, may []season.Placement, free map[string]boo
 		return false
 	}
 	h := search.New(st, 1, 20_000)
-	if !search.Exact(m, h) || h.Covers < f.enough {
+	if !search.Exact(m, h, nil) || h.Covers < f.enough {
 		return false
 	}
 	plan := search.Plan(st, 0, &f.old)

@@ -11,30 +11,34 @@ import (
 // random square and pushes others out, an item changes between teach and review, two squares of a track
 // exchange items. A change for the worse is kept now and then, ever more rarely.
 //
-// It goes in rounds of a length that depends on the problem alone, each from the
-// best so far, so a longer search is a continuation of a shorter one and never ends worse. Time is counted in
-// steps of work, not by a clock: the same problem, seed and seconds give the same plan.
+// It goes in rounds, each one cooling from the best so far, and the later the longer; in a small season all are short, and every other one
+// begins from the first plan. Their lengths do not depend on the wish, so a longer search is a continuation of a shorter one and never ends worse. Time is counted in steps of work: the same problem, seed and seconds give the same plan, unless the clock ends
+// the search first.
 type Search struct {
 	st     *model.State
 	relay  Relay
+	refill refill
 	rng    random
 	best   [][]model.Item
+	first  [][]model.Item
 	score  float64
 	limit  int64
 	open   []int32      // squares that may change
 	units  []int32      // units that may be laid in them
 	chosen []model.Item // the new contents in the making
 	other  []model.Item
+	clock  *clock  // nil: steps alone
 	told   int64   // watch is asked again after this much work
 	Covers float64 // coverage of the best
 }
 
 // stepsPerSecond is how many steps of work a second stands for: what a machine
-// of two 2.5 GHz cores does in 0.5 to 0.9 s, so that the wish in seconds is kept.
-const stepsPerSecond = 1_150_000
+// of two 2.5 GHz cores does in 0.7 to 0.9 s. Where it takes longer, the clock ends the search (see solve).
+const stepsPerSecond = 2_500_000
 
 func New(st *model.State, seed uint64, limit int64) *Search {
-	h := &Search{st: st, relay: Relay{State: st}, rng: random(model.Mix(seed)), best: st.Contents(), score: st.Score(), Covers: st.Coverage(), limit: limit}
+	h := &Search{st: st, relay: Relay{State: st}, rng: random(model.Mix(seed)), best: st.Contents(), first: st.Contents(), score: st.Score(), Covers: st.Coverage(), limit: limit}
+	h.refill = refill{st: st, rng: &h.rng, noise: refillNoise, barred: map[int32]bool{}}
 	for s := range st.Model.Squares {
 		if !st.Model.Squares[s].Fixed && len(st.Model.Teaches[st.Model.Squares[s].Track]) > 0 {
 			h.open = append(h.open, int32(s))
@@ -66,10 +70,33 @@ func (d *random) IntN(n int) int { return int(d.next() >> 32 * uint64(n) >> 32) 
 func (d *random) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
 
 const (
-	smallMoves = 100  // after each large one
-	firstHeat  = 0.05 // of what an item is worth on average
-	relayLure  = 0.25 // what progress counts while a unit grows
+	smallMoves  = 100   // after each large one
+	firstHeat   = 0.12  // of what an item is worth on average
+	smallHeat   = 0.004 // the same in a small season
+	lastHeat    = 0.01  // of the first, at the end of a round
+	relayLure   = 0.25  // what progress counts while a unit grows
+	refills     = 50    // of a hundred large moves
+	refillNoise = 0.5   // how far greed may be off what it sees
+	roundSteps  = 150   // of the first round, for each unit and square that may change
+	lagBorne    = 0.25  // of a round: up to here a machine that falls behind does not change the plan
+	smallSeason = 2500  // units × squares: up to here many short rounds find more than few long ones
 )
+
+// roundsEnd are the seconds at which rounds of a season that is not small end. Each takes a third to a half of what was spent until then, since one long
+// cooling finds more than several short ones; and they end where people wish a search to end.
+var roundsEnd = []float64{0.02, 0.05, 0.1, 0.25, 0.5, 1, 1.5, 3, 5, 10, 20, 30, 60, 120, 300, 600}
+
+// roundLength is the steps of work of a round.
+func roundLength(round int) int64 {
+	if round >= len(roundsEnd) {
+		return int64(roundsEnd[len(roundsEnd)-1] / 2 * stepsPerSecond)
+	}
+	from := 0.0
+	if round > 0 {
+		from = roundsEnd[round-1]
+	}
+	return int64((roundsEnd[round] - from) * stepsPerSecond)
+}
 
 // Run anneals round after round until the work is spent or watch says stop.
 func (h *Search) Run(watch func() bool) {
@@ -80,10 +107,26 @@ func (h *Search) Run(watch func() bool) {
 	for _, s := range h.open {
 		items += len(h.st.Items[s])
 	}
-	heat := firstHeat * max(h.st.Coverage(), 0.05) / float64(items)
-	for round := 0; h.st.Work < h.limit; round++ {
-		// Every third round is as hot as the first, the others polish.
-		if !h.round(heat*[]float64{1, 0.4, 0.15}[round%3], 10*len(h.units), watch) {
+	size := int64(len(h.units)) * int64(len(h.open))
+	small := size <= smallSeason
+	share := firstHeat
+	if small {
+		share = smallHeat
+	}
+	heat := share * max(h.st.Coverage(), 0.05) / float64(items)
+	planned := int64(0)
+	for round := 0; ; round++ {
+		length := size * roundSteps
+		if small && round%2 == 1 { // every other one begins anew
+			h.st.Take(h.first)
+		}
+		if !small {
+			length = roundLength(round)
+		}
+		if planned += length; planned > h.limit && round > 0 {
+			break // a longer search would have had the whole of it: what it finds must not depend on where it is cut
+		}
+		if !h.round(heat, min(length, h.limit), watch) {
 			break
 		}
 		h.st.Take(h.best)
@@ -91,26 +134,41 @@ func (h *Search) Run(watch func() bool) {
 	h.st.Take(h.best)
 }
 
-// round is one cooling; it says false when the search is to end.
-func (h *Search) round(heat float64, relays int, watch func() bool) bool {
+// round is one cooling over so many steps of work; it says false when the search is to end.
+func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 	now := h.st.Score()
-	cool := math.Pow(0.01, 1/float64(relays))
-	for range relays {
-		heat *= cool
-		if h.st.Work >= h.limit {
-			return false
+	from := h.st.Work
+	ends := h.clock.from()
+	for h.st.Work < from+length {
+		share := float64(h.st.Work-from) / float64(length)
+		if late := ends(); late > share+lagBorne { // cold when the clock is up, whatever the machine is busy with
+			if h.clock.over = true; late >= 1 {
+				return false
+			}
+			share = late
 		}
+		heat := hot * math.Pow(lastHeat, share)
 		if h.st.Work >= h.told {
 			h.told = h.st.Work + stepsPerSecond/20
 			if watch != nil && !watch() {
 				return false
 			}
 		}
-		h.relay.do(h.units[h.rng.IntN(len(h.units))], relayLure)
-		if next := h.st.Score(); h.takes(now, next, heat) {
-			now = h.note(next)
+		if h.rng.IntN(100) < refills {
+			if h.refill.do(h.open[h.rng.IntN(len(h.open))]) {
+				if next := h.st.Score(); h.takes(now, next, heat) {
+					now = h.note(next)
+				} else {
+					h.refill.back()
+				}
+			}
 		} else {
-			h.relay.back()
+			h.relay.do(h.units[h.rng.IntN(len(h.units))], relayLure)
+			if next := h.st.Score(); h.takes(now, next, heat) {
+				now = h.note(next)
+			} else {
+				h.relay.back()
+			}
 		}
 		for range smallMoves {
 			h.st.Work++
@@ -149,6 +207,9 @@ func (h *Search) keep() {
 
 func (h *Search) move() bool {
 	s := int(h.open[h.rng.IntN(len(h.open))])
+	if h.st.Model.Squares[s].Uneven && h.rng.IntN(8) == 0 {
+		return h.reorder(s)
+	}
 	switch r := h.rng.IntN(100); {
 	case r < 62:
 		return h.push(s)
@@ -252,6 +313,20 @@ func (h *Search) exchange(s int) bool {
 	}
 	h.chosen, h.other = a, b
 	return h.st.Try(model.Change{Square: s, Items: a}, model.Change{Square: o, Items: b})
+}
+
+// reorder exchanges two items of a square whose classes differ in length: the shorter ones hear what comes first.
+func (h *Search) reorder(s int) bool {
+	if len(h.st.Items[s]) < 2 {
+		return false
+	}
+	h.chosen = append(h.chosen[:0], h.st.Items[s]...)
+	i, j := h.rng.IntN(len(h.chosen)), h.rng.IntN(len(h.chosen)-1)
+	if j >= i {
+		j++
+	}
+	h.chosen[i], h.chosen[j] = h.chosen[j], h.chosen[i]
+	return h.st.Try(model.Change{Square: s, Items: h.chosen})
 }
 
 func (h *Search) remove(s int) bool {

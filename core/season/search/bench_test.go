@@ -58,7 +58,7 @@ func BenchmarkMove(b *testing.B) {
 	for name, z := range map[string]seasontest.Size{"medium": seasontest.MediumSeason, "large": seasontest.LargeSeason} {
 		b.Run(name, func(b *testing.B) {
 			st, _ := Begin(model.New(seasontest.Generated(z, 1)), nil)
-			Fill(st)
+			Fill(st, nil)
 			h := New(st, 1, 1<<60)
 			for range 2000 {
 				h.move()

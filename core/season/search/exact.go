@@ -10,7 +10,9 @@ import (
 // best known (the bound's prices, with what the classes left can be paid), and where a state was met before that
 // differs in nothing that matters. It says whether it finished; the search then holds
 // the optimum.
-func Exact(m *model.Model, h *Search) bool {
+//
+// stop, when there is one, ends it; the search goes on from what it has.
+func Exact(m *model.Model, h *Search, stop func() bool) bool {
 	if m.Problem.Goal != "coverage" || len(h.open) > 40 || len(m.Units) > 16 {
 		return false
 	}
@@ -19,6 +21,7 @@ func Exact(m *model.Model, h *Search) bool {
 	h.Run(nil)
 	h.limit = whole
 	e := newExhaust(m, h)
+	e.stop, e.most = stop, int(min(mostStates, statesPerSecond*float64(whole)/stepsPerSecond))
 	done := e.square(0)
 	h.st.Take(h.best)
 	return done
@@ -29,6 +32,8 @@ func Exact(m *model.Model, h *Search) bool {
 const (
 	exactWarmth = 60_000
 	mostStates  = 120_000
+	// statesPerSecond leaves most of a second to the search, which finds more where the proof does not end.
+	statesPerSecond = 40_000
 )
 
 // exhaust is the state of such a search.
@@ -42,6 +47,8 @@ type exhaust struct {
 	hopes       map[uint64]float64 // unit and mark: the most it can still come to
 	met         map[uint64]bool
 	states      int
+	most        int // states it may look at
+	stop        func() bool
 }
 
 func newExhaust(m *model.Model, h *Search) *exhaust {
@@ -73,7 +80,7 @@ func (e *exhaust) priceLeft() {
 
 // square decides the squares from s on; false when it grew too long.
 func (e *exhaust) square(s int) bool {
-	if e.states++; e.states > mostStates {
+	if e.states++; e.states > e.most || e.states%256 == 0 && e.stop != nil && e.stop() {
 		return false
 	}
 	for s < len(e.m.Squares) && e.m.Squares[s].Fixed {

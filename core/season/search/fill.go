@@ -8,11 +8,14 @@ import (
 // minute, round after round, until nothing helps any more. Greedy by what an
 // item covers, a quarter of the progress it makes, and a share of what it opens.
 //
-// Costs items placed × units of a track, each a look at one unit's value.
-func Fill(st *model.State) {
+// Costs items placed × units of a track, each a look at one unit's value. stop, when there is one, ends it between two items.
+func Fill(st *model.State, stop func() bool) {
 	for more := true; more; {
 		more = false
 		for s := range st.Model.Squares {
+			if stop != nil && stop() {
+				return
+			}
 			more = addBest(st, s) || more
 		}
 	}

@@ -69,14 +69,7 @@ func (r *Relay) try(s int, items []model.Item) bool {
 
 // back undoes all of the last do.
 func (r *Relay) back() {
-	st := r.State
-	for i := len(r.log) - 1; i >= 0; i-- {
-		st.Set(r.log[i].Square, r.log[i].Items)
-	}
-	for _, c := range r.log {
-		st.Staffing.Call(st, c.Square)
-	}
-	st.Settle()
+	undo(r.State, r.log)
 }
 
 // takeOut removes a unit from a track, reviews first; what something stands on stays.

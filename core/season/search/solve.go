@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"time"
 
 	"vereda/core/season"
 	"vereda/core/season/bound"
@@ -38,26 +39,77 @@ func Solve(p season.Problem, watch Watch) (season.Plan, error) {
 	if bad := p.Check(); len(bad) > 0 {
 		return season.Plan{}, bad[0]
 	}
+	c := newClock(p.Seconds)
 	m := model.New(p)
-	st, conflict := Begin(m, watch)
+	st, conflict := Begin(m, c.watch(watch))
 	if conflict != nil {
 		return season.Plan{}, conflict
 	}
-	return solve(st, nil, watch), nil
+	return solve(st, nil, c, watch), nil
+}
+
+// clock keeps the wish in seconds on the wall.
+type clock struct {
+	seconds float64
+	start   time.Time
+	over    bool
+}
+
+func newClock(seconds float64) *clock { return &clock{seconds: cmp.Or(seconds, 1), start: time.Now()} }
+
+const (
+	// clockShare of the wish is for the search; what is left is for reading the plan off and naming who leads.
+	clockShare = 0.97
+	graceShare = 1.04
+	// leastSeconds is the least the clock gives: reading a problem takes some of it.
+	leastSeconds = 0.5
+)
+
+// grace is how long the bound may still be waited for: with it the wish is over by less than a tenth.
+func (c *clock) grace() time.Duration {
+	return time.Duration((graceShare*max(c.seconds, leastSeconds) - time.Since(c.start).Seconds()) * float64(time.Second))
+}
+
+// from says how much of the time from now on to the end is over, each time it is asked. More than the steps say means that this machine is too
+// slow, or too busy, for them.
+func (c *clock) from() func() float64 {
+	if c == nil {
+		return func() float64 { return 0 }
+	}
+	now := time.Now()
+	left := clockShare*max(c.seconds, leastSeconds) - now.Sub(c.start).Seconds()
+	return func() float64 {
+		share := time.Since(now).Seconds() / left
+		if left <= 0 {
+			return 2
+		}
+		return share
+	}
+}
+
+func (c *clock) past() bool {
+	return time.Since(c.start).Seconds() > clockShare*max(c.seconds, leastSeconds)
+}
+
+func (c *clock) up() bool {
+	c.over = c.over || c.past()
+	return c.over
+}
+
+// watch asks the clock besides whoever watches.
+func (c *clock) watch(also Watch) Watch {
+	return func(p Progress) bool { return !c.up() && (also == nil || also(p)) }
 }
 
 // solve searches from a sound state on. was names leads worth keeping.
-func solve(st *model.State, was *season.Plan, watch Watch) season.Plan {
+func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan {
 	m := st.Model
-	Fill(st)
-	seconds := m.Problem.Seconds
-	if seconds == 0 {
-		seconds = 1
-	}
-	h := New(st, uint64(m.Problem.Seed)+1, int64(seconds*stepsPerSecond))
+	Fill(st, c.up)
+	h := New(st, uint64(m.Problem.Seed)+1, int64(c.seconds*stepsPerSecond))
+	h.clock = c
 	stopped := false
 	tell := func() bool {
-		stopped = stopped || watch != nil && !watch(Progress{Coverage: h.Covers, Score: h.score, Work: st.Work, Of: h.limit})
+		stopped = stopped || c.up() || watch != nil && !watch(Progress{Coverage: h.Covers, Score: h.score, Work: st.Work, Of: h.limit})
 		return !stopped
 	}
 	goOn := tell()
@@ -70,11 +122,11 @@ func solve(st *model.State, was *season.Plan, watch Watch) season.Plan {
 			case <-halt:
 				return true
 			default:
-				return false
+				return c.past()
 			}
 		})
 	}()
-	exact := Exact(m, h)
+	exact := Exact(m, h, c.up)
 	if goOn && !exact {
 		h.Run(tell)
 	}
@@ -82,11 +134,18 @@ func solve(st *model.State, was *season.Plan, watch Watch) season.Plan {
 		close(halt)
 	}
 	tidy(st)
-	most := <-proven
+	most := 1.0
+	select {
+	case most = <-proven:
+	case <-time.After(c.grace()):
+		most = bound.Unlimited(m)
+	}
 	if exact {
 		most = st.Coverage()
 	}
-	return Plan(st, most, was)
+	plan := Plan(st, most, was)
+	plan.Cut = c.over && !exact
+	return plan
 }
 
 // tidy takes out what nobody gains by: minutes that nothing needs are left

@@ -23,7 +23,7 @@ func wander(t *rapid.T, p season.Problem, each func(h *Search)) *model.State {
 	st, conflict := Begin(m, nil)
 	require.Nil(t, conflict)
 	if rapid.Bool().Draw(t, "filled") {
-		Fill(st)
+		Fill(st, nil)
 	}
 	h := New(st, rapid.Uint64().Draw(t, "random"), 1<<60)
 	if len(h.open) == 0 || len(h.units) == 0 {
@@ -215,7 +215,7 @@ func TestTheFirstPlanLeavesNoRoomForWhatGains(t *testing.T) {
 		m := model.New(p)
 		st, conflict := Begin(m, nil)
 		require.Nil(t, conflict)
-		Fill(st)
+		Fill(st, nil)
 		now := st.Coverage()
 		for s := range m.Squares {
 			for _, u := range m.Teaches[m.Squares[s].Track] {

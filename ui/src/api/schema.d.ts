@@ -6297,6 +6297,8 @@ export interface components {
              */
             broken: number;
             changes: components["schemas"]["ChangeLine"][];
+            /** @description Units that were not reached and have no room any more */
+            dropped: string[];
             /** @description Proven: no plan within 1 % of the best changes fewer classes */
             fewest: boolean;
             summary: string;
@@ -6807,6 +6809,8 @@ export interface components {
              * @description Weighted mean chance covered, 0 to 1
              */
             coverage: number;
+            /** @description The clock ended the search before its steps were spent: on a quieter machine the same problem may be planned otherwise */
+            cut?: boolean;
             placements: components["schemas"]["SeasonPlacement"][];
             /** @description The bound is reached: no plan covers more */
             proven?: boolean;

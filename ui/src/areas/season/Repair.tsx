@@ -131,6 +131,11 @@ export function Proposal({ p }: { p: S["Proposal"] }) {
           The best found with everything free to move: {percent(p.anew)}.{p.fewest && " No plan within 1% of it changes fewer classes."}
         </span>
       </p>
+      {p.dropped.length > 0 && (
+        <p className="mt-1 text-clay">
+          No room any more for what was not reached: {p.dropped.join("; ")}. Take something else out, or let it go.
+        </p>
+      )}
       {p.changes.length === 0 && <p className="mt-1">No class has to change.</p>}
       {p.changes.length > 0 && (
         <table className="grid-lines mt-1" data-repair>
