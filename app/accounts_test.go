@@ -3,6 +3,7 @@ package app_test
 import (
 	"errors"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -149,7 +150,7 @@ func TestAForgottenPassword(t *testing.T) {
 	require.NoError(t, err)
 	n := 0
 	for _, l := range letters {
-		if l.To == "oren@example.net" {
+		if l.To == "oren@example.net" && secretOf.MatchString(l.Body) {
 			n++
 		}
 	}
@@ -159,6 +160,55 @@ func TestAForgottenPassword(t *testing.T) {
 	for _, l := range shown {
 		assert.NotRegexp(t, secretOf, l.Text, "the list of letters gives no door away")
 	}
+}
+
+// Whoever owns an account hears by letter when what opens it is changed, whoever changed it.
+func TestChangesOfWhatOpensAnAccountAreTold(t *testing.T) {
+	a, at := clockwork(t)
+	ctx := t.Context()
+	ines := enter(t, a, "ines", testkit.Password).User
+	all, err := a.Accounts.Accounts(ctx, ines)
+	require.NoError(t, err)
+	id := ""
+	for _, l := range all {
+		if l.SignIn == "tomas" {
+			id = l.ID
+			require.NoError(t, a.Accounts.Change(ctx, ines, l.ID, accounts.Wish{Person: l.Person, Roles: l.Roles, Email: "tomas@example.net"}, false))
+		}
+	}
+	told := func() (subjects []string) {
+		letters, err := a.State.Store.Letters(ctx, "lantern-street", 100)
+		require.NoError(t, err)
+		for _, l := range letters {
+			if l.To == "tomas@example.net" && !secretOf.MatchString(l.Body) {
+				subjects = append(subjects, l.Subject)
+				assert.Contains(t, l.Body, "If it was not, ask for another password")
+			}
+		}
+		slices.Sort(subjects)
+		return subjects
+	}
+	tomas := enter(t, a, "tomas", testkit.Password).User
+	require.Error(t, a.Accounts.ChangePassword(ctx, tomas, "wrong", "seven slow barges north"))
+	assert.Empty(t, told(), "what was refused changed nothing")
+	require.NoError(t, a.Accounts.ChangePassword(ctx, tomas, testkit.Password, "seven slow barges north"))
+	assert.Equal(t, []string{"Password changed"}, told())
+
+	f, err := a.Accounts.BeginSecondFactor(ctx, tomas, "seven slow barges north")
+	require.NoError(t, err)
+	code, err := totp.GenerateCode(f.Secret, *at)
+	require.NoError(t, err)
+	_, err = a.Accounts.ConfirmSecondFactor(ctx, tomas, code)
+	require.NoError(t, err)
+	require.NoError(t, a.Accounts.ResetSecondFactor(ctx, ines, id))
+	require.NoError(t, a.Accounts.Forgotten(ctx, "tomas", "10.0.0.9"))
+	_, err = a.Accounts.UseLink(ctx, letterTo(t, a, "tomas@example.net"), accounts.Try{Password: "eight grey geese awake", Address: "10.0.0.1"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Password changed", "Password changed", "Removed the second factor of tomas", "Second factor begun"}, told())
+
+	// Who has no address hears nothing, and nothing fails for it.
+	oren := enter(t, a, "oren", testkit.Password).User
+	require.NoError(t, a.Accounts.ChangePassword(ctx, oren, testkit.Password, "seven slow barges north"))
 }
 
 func TestASecondFactor(t *testing.T) {

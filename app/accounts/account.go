@@ -74,7 +74,7 @@ func (a *Service) ChangePassword(ctx context.Context, u state.User, now, passwor
 	if err := a.Store.EndSessions(ctx, account.ID, "", u.Session); err != nil {
 		return err
 	}
-	return a.log(ctx, account, u.Name, "Password changed", u.Address)
+	return a.logAndTell(ctx, account, u.Name, "Password changed", u.Address)
 }
 
 // EndSessions signs somebody out: at one place, or everywhere but here.

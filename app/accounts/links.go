@@ -124,11 +124,15 @@ func (a *Service) UseLink(ctx context.Context, token string, try Try) (Entered, 
 		return Entered{}, err
 	}
 	what := "Took up the invitation"
-	if kind == store.ResetLink {
-		what = "Set another password by letter"
-	}
 	try.Device = ""
-	return a.enter(ctx, account, try, what)
+	if kind != store.ResetLink {
+		return a.enter(ctx, account, try, what)
+	}
+	in, err := a.enter(ctx, account, try, "Set another password by letter")
+	if err != nil {
+		return in, err
+	}
+	return in, a.tell(ctx, account, in.User.Name, "Password changed")
 }
 
 // First is what the first page asks.
@@ -264,6 +268,24 @@ func (a *Service) addressOf(ctx context.Context, account store.Account) (string,
 		return "", err
 	}
 	return f.Person[account.Person].Email, nil
+}
+
+// logAndTell writes down that what opens an account was changed, and tells its owner by letter, where there is an address: whoever did not do it
+// themselves hears of it at once.
+func (a *Service) logAndTell(ctx context.Context, account store.Account, who, what, address string) error {
+	if err := a.log(ctx, account, who, what, address); err != nil {
+		return err
+	}
+	return a.tell(ctx, account, who, what)
+}
+
+func (a *Service) tell(ctx context.Context, account store.Account, who, what string) error {
+	to, err := a.addressOf(ctx, account)
+	if err != nil || to == "" {
+		return err
+	}
+	return a.write(ctx, account, to, what, fmt.Sprintf("For the account %q: %s, by %s.\n\nIf that was you, nothing needs to be done. If it was not, ask for another password at\n%s\nand tell your head instructor.\n",
+		account.SignIn, strings.ToLower(what[:1])+what[1:], who, a.URL))
 }
 
 // address is what opens a link: the secret stands behind a #, so that no server writes it into its log.

@@ -248,7 +248,7 @@ func (a *Service) ResetSecondFactor(ctx context.Context, u state.User, id string
 	if err := a.Store.SetSecondFactor(ctx, account.ID, "", nil, nil); err != nil {
 		return err
 	}
-	return a.log(ctx, account, u.Name, "Removed the second factor of "+account.SignIn, u.Address)
+	return a.logAndTell(ctx, account, u.Name, "Removed the second factor of "+account.SignIn, u.Address)
 }
 
 func (a *Service) find(ctx context.Context, u state.User, id string) (store.Account, error) {

@@ -100,7 +100,7 @@ func (a *Service) ConfirmSecondFactor(ctx context.Context, u state.User, code st
 	if err := a.Store.SetSecondFactor(ctx, account.ID, account.Secret, &now, hashes); err != nil {
 		return nil, err
 	}
-	return codes, a.log(ctx, account, u.Name, "Second factor begun", u.Address)
+	return codes, a.logAndTell(ctx, account, u.Name, "Second factor begun", u.Address)
 }
 
 // RemoveSecondFactor asks for no second factor any more.
@@ -119,7 +119,7 @@ func (a *Service) RemoveSecondFactor(ctx context.Context, u state.User, password
 	if err := a.Store.SetSecondFactor(ctx, account.ID, "", nil, nil); err != nil {
 		return err
 	}
-	return a.log(ctx, account, u.Name, "Second factor removed", u.Address)
+	return a.logAndTell(ctx, account, u.Name, "Second factor removed", u.Address)
 }
 
 // own is the account of who asks, once they gave its password.

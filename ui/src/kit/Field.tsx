@@ -1,4 +1,4 @@
-import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, type TextareaHTMLAttributes, useId } from "react";
+import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, type TextareaHTMLAttributes, useId, useState } from "react";
 
 const box = "w-full rounded-sm border border-rule bg-white px-2 py-1 aria-[invalid=true]:border-clay";
 
@@ -23,11 +23,35 @@ function Field({ label, error, hint, children }: Around & { children: (id: strin
   );
 }
 
-export function Input({ label, error, hint, ...rest }: Around & InputHTMLAttributes<HTMLInputElement>) {
+export function Input({ label, error, hint, type, ...rest }: Around & InputHTMLAttributes<HTMLInputElement>) {
+  const [shown, show] = useState(false);
+  const secret = type === "password";
   return (
     <Field label={label} error={error} hint={hint}>
       {(id, by) => (
-        <input id={id} data-label={label} aria-describedby={by} aria-invalid={!!error} className={`${box} h-[31px]`} {...rest} />
+        <span className="relative block">
+          <input
+            id={id}
+            data-label={label}
+            aria-describedby={by}
+            aria-invalid={!!error}
+            type={secret && shown ? "text" : type}
+            className={`${box} h-[31px] ${secret ? "pr-14" : ""}`}
+            {...rest}
+          />
+          {secret && (
+            <button
+              type="button"
+              aria-pressed={shown}
+              aria-controls={id}
+              aria-label={`Show ${label.toLowerCase()}`}
+              className="absolute inset-y-0 right-0 min-w-12 text-[12.5px] text-lake underline"
+              onClick={() => show(!shown)}
+            >
+              {shown ? "Hide" : "Show"}
+            </button>
+          )}
+        </span>
       )}
     </Field>
   );
