@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Explain } from "../../kit/Explain";
-import { Empty } from "../../kit/SplitPane";
+import { FirstStep } from "../../kit/FirstStep";
 import { day, percent } from "../../kit/words";
 
 type Range = { p10?: string; p50?: string; p90?: string };
@@ -23,7 +23,17 @@ export function Ready() {
   const p = page.data;
   if (!p) return <p className="text-soft">Looking ahead…</p>;
   if (p.rows.length === 0)
-    return <Empty title="Nobody works toward a rank yet">A curriculum for the next rank, and people on its ladder.</Empty>;
+    return (
+      <FirstStep
+        title="Nobody works toward a rank yet"
+        ways={[
+          ["/curricula", "Write a curriculum"],
+          ["/people", "Add people"],
+        ]}
+      >
+        A curriculum for the next rank, and people on its ladder: then it says when each will likely be ready.
+      </FirstStep>
+    );
   const months = new Map<string, S["OutlookRow"][]>();
   for (const r of p.rows) {
     const month = r.p50

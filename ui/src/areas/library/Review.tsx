@@ -3,6 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
+import { Empty } from "../../kit/SplitPane";
 import type { Draft } from "./TechniqueEditor";
 
 /** Review is what a careful reader would stop at in the whole library, what can hurt first. */
@@ -12,6 +13,8 @@ export function Review() {
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   const p = page.data;
   if (!p) return null;
+  if (p.techniques === 0)
+    return <Empty title="Nothing to read yet">What a careful reader would stop at stands here as soon as there are techniques.</Empty>;
   const kinds = [...new Set(p.counts.map((c) => c.kind))];
   const on = kinds.includes(kind as S["ReviewCount"]["kind"]) ? kind : kinds[0];
   const codes = p.counts.filter((c) => c.kind === on);
@@ -72,7 +75,7 @@ const kindWords: Record<S["ReviewCount"]["kind"], string> = {
 
 function path(f: S["ReviewFinding"]): string {
   if (f.record === "technique") return `/library/${f.id}`;
-  if (f.record === "fork table") return `/library/tables/${f.id}`;
+  if (f.record === "fork table") return `/library/fork-tables/${f.id}`;
   return f.record === "curriculum" ? "/curricula" : `/library/positions/${f.id}`;
 }
 

@@ -63,7 +63,15 @@ function Choose() {
       }
     >
       {week.error && <p className="mt-4 text-clay">{week.error.message}</p>}
-      {week.data && days.length === 0 && <p className="mt-4 text-soft">No classes in the next seven days.</p>}
+      {week.data && days.length === 0 && (
+        <p className="mt-4 text-soft">
+          No classes in the next seven days. They come from the{" "}
+          <Link className="link" to="/mat">
+            weekly timetable
+          </Link>
+          .
+        </p>
+      )}
       {days.map((d) => (
         <section key={d.on} className="mt-4">
           <h2>
