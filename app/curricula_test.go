@@ -400,7 +400,7 @@ func TestUnitsAreMadeOfTheOrder(t *testing.T) {
 func TestWhichCellsMayStayEmpty(t *testing.T) {
 	a := open(t)
 	holes := func() (n int) {
-		for _, f := range curriculumPage(t, a, "blue-1").Findings {
+		for _, f := range curriculumPage(t, a, "grey-1").Findings {
 			if f.Kind == curriculum.EmptyCell {
 				n++
 			}

@@ -84,7 +84,7 @@ func TestCurriculumEditsAreUndone(t *testing.T) {
 	require.Equal(t, "blue-2", draft)
 	before, err := a.Curricula.Curriculum(t.Context(), head, "blue-2")
 	require.NoError(t, err)
-	assert.Equal(t, 24, before.Line.Count)
+	assert.Equal(t, 38, before.Line.Count)
 	assert.Zero(t, before.Line.Blocks)
 	set, err := a.Curricula.SetRequirement(t.Context(), head, "blue-2", curriculum.Requirement{Technique: "triangle", Rung: curriculum.Passed, BothSides: true, Weight: 1})
 	require.NoError(t, err)

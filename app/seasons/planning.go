@@ -76,9 +76,9 @@ func (a *Service) solve(f *snapshot, id string, seconds float64, watch search.Wa
 		p.Seconds = a.Patience
 	}
 	// The planner counts steps, and this server may be slower than they suppose.
-	end := time.Now().Add(2*time.Second + time.Duration(3*p.Seconds*float64(time.Second)))
-	plan, err := search.Solve(p, func(x search.Progress) bool {
-		return time.Now().Before(end) && !a.stopping.Load() && (watch == nil || watch(x))
+	begun := time.Now()
+	plan, err := search.SolveWithin(p, func() time.Duration { return time.Since(begun) }, func(x search.Progress) bool {
+		return !a.stopping.Load() && (watch == nil || watch(x))
 	})
 	if err != nil {
 		return plan, state.Invalid("plan", "%v", f.inWords(err))
@@ -243,7 +243,8 @@ func (a *Service) CompareWays(ctx context.Context, u state.User, id string, only
 }
 
 func (w *Way) fill(p season.Problem) error {
-	plan, err := search.Solve(p, nil)
+	begun := time.Now()
+	plan, err := search.SolveWithin(p, func() time.Duration { return time.Since(begun) }, nil)
 	if err != nil {
 		return err
 	}

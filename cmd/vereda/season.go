@@ -62,7 +62,7 @@ func planSeason(name string, in io.Reader, out io.Writer) error {
 		return badInput{fmt.Errorf("%s: %s", name, bad[0])}
 	}
 	start := time.Now()
-	plan, err := search.Solve(p, nil)
+	plan, err := search.SolveWithin(p, func() time.Duration { return time.Since(start) }, nil)
 	if conflict := new(search.Conflict); errors.As(err, &conflict) {
 		return told(writeJSON(out, conflictAnswer{conflict}))
 	}

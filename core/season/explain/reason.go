@@ -3,7 +3,6 @@ package explain
 
 import (
 	"cmp"
-	"runtime"
 	"slices"
 	"sync"
 
@@ -61,9 +60,9 @@ func Why(p season.Problem, plan season.Plan, week int, class, unit string) (Reas
 	return e.why(week, class, unit)
 }
 
-// Reasons explains every item of a plan that was not held. Each processor takes its part of the placements.
+// Reasons explains every item of a plan that was not held. Up to four at once take their part of the placements.
 func Reasons(p season.Problem, plan season.Plan) []PlacedReason {
-	workers := max(1, min(runtime.GOMAXPROCS(0), len(plan.Placements)/20))
+	workers := max(1, min(4, len(plan.Placements)/20))
 	parts := make([][]PlacedReason, workers)
 	var all sync.WaitGroup
 	for w := range workers {

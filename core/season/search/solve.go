@@ -35,11 +35,15 @@ type Watch func(Progress) bool
 //
 // The error is a *Conflict when what is fixed and wanted cannot be kept
 // together with the rules.
-func Solve(p season.Problem, watch Watch) (season.Plan, error) {
+func Solve(p season.Problem, watch Watch) (season.Plan, error) { return SolveWithin(p, nil, watch) }
+
+// SolveWithin is Solve that ends when its wish in seconds is over on the wall, however many steps are left: elapsed says how much of it is. The
+// plan says when that was so (Cut); on a machine that is quick enough it is Solve's.
+func SolveWithin(p season.Problem, elapsed func() time.Duration, watch Watch) (season.Plan, error) {
 	if bad := p.Check(); len(bad) > 0 {
 		return season.Plan{}, bad[0]
 	}
-	c := newClock(p.Seconds)
+	c := newClock(p.Seconds, elapsed)
 	m := model.New(p)
 	st, conflict := Begin(m, c.watch(watch))
 	if conflict != nil {
@@ -48,14 +52,16 @@ func Solve(p season.Problem, watch Watch) (season.Plan, error) {
 	return solve(st, nil, c, watch), nil
 }
 
-// clock keeps the wish in seconds on the wall.
+// clock keeps the wish in seconds on the wall. The core has no clock of its own: elapsed is whoever calls it's, and nil where steps alone count.
 type clock struct {
 	seconds float64
-	start   time.Time
+	elapsed func() time.Duration
 	over    bool
 }
 
-func newClock(seconds float64) *clock { return &clock{seconds: cmp.Or(seconds, 1), start: time.Now()} }
+func newClock(seconds float64, elapsed func() time.Duration) *clock {
+	return &clock{seconds: cmp.Or(seconds, 1), elapsed: elapsed}
+}
 
 const (
 	// clockShare of the wish is for the search; what is left is for reading the plan off and naming who leads.
@@ -65,35 +71,44 @@ const (
 	leastSeconds = 0.5
 )
 
-// grace is how long the bound may still be waited for: with it the wish is over by less than a tenth.
-func (c *clock) grace() time.Duration {
-	return time.Duration((graceShare*max(c.seconds, leastSeconds) - time.Since(c.start).Seconds()) * float64(time.Second))
+// left is how many seconds are left of a share of the wish.
+func (c *clock) left(share float64) float64 {
+	return share*max(c.seconds, leastSeconds) - c.elapsed().Seconds()
 }
 
 // from says how much of the time from now on to the end is over, each time it is asked. More than the steps say means that this machine is too
 // slow, or too busy, for them.
 func (c *clock) from() func() float64 {
-	if c == nil {
+	if c == nil || c.elapsed == nil {
 		return func() float64 { return 0 }
 	}
-	now := time.Now()
-	left := clockShare*max(c.seconds, leastSeconds) - now.Sub(c.start).Seconds()
+	left := c.left(clockShare)
 	return func() float64 {
-		share := time.Since(now).Seconds() / left
 		if left <= 0 {
 			return 2
 		}
-		return share
+		return 1 - c.left(clockShare)/left
 	}
 }
 
-func (c *clock) past() bool {
-	return time.Since(c.start).Seconds() > clockShare*max(c.seconds, leastSeconds)
-}
+func (c *clock) past() bool { return c.elapsed != nil && c.left(clockShare) < 0 }
 
 func (c *clock) up() bool {
 	c.over = c.over || c.past()
 	return c.over
+}
+
+// wait is what a bound comes to, or what it is at once when it takes longer than the wish can bear: with it a wish is over by less than a tenth.
+func (c *clock) wait(proven <-chan float64, atOnce func() float64) float64 {
+	if c.elapsed == nil {
+		return <-proven
+	}
+	select {
+	case most := <-proven:
+		return most
+	case <-time.After(time.Duration(c.left(graceShare) * float64(time.Second))):
+		return atOnce()
+	}
 }
 
 // watch asks the clock besides whoever watches.
@@ -134,12 +149,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		close(halt)
 	}
 	tidy(st)
-	most := 1.0
-	select {
-	case most = <-proven:
-	case <-time.After(c.grace()):
-		most = bound.Unlimited(m)
-	}
+	most := c.wait(proven, func() float64 { return bound.Unlimited(m) })
 	if exact {
 		most = st.Coverage()
 	}
