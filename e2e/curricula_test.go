@@ -68,7 +68,7 @@ func TestADraftIsRepairedUntilTheAuditIsQuiet(t *testing.T) {
 	b := open(t).person(t, 1280, 800)
 	b.signIn(state.Head)
 	b.goTo("/curricula/brown-2")
-	b.sees("finding keeps it from being published", "Strip the sleeve grip, which no rank requires")
+	b.sees("finding keeps it from being published", "Slide under to deep half, which no rank requires")
 	b.show("curricula")
 	count := func() string { return eval[string](b, `document.querySelector("section[aria-label=Audit]").innerText`) }
 	eval[bool](b, `(document.querySelectorAll("section[aria-label=Audit] details").forEach(d => d.open = true), true)`)

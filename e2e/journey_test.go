@@ -67,9 +67,9 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	b.click("Require it")
 	b.sees("Triangle strangle stands on Leg circles in guard, which is asked for only at Purple", "1 finding keeps it from being published")
 	b.click("Require Leg circles in guard here, drilled")
-	b.sees("26 requirements")
+	b.sees("40 requirements")
 	b.goTo("/curricula/blue-1")
-	b.sees("24 requirements")
+	b.sees("38 requirements")
 
 	t.Log("4. Season: lay six weeks with a closure in week 3, plan, ask why, cancel a class, take the repair.")
 	b.click("Season")
@@ -384,7 +384,7 @@ func TestByKeyboardAlone(t *testing.T) {
 	b.sees("Triangle strangle stands on Leg circles in guard")
 	b.tabTo("Require Leg circles in guard here, drilled")
 	b.press(kb.Enter)
-	b.sees("26 requirements")
+	b.sees("40 requirements")
 
 	b.until("the focus left the form", `(document.activeElement.blur(), true)`)
 	b.press("3")

@@ -122,7 +122,7 @@ func TestWriteATechniqueFromNothing(t *testing.T) {
 	b.click("Restore this state")
 	b.sees("Restored the earlier state.", "Lift the right elbow, turn out and come to the knees")
 	b.click("Delete")
-	b.sees("out of the library", "Pick a technique")
+	b.sees("out of the library", "What a careful reader would stop at")
 	b.click("Undo")
 	b.sees("Undone")
 	b.goTo("/library/elbow-lift-to-the-knees")
@@ -198,7 +198,7 @@ func TestForkTableWithAHole(t *testing.T) {
 	b.chooseAt(`select[aria-label="Answer of r2"]`, "Underhook up")
 	b.sees("4 of 4 situations have an answer", "Every situation is answered.", "not kept yet")
 	b.click("Save table")
-	b.sees("Added Under the side pin", "14 fork tables")
+	b.sees("Added Under the side pin", "18 fork tables")
 	b.show("fork-table")
 
 	b.click("Quiz")

@@ -161,7 +161,7 @@ func TestAStickingPointBecomesASegment(t *testing.T) {
 	b := h.person(t, 1280, 800)
 	b.signIn(state.Head)
 	b.goTo("/ledger/sticking-points")
-	b.sees("9 of 10")
+	b.sees("Ordered by the share that is sure", technique.Faults[0].What)
 	b.click(technique.Faults[0].What)
 	b.sees("Into one of the next classes")
 	b.click("Try it in the plan")

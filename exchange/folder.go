@@ -162,10 +162,10 @@ func readable(name string) bool {
 	if strings.HasPrefix(base, ".") || strings.HasPrefix(name, "__MACOSX/") || base == "readme.md" {
 		return false
 	}
-	return strings.HasSuffix(base, ".md") || strings.HasSuffix(base, ".json")
+	return strings.HasSuffix(base, ".md") || strings.HasSuffix(base, ".json") || strings.HasSuffix(base, ".csv")
 }
 
-// ReadFolder reads every record of some files: Markdown files, zips of them,
+// ReadFolder reads every record of some files: Markdown files, zips of them, lists of techniques or positions as CSV,
 // and bundles in JSON, of which only the library is taken. A file that cannot
 // be read comes back with what is wrong with it; the others are read all the same.
 func ReadFolder(files []TextFile) []ReadFile {
@@ -186,6 +186,8 @@ func ReadFolder(files []TextFile) []ReadFile {
 			all = append(all, ReadFolder(inside)...)
 		case strings.HasSuffix(lower, ".json"):
 			all = append(all, readJSONLibrary(f)...)
+		case strings.HasSuffix(lower, ".csv"):
+			all = append(all, readCSVLibrary(f)...)
 		case len(f.Text) > largestText:
 			all = append(all, wrong(f.Name, Problems{fmt.Sprintf("%s: it is larger than %d MB: a record is a few kilobytes, is it another kind of file?", f.Name, largestText>>20)}))
 		default:

@@ -21,7 +21,7 @@ type ReviewPage struct {
 
 type reviewKey struct{}
 
-// Review reads the whole library and the curricula critically. The first reading of a state costs some 60 ms for 200 techniques and is kept.
+// Review reads the whole library and the curricula critically. The first reading of a state costs some 85 ms for 245 techniques and is kept.
 func (a *Service) Review(ctx context.Context, u state.User) (ReviewPage, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {

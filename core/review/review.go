@@ -63,8 +63,8 @@ func Counts(all []Finding) []Count {
 	return found
 }
 
-// Library reviews every technique and fork table of a library under some gates. Costs about the square of its words in the worst
-// case, since a danger is looked for in the words of the others; 200 techniques take some 50 ms.
+// Library reviews every technique and fork table of a library under some gates. Costs techniques × those from the same place, word by word: the 245
+// that ship take 85 ms, one of them 2 ms.
 func Library(l *library.Library, gates []safety.Gate) []Finding {
 	r := newReader(l, gates)
 	all := []Finding{}
@@ -96,17 +96,14 @@ func severity(f Finding) string {
 
 // reader is a library being read, with what all checks look up.
 type reader struct {
-	lib   *library.Library
-	gates []safety.Gate
-	texts []said          // of all techniques, for dangers recommended elsewhere
-	saved map[string]bool // submissions with a defence
+	lib        *library.Library
+	gates      []safety.Gate
+	techniques []library.Technique
+	saved      map[string]bool // submissions with a defence
 }
 
 func newReader(l *library.Library, gates []safety.Gate) *reader {
-	r := &reader{lib: l, gates: gates, saved: savedFrom(l)}
-	for _, t := range l.Techniques() {
-		r.texts = append(r.texts, recommended(t)...)
-	}
+	r := &reader{lib: l, gates: gates, techniques: l.Techniques(), saved: savedFrom(l)}
 	return r
 }
 

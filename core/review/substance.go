@@ -16,11 +16,10 @@ var angle = regexp.MustCompile(`(\d{1,3})(?:\s*(?:to|–|-)\s*(\d{1,3}))?\s*°`)
 
 // substance finds words that say nothing, twice the same, or against each other.
 func (r *reader) substance(n *note, t library.Technique) {
-	bare := 0
+	var texts []said
 	for i, k := range t.KeyPoints {
 		place := at("key_points", i)
 		if k.Detail == "" && k.Measure == nil && k.Moment == "" && k.Closes == "" && len(strings.Fields(string(k.Cue))) < 8 {
-			bare++
 			n.add(Substance, "bare key point", "note", place, "Say how it is done, or what one sees when it is", "Key point %d is a heading: “%s”.", i+1, k.Cue.Read())
 		}
 		for j, f := range k.Faults {
@@ -33,7 +32,10 @@ func (r *reader) substance(n *note, t library.Technique) {
 				n.add(Substance, "circular fault", "warning", place+".consequence", "Say what the partner can do then", "%s gives %s: that is the fault again.", quote(f.What), quote(f.Consequence))
 			}
 			if f.Danger {
-				r.danger(n, t, place, f)
+				if texts == nil {
+					texts = r.recommended(t)
+				}
+				r.danger(n, texts, place, f)
 			}
 		}
 	}
@@ -41,23 +43,20 @@ func (r *reader) substance(n *note, t library.Technique) {
 }
 
 // danger looks for a danger that is recommended elsewhere: by a fork that sends one here and says how, or, word for word, from the same place.
-func (r *reader) danger(n *note, t library.Technique, place string, f library.Fault) {
+func (r *reader) danger(n *note, texts []said, place string, f library.Fault) {
 	what := content(string(f.What))
 	if len(what) < 2 {
 		return
 	}
-	for _, s := range r.texts {
-		if s.technique == t.ID {
-			continue
-		}
+	for _, s := range texts {
 		against := what
-		if s.answer == t.ID {
+		if s.answer {
 			against = what[1:] // the verb may be another one: falls there, slides there
-		} else if len(what) < 3 || s.from == nil || t.From == nil || *s.from != *t.From {
+		} else if len(what) < 3 {
 			continue
 		}
 		if share, common := covered(against, s.words); share == 1 && common >= 2 {
-			n.add(Substance, "danger recommended", "error", place, "One of the two is wrong: see "+r.lib.Name(s.technique)+", "+s.place, "%s is a danger here, and %s says “%s”.", quote(f.What), r.lib.Name(s.technique), s.text)
+			n.add(Substance, "danger recommended", "error", place, "One of the two is wrong: see "+r.lib.Name(s.technique)+", "+s.place, "%s is a danger here, and %s says “%s”.", quote(f.What), r.lib.Name(s.technique), s.text.Read())
 		}
 	}
 }

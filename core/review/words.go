@@ -1,9 +1,9 @@
 package review
 
 import (
-	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"vereda/core/library"
 )
@@ -17,13 +17,11 @@ func init() {
 	}
 }
 
-var word = regexp.MustCompile(`\{?[a-zA-Z][a-zA-Z'-]*\}?`)
-
 // content lists the words of a text that carry something, small and without their ending, each once.
 func content(text string) []string {
 	var all []string
-	for _, w := range word.FindAllString(strings.ToLower(text), -1) {
-		if idle[w] {
+	for w := range strings.FieldsFuncSeq(strings.ToLower(text), func(c rune) bool { return !unicode.IsLetter(c) && !strings.ContainsRune("{}'-", c) }) {
+		if w = strings.Trim(w, "'-"); w == "" || idle[w] {
 			continue
 		}
 		if w = stem(w); !slices.Contains(all, w) {
@@ -81,29 +79,40 @@ func alike(a, b []string) float64 {
 // said is one sentence of a technique and where it stands.
 type said struct {
 	technique, place string
-	answer           string // of a fork's words: the technique it sends one to
-	from             *library.Place
+	answer           bool // of a fork that sends one to the technique that is read
+	text             library.Text
 	words            []string
-	text             string
 }
 
-// recommended lists what a technique says to do.
-func recommended(t library.Technique) []said {
+// recommended lists what other techniques say to do where it concerns one: all that those from the same place say, and what a fork says
+// that sends one to it.
+func (r *reader) recommended(t library.Technique) []said {
 	var all []said
-	add := func(place, answer string, text library.Text) {
-		for sentence := range strings.FieldsFuncSeq(string(text), func(c rune) bool { return strings.ContainsRune(".;:", c) }) {
-			all = append(all, said{t.ID, place, answer, t.From, content(sentence), library.Text(strings.TrimSpace(sentence)).Read()})
+	for _, x := range r.techniques {
+		if x.ID == t.ID {
+			continue
 		}
-	}
-	for i, k := range t.KeyPoints {
-		at := at("key_points", i)
-		add(at+".cue", "", k.Cue+". "+k.Detail)
-		for j, f := range k.Faults {
-			add(at+"."+atIn("faults", j)+".correction", "", f.Correction)
+		add := func(place string, answer bool, text library.Text) {
+			for sentence := range strings.FieldsFuncSeq(string(text), func(c rune) bool { return strings.ContainsRune(".;:", c) }) {
+				all = append(all, said{x.ID, place, answer, library.Text(strings.TrimSpace(sentence)), content(sentence)})
+			}
 		}
-	}
-	for i, f := range t.Forks {
-		add(at("forks", i)+".then", f.Answer, f.Then)
+		same := t.From != nil && x.From != nil && *x.From == *t.From
+		for i, f := range x.Forks {
+			if answers := f.Answer != "" && r.lib.Now(f.Answer) == t.ID; same || answers {
+				add(at("forks", i)+".then", answers, f.Then)
+			}
+		}
+		if !same {
+			continue
+		}
+		for i, k := range x.KeyPoints {
+			at := at("key_points", i)
+			add(at+".cue", false, k.Cue+". "+k.Detail)
+			for j, f := range k.Faults {
+				add(at+"."+atIn("faults", j)+".correction", false, f.Correction)
+			}
+		}
 	}
 	return all
 }

@@ -88,7 +88,8 @@ export default function Files() {
             <section className="mt-4">
               <h2>In</h2>
               <p className="text-soft">
-                Markdown files, a folder or a zip of them, or a bundle. Nothing is written before you have seen what will happen.
+                Markdown files, a list as CSV (name, kind, from, to and what else there is), a folder or a zip of them, or a bundle. Nothing
+                is written before you have seen what will happen.
               </p>
               <div className="my-2 flex gap-2">
                 <Choose label="Choose files" onChange={choose} />
@@ -263,7 +264,7 @@ function Choose({ label, folder, onChange }: { label: string; folder?: boolean; 
         type="file"
         multiple
         className="sr-only"
-        accept={folder ? undefined : ".md,.json,.zip"}
+        accept={folder ? undefined : ".md,.csv,.json,.zip"}
         {...(folder ? { webkitdirectory: "" } : {})}
         onChange={(e) => {
           onChange(e.target.files);
