@@ -255,7 +255,7 @@ func checkOnAPhone(t *testing.T, b *browser) {
 	b.click("Save check")
 	b.sees("nothing marked for")
 	b.clickOn("ol li:nth-child(1) [role=radio]:nth-child(2)")
-	for _, n := range []string{"2", "3", "4", "5"} {
+	for _, n := range []string{"2", "3", "4", "5", "6"} {
 		b.clickOn("ol li:nth-child(" + n + ") [role=radio]:nth-child(1)")
 	}
 	wide := eval[bool](b, `document.documentElement.scrollWidth <= innerWidth`)
