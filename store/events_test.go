@@ -135,6 +135,24 @@ func TestAnEventIsKeptOnceAndCorrectedOnce(t *testing.T) {
 }
 
 // Every kind comes back as it was sent, in its order, and narrowed to what is new.
+// Who overruled or took back a check is in what it says: erased, nobody is.
+func TestAnErasedCoachIsNobodyInWhatTheyOverruled(t *testing.T) {
+	s := twoAcademies(t)
+	check := func(id, replaces string, over *academy.Overrule) store.Event {
+		return store.Event{ID: id, Replaces: replaces, Kind: academy.CheckEvent, Day: tuesday, Student: "oren", RecordedAt: at, RecordedBy: "tomas", Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}, Partner: "tomas"}, Overruled: over, By: "tomas"})}
+	}
+	require.NoError(t, s.Append(t.Context(), "hall", check("c", "", nil), check("o", "c", &academy.Overrule{Reason: "it was her sister", By: "tomas", Withdrawn: true})))
+	require.NoError(t, s.Erase(t.Context(), "hall", []string{"tomas"}, "Tomas", "gone-1", nil))
+	for _, id := range []string{"c", "o"} {
+		e, err := s.EventByID(t.Context(), "hall", id)
+		require.NoError(t, err)
+		assert.NotContains(t, string(e.Body), "tomas")
+		c, err := e.Check()
+		require.NoError(t, err)
+		assert.Equal(t, id == "o", c.Withdrawn())
+	}
+}
+
 func TestEveryKindOfEventComesBackAsItWasSent(t *testing.T) {
 	s := twoAcademies(t)
 	class := academy.Occurrence("fund", tuesday)
