@@ -38,6 +38,17 @@ func enter(t *testing.T, a *app.App, name, password string) accounts.Entered {
 	return in
 }
 
+// writeTo gives an account an address for letters, and says which account it is.
+func writeTo(t *testing.T, a *app.App, head state.User, signIn, address string) string {
+	t.Helper()
+	all, err := a.Accounts.Accounts(t.Context(), head)
+	require.NoError(t, err)
+	i := slices.IndexFunc(all, func(l accounts.AccountLine) bool { return l.SignIn == signIn })
+	require.GreaterOrEqual(t, i, 0)
+	require.NoError(t, a.Accounts.Change(t.Context(), head, all[i].ID, accounts.Wish{Person: all[i].Person, Roles: all[i].Roles, Email: address}, false))
+	return all[i].ID
+}
+
 var secretOf = regexp.MustCompile(`/link#([A-Za-z0-9_-]{43})`)
 
 // letterTo is the secret in the newest letter to an address.
@@ -120,13 +131,7 @@ func TestAForgottenPassword(t *testing.T) {
 	a, at := clockwork(t)
 	ctx := t.Context()
 	ines := enter(t, a, "ines", testkit.Password).User
-	all, err := a.Accounts.Accounts(ctx, ines)
-	require.NoError(t, err)
-	for _, l := range all {
-		if l.SignIn == "oren" {
-			require.NoError(t, a.Accounts.Change(ctx, ines, l.ID, accounts.Wish{Person: l.Person, Roles: l.Roles, Email: "oren@example.net"}, false))
-		}
-	}
+	writeTo(t, a, ines, "oren", "oren@example.net")
 	oren := enter(t, a, "oren", testkit.Password)
 	require.NoError(t, a.Accounts.Forgotten(ctx, "nobody", "10.0.0.9"))
 	require.NoError(t, a.Accounts.Forgotten(ctx, "Oren ", "10.0.0.9"))
@@ -135,7 +140,7 @@ func TestAForgottenPassword(t *testing.T) {
 	require.NoError(t, a.Accounts.Forgotten(ctx, "oren", "10.0.0.9"))
 	second := letterTo(t, a, "oren@example.net")
 	require.NotEqual(t, first, second)
-	_, err = a.Accounts.OpenLink(ctx, first)
+	_, err := a.Accounts.OpenLink(ctx, first)
 	assert.Error(t, err, "the last letter alone counts")
 	_, err = a.Accounts.UseLink(ctx, second, accounts.Try{Password: "seven slow barges north"})
 	require.NoError(t, err)
@@ -167,15 +172,7 @@ func TestChangesOfWhatOpensAnAccountAreTold(t *testing.T) {
 	a, at := clockwork(t)
 	ctx := t.Context()
 	ines := enter(t, a, "ines", testkit.Password).User
-	all, err := a.Accounts.Accounts(ctx, ines)
-	require.NoError(t, err)
-	id := ""
-	for _, l := range all {
-		if l.SignIn == "tomas" {
-			id = l.ID
-			require.NoError(t, a.Accounts.Change(ctx, ines, l.ID, accounts.Wish{Person: l.Person, Roles: l.Roles, Email: "tomas@example.net"}, false))
-		}
-	}
+	id := writeTo(t, a, ines, "tomas", "tomas@example.net")
 	told := func() (subjects []string) {
 		letters, err := a.State.Store.Letters(ctx, "lantern-street", 100)
 		require.NoError(t, err)

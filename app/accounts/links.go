@@ -123,10 +123,9 @@ func (a *Service) UseLink(ctx context.Context, token string, try Try) (Entered, 
 	if err := errors.Join(a.Store.EndSessions(ctx, account.ID, "", ""), a.Store.ForgetDevices(ctx, account.ID)); err != nil {
 		return Entered{}, err
 	}
-	what := "Took up the invitation"
 	try.Device = ""
 	if kind != store.ResetLink {
-		return a.enter(ctx, account, try, what)
+		return a.enter(ctx, account, try, "Took up the invitation")
 	}
 	in, err := a.enter(ctx, account, try, "Set another password by letter")
 	if err != nil {

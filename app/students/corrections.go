@@ -49,12 +49,17 @@ func (a *Service) ownCheck(ctx context.Context, u state.User, id string) (*snaps
 	c, err := had.Check()
 	switch {
 	case err != nil:
-	case !u.Is(state.Head) && c.By != u.Person:
+	case !mayChange(u, c.By):
 		err = state.Forbidden("Only the coach who made this check or the head instructor changes it.")
 	case !slices.ContainsFunc(f.Checks(had.Student), func(c state.Checked) bool { return c.ID == id }):
 		err = &state.ConflictError{Thing: "the check", Why: "That check was overruled, corrected or taken back before: load the page again and go by what stands there now."}
 	}
 	return f, had, c, err
+}
+
+// mayChange says who may change a check: the coach who made it and the head instructor.
+func mayChange(u state.User, by string) bool {
+	return u.Is(state.Head) || u.Is(state.Coach) && by == u.Person
 }
 
 // replace puts a check in another's place. What it corrects stays in the log.

@@ -259,7 +259,7 @@ func (f *snapshot) standingLines(p academy.Person, asked curriculum.Curriculum, 
 }
 
 func (f *snapshot) checkLine(c state.Checked, u state.User) CheckLine {
-	l := CheckLine{ID: c.ID, On: c.On, Name: f.Library.Name(f.Library.Now(c.Technique)), Side: c.Side, Met: c.Met, Rung: string(c.Rung), By: f.NameOf(c.By), MayCorrect: u.Is(state.Head) || u.Is(state.Coach) && c.By == u.Person}
+	l := CheckLine{ID: c.ID, On: c.On, Name: f.Library.Name(f.Library.Now(c.Technique)), Side: c.Side, Met: c.Met, Rung: string(c.Rung), By: f.NameOf(c.By), MayCorrect: mayChange(u, c.By)}
 	if c.Overruled != nil {
 		l.Overruled = c.Overruled.Reason
 	}

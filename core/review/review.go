@@ -85,14 +85,12 @@ func Technique(l *library.Library, gates []safety.Gate, t library.Technique) []F
 
 func sorted(all []Finding) []Finding {
 	slices.SortStableFunc(all, func(a, b Finding) int {
-		return cmp.Or(slices.Index(Kinds, a.Kind)-slices.Index(Kinds, b.Kind), strings.Compare(severity(a), severity(b)), strings.Compare(library.Fold(a.Name), library.Fold(b.Name)))
+		return cmp.Or(slices.Index(Kinds, a.Kind)-slices.Index(Kinds, b.Kind), slices.Index(severities, a.Severity)-slices.Index(severities, b.Severity), strings.Compare(library.Fold(a.Name), library.Fold(b.Name)))
 	})
 	return all
 }
 
-func severity(f Finding) string {
-	return map[string]string{"error": "0", "warning": "1"}[f.Severity] + "2"
-}
+var severities = []string{"error", "warning", "note"}
 
 // reader is a library being read, with what all checks look up.
 type reader struct {

@@ -43,7 +43,7 @@ func (r *reader) roles(n *note, t library.Technique) {
 			if f.LeadsTo == nil {
 				continue
 			}
-			place := at("key_points", i) + "." + atIn("faults", j) + ".leads_to"
+			place := at("key_points", i) + "." + at("faults", j) + ".leads_to"
 			turned := r.placeWords(library.Place{Position: f.LeadsTo.Position, Part: other(f.LeadsTo.Part)})
 			top, known := r.onTop(*f.LeadsTo)
 			text := string(f.Consequence)

@@ -3,6 +3,7 @@ package review
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 
 	"vereda/core/library"
@@ -20,9 +21,8 @@ import (
 type want int
 
 const (
-	same     want = iota
-	opposite      // of each other
-	beside        // as the facing has it: opposite face to face, the same looking one way
+	same want = iota
+	opposite
 )
 
 // limbRule is one rule of the geometry.
@@ -94,31 +94,30 @@ func (r *reader) sides(n *note, t library.Technique) {
 	small := strings.ToLower(whole.String())
 	for i := range limbRules {
 		rule := &limbRules[i]
-		if len(rule.only) > 0 && !contains(rule.only, facing) || !strings.Contains(small, rule.about) {
+		if len(rule.only) > 0 && !slices.Contains(rule.only, facing) || !strings.Contains(small, rule.about) {
 			continue
 		}
 		if rule.near {
 			for i, text := range points {
-				r.judge(n, rule, facing, text, text, i)
+				r.judge(n, rule, text, text, i)
 			}
 			continue
 		}
 		for i, text := range points {
 			if rule.a.MatchString(text) {
-				r.judge(n, rule, facing, text, whole.String(), i)
+				r.judge(n, rule, text, whole.String(), i)
 				break
 			}
 		}
 	}
 }
 
-func (r *reader) judge(n *note, rule *limbRule, facing, textA, textB string, point int) {
+func (r *reader) judge(n *note, rule *limbRule, textA, textB string, point int) {
 	a, b := sideIn(rule.a, textA), sideIn(rule.b, textB)
 	if a == "" || b == "" || rule.unless != nil && rule.unless.MatchString(textA) {
 		return
 	}
-	equal := rule.want == same || rule.want == beside && facing != library.FaceToFace
-	if (a == b) == equal {
+	if (a == b) == (rule.want == same) {
 		return
 	}
 	mend := rule.mends
@@ -142,15 +141,4 @@ func sideIn(pattern *regexp.Regexp, text string) string {
 	return ""
 }
 
-func contains(all []string, x string) bool {
-	for _, y := range all {
-		if x == y {
-			return true
-		}
-	}
-	return false
-}
-
 func at(list string, i int) string { return fmt.Sprintf("%s[%d]", list, i) }
-
-func atIn(list string, i int) string { return at(list, i) }

@@ -23,7 +23,7 @@ func (r *reader) substance(n *note, t library.Technique) {
 			n.add(Substance, "bare key point", "note", place, "Say how it is done, or what one sees when it is", "Key point %d is a heading: “%s”.", i+1, k.Cue.Read())
 		}
 		for j, f := range k.Faults {
-			place := place + "." + atIn("faults", j)
+			place := place + "." + at("faults", j)
 			if words := strings.Fields(string(f.Consequence)); len(words) < fewWords && f.LeadsTo == nil {
 				n.add(Substance, "thin consequence", "note", place+".consequence", "Say what the partner can do then", "What %s gives is “%s”.", quote(f.What), f.Consequence.Read())
 			}

@@ -107,10 +107,10 @@ func (r *reader) recommended(t library.Technique) []said {
 			continue
 		}
 		for i, k := range x.KeyPoints {
-			at := at("key_points", i)
-			add(at+".cue", false, k.Cue+". "+k.Detail)
+			point := at("key_points", i)
+			add(point+".cue", false, k.Cue+". "+k.Detail)
 			for j, f := range k.Faults {
-				add(at+"."+atIn("faults", j)+".correction", false, f.Correction)
+				add(point+"."+at("faults", j)+".correction", false, f.Correction)
 			}
 		}
 	}

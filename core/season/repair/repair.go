@@ -129,7 +129,6 @@ func Repair(p season.Problem, old season.Plan, firstWeek int, happened ...Disrup
 		return Repaired{}, bad[0]
 	}
 	p.Fixed = pastOf(p, old, firstWeek)
-	wanted := p.Wanted
 	for _, x := range missed(p, old, happened) {
 		again := p
 		again.Wanted = append(slices.Clone(p.Wanted), season.Wanted{Unit: x.Unit, Track: x.Track, Week: p.Weeks})
@@ -140,11 +139,7 @@ func Repair(p season.Problem, old season.Plan, firstWeek int, happened ...Disrup
 	m := model.New(p)
 	st, conflict := search.Begin(m, nil)
 	if conflict != nil {
-		p.Wanted = wanted
-		m = model.New(p)
-		if st, conflict = search.Begin(m, nil); conflict != nil {
-			return Repaired{}, fmt.Errorf("nothing was changed: %w", conflict)
-		}
+		return Repaired{}, fmt.Errorf("nothing was changed: %w", conflict)
 	}
 	f := &fewest{m: m, old: old, was: newWas(m, old)}
 	before, _ := season.Coverage(p, old.Placements)

@@ -77,7 +77,7 @@ const (
 	relayLure   = 0.25  // what progress counts while a unit grows
 	refills     = 50    // of a hundred large moves
 	refillNoise = 0.5   // how far greed may be off what it sees
-	roundSteps  = 150   // of the first round, for each unit and square that may change
+	roundSteps  = 150   // of a round in a small season, for each unit and square that may change
 	lagBorne    = 0.25  // of a round: up to here a machine that falls behind does not change the plan
 	smallSeason = 2500  // units × squares: up to here many short rounds find more than few long ones
 )
@@ -154,20 +154,17 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 				return false
 			}
 		}
+		changed, back := true, h.relay.back
 		if h.rng.IntN(100) < refills {
-			if h.refill.do(h.open[h.rng.IntN(len(h.open))]) {
-				if next := h.st.Score(); h.takes(now, next, heat) {
-					now = h.note(next)
-				} else {
-					h.refill.back()
-				}
-			}
+			changed, back = h.refill.do(h.open[h.rng.IntN(len(h.open))]), h.refill.back
 		} else {
 			h.relay.do(h.units[h.rng.IntN(len(h.units))], relayLure)
+		}
+		if changed {
 			if next := h.st.Score(); h.takes(now, next, heat) {
 				now = h.note(next)
 			} else {
-				h.relay.back()
+				back()
 			}
 		}
 		for range smallMoves {

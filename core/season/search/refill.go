@@ -1,6 +1,10 @@
 package search
 
-import "vereda/core/season/model"
+import (
+	"slices"
+
+	"vereda/core/season/model"
+)
 
 // Refill empties a few squares of one track and fills them again by greed with noise. Laying one unit anew cannot do what this
 // does: trade several units of the same evenings for others at once.
@@ -30,7 +34,7 @@ func (r *refill) do(near int32) bool {
 		if r.rng.IntN(3) > 0 { // most often of the weeks around
 			s = r.around(of, near)
 		}
-		if !st.Model.Squares[s].Fixed && !holds(r.squares, s) {
+		if !st.Model.Squares[s].Fixed && !slices.Contains(r.squares, s) {
 			r.squares = append(r.squares, s)
 		}
 	}
@@ -58,15 +62,6 @@ func (r *refill) fill() {
 			}
 		}
 	}
-}
-
-func holds(all []int32, s int32) bool {
-	for _, x := range all {
-		if x == s {
-			return true
-		}
-	}
-	return false
 }
 
 // around is a square of the track a few places from another one.
@@ -122,9 +117,9 @@ func (r *refill) add(s int) bool {
 				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day {
 					continue
 				}
-				gain := r.climbs(s, u, kind)
+				gain := climbs(st, s, u, kind, &r.next)
 				if kind == model.Teach && first == model.Never && len(x.Opens) > 0 {
-					gain += softScoreAhead * ahead(st, s, u, 0)
+					gain += softScoreAhead * ahead(st, s, u, 0, &r.next)
 				}
 				if gain <= 0 {
 					continue
@@ -149,27 +144,6 @@ func (r *refill) add(s int) bool {
 		r.barred[found.Unit] = true
 	}
 	return false
-}
-
-// climbs is what one more item would add, like the greed of the first plan but without making lists.
-func (r *refill) climbs(s int, u int32, kind uint8) float64 {
-	st := r.st
-	if len(st.Model.Units[u].Needs) == 0 {
-		return 0
-	}
-	q := &st.Model.Squares[s]
-	l := q.Audiences[len(q.Audiences)-1]
-	if q.Uneven {
-		used := st.Used[s] + st.Model.Units[u].Cost[kind]
-		for i := len(q.Classes) - 1; i >= 0; i-- {
-			if l = q.Audiences[i]; st.Model.Problem.Classes[q.Classes[i]].TeachMinutes >= used {
-				break
-			}
-		}
-	}
-	now := climbed(st, u, st.Marks[u], st.Occasions[u])
-	r.next = append(append(r.next[:0], st.Occasions[u]...), model.Occasion{Square: int32(s), Audience: l, Kind: kind})
-	return climbed(st, u, st.Marks[u]+st.Model.Audiences[l].Mark[kind], r.next) - now
 }
 
 // back undoes all of the last do.
