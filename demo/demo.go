@@ -11,7 +11,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io/fs"
-	"strings"
 	"sync"
 
 	"vereda/core/library"
@@ -33,15 +32,11 @@ var Bundle = sync.OnceValues(func() ([]byte, error) {
 	if err := json.Unmarshal(people, &b); err != nil {
 		return nil, err
 	}
-	var files []exchange.TextFile
-	err := fs.WalkDir(folder, "library", func(name string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		text, err := folder.ReadFile(name)
-		files = append(files, exchange.TextFile{Name: strings.TrimPrefix(name, "library/"), Text: text})
-		return err
-	})
+	records, err := fs.Sub(folder, "library")
+	if err != nil {
+		return nil, err
+	}
+	files, err := exchange.MarkdownIn(records)
 	if err != nil {
 		return nil, err
 	}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"path"
 	"slices"
 	"strings"
@@ -163,6 +164,20 @@ func readable(name string) bool {
 		return false
 	}
 	return strings.HasSuffix(base, ".md") || strings.HasSuffix(base, ".json") || strings.HasSuffix(base, ".csv")
+}
+
+// MarkdownIn reads the Markdown files of a folder and those inside it, each under its path there.
+func MarkdownIn(folder fs.FS) ([]TextFile, error) {
+	var files []TextFile
+	err := fs.WalkDir(folder, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(strings.ToLower(name), ".md") {
+			return err
+		}
+		text, err := fs.ReadFile(folder, name)
+		files = append(files, TextFile{Name: name, Text: text})
+		return err
+	})
+	return files, err
 }
 
 // ReadFolder reads every record of some files: Markdown files, zips of them, lists of techniques or positions as CSV,

@@ -3,10 +3,7 @@ package main
 import (
 	"fmt"
 	"io"
-	"io/fs"
 	"os"
-	"path/filepath"
-	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -79,16 +76,7 @@ func checkLibrary(path string, out io.Writer) error {
 }
 
 func readFolder(path string) (*library.Library, error) {
-	var files []exchange.TextFile
-	err := filepath.WalkDir(path, func(name string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() || !strings.HasSuffix(strings.ToLower(name), ".md") {
-			return err
-		}
-		text, err := os.ReadFile(name)
-		short, _ := filepath.Rel(path, name)
-		files = append(files, exchange.TextFile{Name: short, Text: text})
-		return err
-	})
+	files, err := exchange.MarkdownIn(os.DirFS(path))
 	if err != nil {
 		return nil, err
 	}

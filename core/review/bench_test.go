@@ -2,7 +2,6 @@ package review_test
 
 import (
 	"os"
-	"path/filepath"
 	"testing"
 
 	"vereda/core/library"
@@ -13,16 +12,9 @@ import (
 
 // BenchmarkLibrary reads the library that ships.
 func BenchmarkLibrary(b *testing.B) {
-	var files []exchange.TextFile
-	for _, folder := range []string{"techniques", "positions", "fork-tables", "variants"} {
-		names, _ := filepath.Glob("../../demo/library/" + folder + "/*.md")
-		for _, n := range names {
-			text, err := os.ReadFile(n)
-			if err != nil {
-				b.Fatal(err)
-			}
-			files = append(files, exchange.TextFile{Name: n, Text: text})
-		}
+	files, err := exchange.MarkdownIn(os.DirFS("../../demo/library"))
+	if err != nil {
+		b.Fatal(err)
 	}
 	positions, techniques, sets, tables, err := exchange.LibraryOf(exchange.ReadFolder(files))
 	if err != nil {
