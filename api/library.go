@@ -8,6 +8,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"vereda/app/state"
+	"vereda/core/drawing"
 	"vereda/core/library"
 	"vereda/core/review"
 	"vereda/store/files"
@@ -141,6 +142,9 @@ func (s *Server) forkTables() {
 	})
 	operation(s, post, "/library/review", "review-technique", "What a careful reader would stop at in a technique being written", func(ctx context.Context, u state.User, in *body[library.Technique]) ([]review.Finding, error) {
 		return s.app.Library.ReviewTechnique(ctx, u, in.Body)
+	})
+	operation(s, post, "/library/drawings", "draw-technique", "The drawings of a technique being written", func(ctx context.Context, u state.User, in *body[library.Technique]) ([]drawing.Scene, error) {
+		return s.app.Library.DrawTechnique(ctx, u, in.Body)
 	})
 	operation(s, post, "/fork-tables/verdict", "judge-fork-table", "What is to be said of a fork table being written", func(ctx context.Context, u state.User, in *body[library.ForkTable]) (applibrary.TableVerdict, error) {
 		return s.app.Library.JudgeTable(ctx, u, in.Body)

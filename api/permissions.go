@@ -67,6 +67,7 @@ var permissions = map[string][]state.Role{
 	"judge-fork-table":           lead,
 	"review-library":             teach,
 	"review-technique":           lead,
+	"draw-technique":             lead,
 	"quiz":                       everyone,
 	"answer-quiz":                everyone,
 	"reaction-round":             lead,

@@ -249,6 +249,15 @@ func TestAnImportMustHoldTogether(t *testing.T) {
 // academy that has nothing.
 func TestTheFolderTravelsWithItsPictures(t *testing.T) {
 	a := open(t)
+	var picture bytes.Buffer
+	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 4, 4))))
+	kept, err := a.Library.Attach(t.Context(), head, bytes.NewReader(picture.Bytes()))
+	require.NoError(t, err)
+	page, err := a.Library.Technique(t.Context(), head, "knee-cut", "")
+	require.NoError(t, err)
+	page.Written.Media = []library.Attachment{{ID: "m1", File: kept.Digest, Type: "image/png", Name: "square.png", Bytes: kept.Bytes, Shows: "A grey square"}}
+	_, err = a.Library.SaveTechnique(t.Context(), head, page.Written, page.Version)
+	require.NoError(t, err)
 	packed, err := a.Library.ExportFolder(t.Context(), head)
 	require.NoError(t, err)
 	z, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
@@ -274,6 +283,7 @@ func TestTheFolderTravelsWithItsPictures(t *testing.T) {
 	got, _ := json.Marshal([]any{theirs.Positions(), theirs.Techniques(), theirs.VariantSets(), theirs.ForkTables()})
 	assert.True(t, string(want) == string(got))
 	tech, _ := theirs.Technique("knee-cut")
+	require.Len(t, tech.Drawings, 1, "a drawing is among its lines")
 	file, kind, err := a.Library.Attachment(t.Context(), there, tech.Media[0].File)
 	require.NoError(t, err)
 	defer file.Close()

@@ -96,6 +96,7 @@ func WriteTechnique(t library.Technique) ([]byte, error) {
 		fmt.Fprintf(&m, "- %s\n", escape(string(q), ""))
 	}
 	m.lessons(t)
+	m.drawings(t)
 	return m.Bytes(), nil
 }
 
@@ -173,6 +174,21 @@ func (m *markdown) lessons(t library.Technique) {
 	}
 }
 
+func (m *markdown) drawings(t library.Technique) {
+	if len(t.Drawings) > 0 {
+		m.section("Drawings")
+	}
+	for _, d := range t.Drawings {
+		m.point("-", string(d.Shows), d.ID, d.KeyPoint, "")
+		for line := range strings.SplitSeq(string(d.Lines), "\n") {
+			if line == "" {
+				m.WriteString("   - draw:\n") // an empty line is one too: what was written comes back
+			}
+			m.field("draw", line)
+		}
+	}
+}
+
 func readTechnique(file string, head []byte, p *page) (library.Technique, error) {
 	var h techniqueHead
 	if err := readHead(file, head, &h); err != nil {
@@ -222,8 +238,10 @@ func readTechnique(file string, head []byte, p *page) (library.Technique, error)
 			r.drills(s)
 		case "pictures":
 			r.pictures(s)
+		case "drawings":
+			r.drawings(s)
 		default:
-			p.bad(s.line, "there is no section %q in a technique: use Caution, With and without the jacket, Key points, Faults, Forks, Stands on, Bodies, Questions, Layers, Drills or Pictures", s.title)
+			p.bad(s.line, "there is no section %q in a technique: use Caution, With and without the jacket, Key points, Faults, Forks, Stands on, Bodies, Questions, Layers, Drills, Pictures or Drawings", s.title)
 		}
 	}
 	r.faults(faults)
@@ -380,5 +398,19 @@ func (r techniqueReader) pictures(s section) {
 			r.bad(e.line, "the picture %q: bytes is not a number", short(m.words))
 		}
 		r.t.Media = append(r.t.Media, library.Attachment{ID: named(m, "m", i), KeyPoint: m.at, File: e.get("file"), Type: e.get("type"), Name: e.get("name"), Bytes: size, At: e.get("time"), Shows: library.Text(m.words)})
+	}
+}
+
+func (r techniqueReader) drawings(s section) {
+	for i, e := range s.entries {
+		m := readMarks(e.head)
+		r.known(e, "draw")
+		var lines []string
+		for _, f := range e.fields {
+			if f.label == "draw" {
+				lines = append(lines, plain(f.value))
+			}
+		}
+		r.t.Drawings = append(r.t.Drawings, library.Drawing{ID: named(m, "v", i), KeyPoint: m.at, Shows: library.Text(m.words), Lines: library.Text(strings.Join(lines, "\n"))})
 	}
 }

@@ -87,6 +87,10 @@ func drawTechnique(t *rapid.T) library.Technique {
 	x.Media = some(t, "media", func(i int) library.Attachment {
 		return library.Attachment{ID: id("m")(i), KeyPoint: words(t, "point"), File: "abc", Type: "image/png", Name: words(t, "file"), Bytes: int64(i), At: "1:05", Shows: text(t, "shows")}
 	})
+	x.Drawings = some(t, "drawings", func(i int) library.Drawing {
+		lines := rapid.SliceOfN(rapid.StringMatching(`[a-z {}0-9,.:;-]{0,20}`), 0, 3).Draw(t, "lines")
+		return library.Drawing{ID: id("v")(i), KeyPoint: words(t, "point"), Shows: text(t, "shows"), Lines: library.Text(strings.Join(lines, "\n"))}
+	})
 	return x
 }
 

@@ -7,6 +7,7 @@ import (
 
 	"vereda/app/documents"
 	"vereda/app/state"
+	"vereda/core/drawing"
 	"vereda/core/library"
 	"vereda/core/safety"
 	"vereda/core/validation"
@@ -80,6 +81,7 @@ type TechniquePage struct {
 	FromThere []state.Named        `json:"from_there" doc:"What starts where it ends"`
 	Sets      []Choice             `json:"sets" doc:"Variant sets it is one of"`
 	Tables    []state.Named        `json:"tables" doc:"Fork tables that answer with it"`
+	Scenes    []drawing.Scene      `json:"scenes" doc:"Its drawings as they are seen on that side, in their order"`
 }
 
 // Choice is a variant set as one of its variants sees it.
@@ -109,9 +111,12 @@ func (f *snapshot) techniquePage(id string, side library.Side) (TechniquePage, e
 		side = t.Taught
 	}
 	p := TechniquePage{Line: f.TechniqueLine(t), Side: side, Shown: t.On(side), Written: t, Version: f.Version(documents.Technique, t.ID),
-		Names: map[string]string{}, Cautions: safety.Cautions(t.Risks), Warnings: []validation.Problem{}, FromThere: []state.Named{}, Sets: []Choice{}, Tables: []state.Named{}}
+		Names: map[string]string{}, Cautions: safety.Cautions(t.Risks), Warnings: []validation.Problem{}, FromThere: []state.Named{}, Sets: []Choice{}, Tables: []state.Named{}, Scenes: []drawing.Scene{}}
 	if len(t.Risks) > 0 {
 		p.Defers = state.Defers
+	}
+	for _, d := range p.Shown.Drawings {
+		p.Scenes = append(p.Scenes, drawing.Draw(string(d.Lines)))
 	}
 	for _, id := range t.SavesFrom {
 		p.Names[id] = f.Library.Name(id)

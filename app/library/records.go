@@ -316,6 +316,10 @@ func (f *snapshot) sectionWords(t library.Technique, section string) string {
 		for _, y := range t.Layers {
 			add("%s: %s", y.Defence, y.Lesson.Read())
 		}
+	case "drawings":
+		for _, d := range t.Drawings {
+			add("%s", d.Shows.Read())
+		}
 	case "drills":
 		for _, d := range t.Drills {
 			add("%s (%s)", d.Name, d.Form)

@@ -8,6 +8,7 @@ import (
 
 	"vereda/app/state"
 	"vereda/core/curriculum"
+	"vereda/core/drawing"
 	"vereda/core/library"
 	"vereda/core/review"
 )
@@ -43,4 +44,22 @@ func (a *Service) ReviewTechnique(ctx context.Context, u state.User, t library.T
 		return nil, err
 	}
 	return append([]review.Finding{}, review.Technique(f.Library, f.Settings.Gates, t)...), nil
+}
+
+// DrawTechnique draws a technique as it is being written, each drawing with what is wrong with its lines.
+func (a *Service) DrawTechnique(ctx context.Context, u state.User, t library.Technique) ([]drawing.Scene, error) {
+	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
+	if err != nil {
+		return nil, err
+	}
+	scenes := []drawing.Scene{}
+	for _, d := range t.Drawings {
+		s := drawing.Draw(string(d.Lines))
+		s.Problems = []drawing.Finding{}
+		for _, p := range f.Library.DrawingProblems(t, d) {
+			s.Problems = append(s.Problems, drawing.Finding(p))
+		}
+		scenes = append(scenes, s)
+	}
+	return scenes, nil
 }

@@ -64,6 +64,7 @@ func (l *Library) Check(t Technique) []validation.Problem {
 	}
 	l.checkPoints(t, bad)
 	checkLessons(t, bad)
+	l.checkDrawings(t, bad, &found)
 	for i, id := range t.SavesFrom {
 		if x, ok := l.Technique(id); !ok {
 			bad(fmt.Sprintf("saves_from[%d]", i), "technique %q is not in the library: add it first or take it out", id)

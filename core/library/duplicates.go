@@ -218,7 +218,7 @@ func oneLetterOff(a, b []rune) bool {
 }
 
 // Sections of a record that a merge can take from the one or the other.
-var Sections = []string{"summary", "way", "jacket", "caution", "key points", "forks", "stands on", "bodies", "questions", "layers", "drills"}
+var Sections = []string{"summary", "way", "jacket", "caution", "key points", "forks", "stands on", "bodies", "questions", "layers", "drills", "drawings"}
 
 // Merge makes one record of two. It keeps the identifier and name of keep and
 // remembers drop's, so that whatever spoke of drop now speaks of it. Aliases and risk
@@ -263,6 +263,11 @@ func Merge(keep, drop Technique, take []string) Technique {
 			m.Media[i].KeyPoint = ""
 		}
 	}
+	for i, d := range m.Drawings {
+		if !bound(d.KeyPoint) {
+			m.Drawings[i].KeyPoint = ""
+		}
+	}
 	return m.renamed(func(id string) string {
 		if id == drop.ID {
 			return m.ID
@@ -295,6 +300,8 @@ func (t *Technique) takeSection(section string, from Technique) {
 		t.Layers = from.Layers
 	case "drills":
 		t.Drills = from.Drills
+	case "drawings":
+		t.Drawings = from.Drawings
 	}
 }
 

@@ -124,6 +124,7 @@ type Technique struct {
 	Layers        []Layer            `json:"layers,omitempty" doc:"The same technique against more and more defence, in the order they are learned"`
 	Drills        []Drill            `json:"drills,omitempty"`
 	Media         []Attachment       `json:"media,omitempty" doc:"Pictures and clips"`
+	Drawings      []Drawing          `json:"drawings,omitempty" required:"false" maxItems:"12" doc:"Drawings made from words; they turn with the side"`
 	Formerly      []string           `json:"formerly,omitempty" doc:"Identifiers of records that were merged into this one"`
 }
 

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+
+	"vereda/core/drawing"
 	"vereda/core/validation"
 )
 
@@ -52,6 +54,9 @@ func (t Technique) Mirror() Technique {
 	m := t.deepCopy()
 	m.Taught = t.Taught.Other()
 	m.eachText(func(_ string, text *Text) { *text = text.Mirror() })
+	for i, d := range m.Drawings {
+		m.Drawings[i].Lines = Text(drawing.Mirror(string(d.Lines)))
+	}
 	return m
 }
 
@@ -65,6 +70,9 @@ func (t Technique) On(side Side) Technique {
 		m = t.deepCopy()
 	}
 	m.eachText(func(_ string, text *Text) { *text = Text(text.Read()) })
+	for i, d := range m.Drawings {
+		m.Drawings[i].Lines = Text(d.Lines.Read())
+	}
 	return m
 }
 
@@ -81,6 +89,7 @@ func (t Technique) deepCopy() Technique {
 	t.Layers = append([]Layer(nil), t.Layers...)
 	t.Drills = append([]Drill(nil), t.Drills...)
 	t.Media = append([]Attachment(nil), t.Media...)
+	t.Drawings = append([]Drawing(nil), t.Drawings...)
 	return t
 }
 
@@ -129,5 +138,8 @@ func (t *Technique) eachText(visit func(field string, text *Text)) {
 	}
 	for i := range t.Media {
 		visit(fmt.Sprintf("media[%d].shows", i), &t.Media[i].Shows)
+	}
+	for i := range t.Drawings { // their lines are no prose: they turn by their points too
+		visit(fmt.Sprintf("drawings[%d].shows", i), &t.Drawings[i].Shows)
 	}
 }

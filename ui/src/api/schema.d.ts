@@ -1496,6 +1496,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/drawings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The drawings of a technique being written */
+        post: operations["draw-technique"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library/folder.zip": {
         parameters: {
             query?: never;
@@ -4370,6 +4387,58 @@ export interface components {
              */
             seen?: string;
         };
+        DrawingFinding: {
+            /**
+             * Format: int64
+             * @description From 1
+             */
+            line: number;
+            warn: boolean;
+            what: string;
+        };
+        DrawingHandle: {
+            /**
+             * Format: int64
+             * @description From 0
+             */
+            line: number;
+            /**
+             * Format: int64
+             * @description Which pair of coordinates in the line, from 0
+             */
+            pair: number;
+            what: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        DrawingLabel: {
+            /**
+             * @description The letter of a limb's side, written into its end: whose
+             * @enum {string}
+             */
+            side?: "you" | "they";
+            text: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        DrawingScene: {
+            /** @description left, top, width and height */
+            box: number[];
+            /** @description Points that can be dragged: where their coordinates stand in the lines */
+            handles: components["schemas"]["DrawingHandle"][];
+            labels: components["schemas"]["DrawingLabel"][];
+            problems: components["schemas"]["DrawingFinding"][];
+            shapes: components["schemas"]["DrawingShape"][];
+        };
+        DrawingShape: {
+            path: string;
+            /** @enum {string} */
+            style: "you-body" | "you-limb" | "you-under" | "you-end" | "you-head-up" | "you-head-down" | "they-body" | "they-limb" | "they-core" | "they-under" | "they-end" | "they-head-up" | "they-head-down" | "nose" | "arrow" | "tip" | "line" | "mark";
+        };
         EditLine: {
             /** Format: date-time */
             at: string;
@@ -5252,6 +5321,14 @@ export interface components {
             id: string;
             values: string[];
         };
+        LibraryDrawing: {
+            id: string;
+            key_point?: string;
+            /** @description Who lies how, where which limb is, what moves: one line each */
+            lines: string;
+            /** @description What is seen, in words, for those who do not see it */
+            shows: string;
+        };
         LibraryDrill: {
             /** @enum {string} */
             form: "footwork" | "set-up repetitions" | "full repetitions" | "reaction repetitions" | "situational rounds" | "live";
@@ -5441,6 +5518,8 @@ export interface components {
             caution?: string;
             context: string;
             context_note?: string;
+            /** @description Drawings made from words; they turn with the side */
+            drawings?: components["schemas"]["LibraryDrawing"][];
             drills?: components["schemas"]["LibraryDrill"][];
             /** @description Ends the round: the partner taps */
             finish?: boolean;
@@ -7546,6 +7625,8 @@ export interface components {
             names: {
                 [key: string]: string;
             };
+            /** @description Its drawings as they are seen on that side, in their order */
+            scenes: components["schemas"]["DrawingScene"][];
             /** @description Variant sets it is one of */
             sets: components["schemas"]["Choice"][];
             /** @description Written for that side, side tokens as words */
@@ -16148,6 +16229,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LetterLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draw-technique": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryTechnique"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingScene"][];
                 };
             };
             /** @description Unauthorized */

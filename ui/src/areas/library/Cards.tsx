@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { Drawn } from "./Drawn";
 import { useTechniques } from "./words";
 
 /** Cards prints technique cards: both sides on one sheet. One technique from its page, or a choice of them. */
@@ -72,6 +73,18 @@ function Side({ page }: { page: S["TechniquePage"] }) {
         {page.side && <span className="cap">{page.side} side</span>}
       </h2>
       <p className="my-1">{t.summary}</p>
+      {page.scenes.length > 0 && (
+        <div className="my-1 flex flex-wrap gap-3">
+          {page.scenes.map((scene, i) => (
+            <figure key={t.drawings?.[i]?.id} className="max-w-[180px]">
+              <Drawn scene={scene} shows={t.drawings?.[i]?.shows ?? ""} className="max-h-40" />
+              <figcaption className="text-[11px] leading-[13px]">
+                {at(t.drawings?.[i]?.key_point) || ""} {t.drawings?.[i]?.shows}
+              </figcaption>
+            </figure>
+          ))}
+        </div>
+      )}
       <ol>
         {(t.key_points ?? []).map((k, i) => (
           <li key={k.id} className="grid grid-cols-[18px_minmax(0,1fr)] border-b border-hair py-0.5">

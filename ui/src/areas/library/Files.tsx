@@ -169,7 +169,7 @@ export default function Files() {
             <pre className="my-2 overflow-auto border border-hair bg-paper p-2 text-[12.5px] leading-[17px]">{example}</pre>
             <p className="text-soft">
               Identifiers in backquotes may be left out; a fault says behind “at” which key point it belongs to. Lines may be wrapped. Other
-              sections: Caution, With and without the jacket, Stands on, Bodies, Questions, Layers, Drills, Pictures.
+              sections: Caution, With and without the jacket, Stands on, Bodies, Questions, Layers, Drills, Pictures, Drawings.
             </p>
           </div>
         )

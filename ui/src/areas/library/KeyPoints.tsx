@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
+import { Figure } from "./Drawn";
 import { KeyPointForm } from "./KeyPointForm";
 import { Media } from "./MediaRows";
 import { placeWords } from "./words";
@@ -63,6 +64,7 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
                       </figure>
                     ))}
                 </div>
+                <DrawingsAt page={page} point={k.id} />
                 <Faults faults={k.faults ?? []} names={page.names} />
               </div>
             )}
@@ -70,6 +72,22 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
         ))}
       </ol>
     </section>
+  );
+}
+
+/** DrawingsAt are the drawings of one key point, on the side that is shown; without a point, those bound to none. */
+export function DrawingsAt({ page, point = "" }: { page: S["TechniquePage"]; point?: string }) {
+  const drawn = (page.shown.drawings ?? []).flatMap((d, i) => {
+    const scene = page.scenes[i];
+    return scene && (d.key_point ?? "") === point ? [{ d, scene }] : [];
+  });
+  if (drawn.length === 0) return null;
+  return (
+    <div className="flex flex-wrap gap-3">
+      {drawn.map(({ d, scene }) => (
+        <Figure key={d.id} scene={scene} shows={d.shows} />
+      ))}
+    </div>
   );
 }
 

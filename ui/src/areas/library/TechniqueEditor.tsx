@@ -7,6 +7,7 @@ import { Input } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
 import { newId } from "../../kit/words";
+import { DrawingRows } from "./DrawingRows";
 import { DrillRows } from "./DrillRows";
 import { ForkRows } from "./ForkRows";
 import { KeyPointRows } from "./KeyPointRows";
@@ -149,6 +150,7 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
       </Rows>
       <LayerRows t={t} put={put} wrong={wrong} words={words} />
       <DrillRows t={t} put={put} wrong={wrong} words={words} />
+      <DrawingRows t={t} put={put} wrong={wrong} words={words} />
       <MediaRows t={t} put={put} wrong={wrong} words={words} />
     </form>
   );

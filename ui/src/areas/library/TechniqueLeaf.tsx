@@ -6,7 +6,7 @@ import { client, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { Note } from "../../kit/SplitPane";
 import { History } from "./History";
-import { Forks, KeyPoints } from "./KeyPoints";
+import { DrawingsAt, Forks, KeyPoints } from "./KeyPoints";
 import { Practice, Rest } from "./Practice";
 import { OfTechnique } from "./Review";
 import { SideBySide } from "./SideBySide";
@@ -83,6 +83,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
         </Note>
       ))}
       {may("save-technique") && <OfTechnique id={line.id} />}
+      <DrawingsAt page={page.data} />
       <KeyPoints page={page.data} />
       <Forks technique={t} names={names} on={on} />
       <Practice technique={t} />
