@@ -140,6 +140,9 @@ func (s *Server) versions() {
 		id, err := s.app.Curricula.MoveOn(ctx, u, in.ID)
 		return Done{Change: id}, err
 	})
+	operation(s, get, "/ladders/{id}/bridges", "list-bridges", "What those who move on to another ladder catch up", func(ctx context.Context, u state.User, in *ByID) ([]curricula.BridgePage, error) {
+		return s.app.Curricula.Bridges(ctx, u, in.ID)
+	})
 	operation(s, get, "/ladders/{id}", "get-ladder", "Which technique enters where and rises to which rung", func(ctx context.Context, u state.User, in *ByID) (curricula.LadderPage, error) {
 		return s.app.Curricula.LadderAtAGlance(ctx, u, in.ID)
 	})

@@ -176,12 +176,13 @@ func (s *Server) libraryMap() {
 	})
 	operation(s, get, "/map/chain", "find-chain", "The shortest chain between two places", func(ctx context.Context, u state.User, in *struct {
 		applibrary.MapFilter
-		From  string   `query:"from" required:"true" doc:"position/attack or position/defend"`
-		To    string   `query:"to" required:"true" doc:"position/part, or finish"`
-		Avoid []string `query:"avoid" doc:"Techniques to leave out"`
-		By    string   `query:"by" enum:"steps,minutes" default:"steps"`
+		From   string   `query:"from" required:"true" doc:"position/attack or position/defend"`
+		To     string   `query:"to" required:"true" doc:"position/part, or finish"`
+		Avoid  []string `query:"avoid" doc:"Techniques to leave out"`
+		By     string   `query:"by" enum:"steps,minutes" default:"steps"`
+		Turned bool     `query:"turned" doc:"Every step on its other side: the partner tilts the other way"`
 	}) (applibrary.ChainPage, error) {
-		return s.app.Library.Chain(ctx, u, in.MapFilter, in.From, in.To, in.Avoid, in.By == "minutes")
+		return s.app.Library.Chain(ctx, u, in.MapFilter, in.From, in.To, in.Avoid, in.By == "minutes", in.Turned)
 	})
 }
 

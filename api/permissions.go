@@ -101,6 +101,7 @@ var permissions = map[string][]state.Role{
 	"take-list":                  head,
 	"move-students":              head,
 	"list-ladders":               everyone,
+	"list-bridges":               teach,
 	"save-ladder":                head,
 	"set-required-cells":         head,
 	"move-on":                    head,

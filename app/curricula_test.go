@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"bytes"
+	"slices"
 	"strings"
 	"testing"
 
@@ -12,6 +13,7 @@ import (
 	"vereda/app/curricula"
 	"vereda/app/people"
 	"vereda/app/state"
+	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/exchange"
 )
@@ -441,4 +443,35 @@ func TestWhichCellsMayStayEmpty(t *testing.T) {
 	_, err = a.Academies.SetRequiredCells(t.Context(), head, nil)
 	require.NoError(t, err)
 	assert.Equal(t, usual, holes(), "back to the usual ones")
+}
+
+// Whoever leaves the youth ladder at sixteen has never been asked a lock or a strangle, and is a colleague of those who were.
+func TestTheBridgeFromYouthToAdults(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	pages, err := a.Curricula.Bridges(ctx, coach, "youth")
+	require.NoError(t, err)
+	require.Len(t, pages, 5, "from every rank the rule leads on")
+	byRank := map[string]curricula.BridgePage{}
+	for _, p := range pages {
+		byRank[p.Rank] = p
+	}
+	assert.Empty(t, byRank["grey"].Items, "white asks nothing")
+	orange := byRank["orange"]
+	assert.Equal(t, "Adult ladder, Blue", orange.To)
+	at := slices.IndexFunc(orange.Items, func(x curricula.BridgeLine) bool { return x.Technique == "straight-arm-guard" })
+	require.GreaterOrEqual(t, at, 0)
+	lock := orange.Items[at]
+	assert.Equal(t, []string{"elbow"}, lock.Risks)
+	assert.Equal(t, "not met", lock.Had)
+	assert.Positive(t, lock.From, "the gates keep it from children")
+	assert.Less(t, len(byRank["green"].Items), len(orange.Items), "a rank more on the youth ladder, less to catch up")
+	require.Len(t, byRank["grey"].Students, 1, "only one of them is within a year of sixteen")
+	assert.Equal(t, "Otis Calloway", byRank["grey"].Students[0].Name)
+	assert.Equal(t, calendar.MustDay("2027-05-17"), byRank["grey"].Students[0].On)
+	none, err := a.Curricula.Bridges(ctx, coach, "adult")
+	require.NoError(t, err)
+	assert.Empty(t, none, "nobody leaves it")
+	_, err = a.Curricula.Bridges(ctx, coach, "attic")
+	assert.Error(t, err)
 }

@@ -440,20 +440,31 @@ func TestMapOfWhatIsAskedAndHeld(t *testing.T) {
 	_, err = a.Library.Map(ctx, testkit.Users[state.Student], applibrary.MapFilter{Student: "oren-vask"})
 	require.NoError(t, err)
 
-	c, err := a.Library.Chain(ctx, head, applibrary.MapFilter{}, "half-guard/attack", "finish", nil, false)
+	c, err := a.Library.Chain(ctx, head, applibrary.MapFilter{}, "half-guard/attack", "finish", nil, false, false)
 	require.NoError(t, err)
 	require.True(t, c.Found)
 	first := c.Steps[0].Technique
-	other, err := a.Library.Chain(ctx, head, applibrary.MapFilter{}, "half-guard/attack", "finish", []string{first}, false)
+	turned, err := a.Library.Chain(ctx, head, applibrary.MapFilter{}, "half-guard/attack", "finish", nil, false, true)
+	require.NoError(t, err)
+	require.Len(t, turned.Steps, len(c.Steps))
+	for i, s := range turned.Steps {
+		assert.Equal(t, c.Steps[i].Technique, s.Technique, "turned, the way is the same")
+		if s.Side != "" {
+			assert.Equal(t, string(library.Side(c.Steps[i].Side).Other()), s.Side)
+		}
+		assert.Equal(t, library.Text(c.Steps[i].Opens).Sided(), library.Text(s.Opens).Sided())
+	}
+	assert.NotEqual(t, c.Steps[0].Opens, turned.Steps[0].Opens, "and its first cue is of the other side")
+	other, err := a.Library.Chain(ctx, head, applibrary.MapFilter{}, "half-guard/attack", "finish", []string{first}, false, false)
 	require.NoError(t, err)
 	assert.NotEqual(t, first, other.Steps[0].Technique)
-	none, err := a.Library.Chain(ctx, head, applibrary.MapFilter{Age: 10}, "half-guard/attack", "finish", nil, true)
+	none, err := a.Library.Chain(ctx, head, applibrary.MapFilter{Age: 10}, "half-guard/attack", "finish", nil, true, false)
 	require.NoError(t, err)
 	assert.False(t, none.Found)
 	assert.NotEmpty(t, none.Reached)
-	_, err = a.Library.Chain(ctx, head, applibrary.MapFilter{}, "attic/attack", "finish", nil, false)
+	_, err = a.Library.Chain(ctx, head, applibrary.MapFilter{}, "attic/attack", "finish", nil, false, false)
 	assert.Contains(t, problems(t, err), `position "attic" is not in the library`)
-	_, err = a.Library.Chain(ctx, head, applibrary.MapFilter{}, "mount/beside", "finish", nil, false)
+	_, err = a.Library.Chain(ctx, head, applibrary.MapFilter{}, "mount/beside", "finish", nil, false, false)
 	assert.Contains(t, problems(t, err), "neither attack nor defend")
 }
 

@@ -67,9 +67,18 @@ func WriteSet(x library.VariantSet) ([]byte, error) {
 		return nil, err
 	}
 	m.prose(x.Reason)
+	if len(x.Choices) > 0 {
+		m.section("Choices")
+	}
+	for _, c := range x.Choices {
+		fmt.Fprintf(&m, "- %s: %s\n", escape(c.Name, ":"), listOf(c.Options))
+	}
 	m.section("Variants")
 	for _, v := range x.Variants {
 		fmt.Fprintf(&m, "- %s\n", escape(v.Technique, ""))
+		if len(v.At) > 0 {
+			fmt.Fprintf(&m, "   - at: %s\n", listOf(v.At))
+		}
 		m.field("gains", v.Gains)
 		m.field("costs", v.Costs)
 	}
@@ -206,13 +215,24 @@ func readSet(file string, head []byte, p *page) (*library.VariantSet, error) {
 		switch s.title {
 		case "":
 			out.Reason = plain(s.prose)
+		case "choices":
+			for _, e := range s.entries {
+				name, options, _ := cut(e.head, ':')
+				out.Choices = append(out.Choices, library.VariantChoice{Name: plain(strings.Trim(name, " \t")), Options: readList(glue(options, e.prose))})
+			}
 		case "variants":
 			for _, e := range s.entries {
-				r.known(e, "gains", "costs")
-				out.Variants = append(out.Variants, library.Variant{Technique: plain(e.head), Gains: e.get("gains"), Costs: e.get("costs")})
+				r.known(e, "gains", "costs", "at")
+				v := library.Variant{Technique: plain(e.head), Gains: e.get("gains"), Costs: e.get("costs")}
+				for _, f := range e.fields {
+					if f.label == "at" {
+						v.At = readList(f.value)
+					}
+				}
+				out.Variants = append(out.Variants, v)
 			}
 		default:
-			p.bad(s.line, "there is no section %q in a variant set: use Variants", s.title)
+			p.bad(s.line, "there is no section %q in a variant set: use Choices and Variants", s.title)
 		}
 	}
 	return out, nil

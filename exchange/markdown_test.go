@@ -127,6 +127,10 @@ func TestOtherRecordsRoundTrip(t *testing.T) {
 		same(t, p, r.Position)
 
 		s := library.VariantSet{ID: "s", Name: "S" + words(t, "name"), Question: words(t, "question"), House: words(t, "house"), Reason: words(t, "reason"), Variants: []library.Variant{{Technique: "a" + words(t, "id"), Gains: words(t, "gains"), Costs: words(t, "costs")}}}
+		if flag := rapid.Bool().Draw(t, "grid"); flag {
+			s.Choices = []library.VariantChoice{{Name: "c" + words(t, "choice"), Options: []string{"any", "o" + words(t, "option")}}}
+			s.Variants[0].At = []string{"any"}
+		}
 		md, err = WriteSet(s)
 		require.NoError(t, err)
 		r, err = ReadRecord("s.md", md)

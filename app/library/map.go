@@ -281,6 +281,8 @@ type ChainStep struct {
 	To        string `json:"to"`
 	FromID    string `json:"from_id"`
 	ToID      string `json:"to_id" doc:"Empty for a finish"`
+	Side      string `json:"side,omitempty" doc:"The side it is done on in this chain; empty when it has none"`
+	Opens     string `json:"opens" doc:"Its first key point, on that side"`
 }
 
 // placeOf reads position/part.
@@ -304,8 +306,9 @@ func (f *snapshot) placeName(p library.Place) string {
 }
 
 // Chain finds the shortest way between two places on the filtered map. to is a
-// place or the word finish; avoid lists techniques to leave out.
-func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to string, avoid []string, byMinutes bool) (ChainPage, error) {
+// place or the word finish; avoid lists techniques to leave out. Turned, every step is done on its other side: when the partner tilts the
+// other way, the whole chain mirrors.
+func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to string, avoid []string, byMinutes, turned bool) (ChainPage, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return ChainPage{}, err
@@ -337,6 +340,14 @@ func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to
 	for i, id := range c.Steps {
 		t, _ := f.Library.Technique(id)
 		s := ChainStep{Technique: id, Name: t.Name, Kind: string(t.Kind), Minutes: t.TeachMinutes, From: f.placeName(c.Through[i]), FromID: c.Through[i].Position, To: "finish"}
+		side := t.Taught
+		if turned && side != "" {
+			side = side.Other()
+		}
+		s.Side = string(side)
+		if points := t.On(side).KeyPoints; len(points) > 0 {
+			s.Opens = string(points[0].Cue)
+		}
 		if t.To != nil {
 			s.To, s.ToID = f.placeName(*t.To), t.To.Position
 		}

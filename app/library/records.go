@@ -105,8 +105,9 @@ func (a *Service) Positions(ctx context.Context, u state.User) ([]PositionLine, 
 // SetPage is a variant set with the names in it.
 type SetPage struct {
 	library.VariantSet
-	Version int               `json:"version"`
-	Names   map[string]string `json:"names"`
+	Version int                 `json:"version"`
+	Names   map[string]string   `json:"names"`
+	Grid    library.VariantGrid `json:"grid" doc:"Without rows when the set names no choices"`
 }
 
 // VariantSets lists the variant sets by name.
@@ -117,7 +118,7 @@ func (a *Service) VariantSets(ctx context.Context, u state.User) ([]SetPage, err
 	}
 	all := []SetPage{}
 	for _, s := range f.Library.VariantSets() {
-		p := SetPage{VariantSet: s, Version: f.Version(documents.VariantSet, s.ID), Names: map[string]string{}}
+		p := SetPage{VariantSet: s, Version: f.Version(documents.VariantSet, s.ID), Names: map[string]string{}, Grid: s.Grid()}
 		for _, v := range s.Variants {
 			p.Names[v.Technique] = f.Library.Name(v.Technique)
 		}

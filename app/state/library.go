@@ -2,6 +2,7 @@ package state
 
 import (
 	"context"
+	"slices"
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/validation"
@@ -73,19 +74,12 @@ func OnlyField(err error, prefix string) error {
 // askedUpTo is what a curriculum asks for, and what the ranks below it asked for
 // before: there the newest published version counts.
 func (f *Snapshot) AskedUpTo(c curriculum.Curriculum) map[string]bool {
-	ladder := f.Ladders[c.Ladder]
-	best := map[string]curriculum.Curriculum{c.Rank: c}
-	for _, other := range f.Curricula {
-		at := ladder.Position(other.Rank)
-		if other.Ladder != c.Ladder || other.State != "published" || at < 0 || at >= ladder.Position(c.Rank) {
-			continue
-		}
-		if had, ok := best[other.Rank]; !ok || other.Version > had.Version {
-			best[other.Rank] = other
-		}
+	counted := []curriculum.Curriculum{c}
+	if ladder := f.Ladders[c.Ladder]; ladder.Position(c.Rank) > 0 {
+		counted = append(counted, curriculum.UpTo(ladder, ladder.Ranks[ladder.Position(c.Rank)-1].ID, slices.Values(f.Curricula))...)
 	}
 	asked := map[string]bool{}
-	for _, x := range best {
+	for _, x := range counted {
 		for _, r := range x.Requirements {
 			asked[f.Library.Now(r.Technique)] = true
 		}

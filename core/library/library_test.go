@@ -1,6 +1,7 @@
 package library
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -155,4 +156,37 @@ func TestCheckNamesFieldAndMend(t *testing.T) {
 	finish := sample()
 	finish.To, finish.Finish = nil, true
 	assert.Equal(t, "risks", l.Check(finish)[0].Field, "a finish says what it loads")
+}
+
+func TestVariantsLaidOut(t *testing.T) {
+	lib := New(nil, []Technique{{ID: "a", Name: "A"}, {ID: "b", Name: "B"}, {ID: "c", Name: "C"}})
+	set := VariantSet{ID: "s", Name: "S", Variants: []Variant{{Technique: "a", Gains: "x", Costs: "y", At: []string{"high", "in"}}, {Technique: "b", Gains: "x", Costs: "y", At: []string{"low", "in"}}, {Technique: "c", Gains: "x", Costs: "y", At: []string{"low", "in"}}},
+		Choices: []VariantChoice{{Name: "hand", Options: []string{"high", "low"}}, {Name: "arm", Options: []string{"in", "out"}}}}
+	assert.Empty(t, lib.CheckVariants(set))
+	g := set.Grid()
+	assert.Equal(t, [][][]string{{{"a"}, {}}, {{"b", "c"}, {}}}, g.Cells)
+	assert.Equal(t, 2, g.Empty)
+	assert.Empty(t, VariantSet{Variants: set.Variants}.Grid().Rows, "no choices, no grid")
+	one := VariantSet{Choices: set.Choices[:1], Variants: []Variant{{Technique: "a", At: []string{"low"}}}}
+	assert.Equal(t, VariantGrid{Rows: []string{"high", "low"}, Columns: []string{""}, Cells: [][][]string{{{}}, {{"a"}}}, Empty: 1}, one.Grid())
+	for name, c := range map[string]struct {
+		change func(*VariantSet)
+		field  string
+	}{
+		"an option that is none":  {func(s *VariantSet) { s.Variants[0].At = []string{"middle", "in"} }, "variants[0].at"},
+		"one choice not made":     {func(s *VariantSet) { s.Variants[1].At = []string{"low"} }, "variants[1].at"},
+		"a third choice":          {func(s *VariantSet) { s.Choices = append(slices.Clone(s.Choices), s.Choices[0]) }, "choices"},
+		"a choice without a name": {func(s *VariantSet) { s.Choices = slices.Clone(s.Choices); s.Choices[0].Name = " " }, "choices[0].name"},
+		"a choice of one":         {func(s *VariantSet) { s.Choices = []VariantChoice{{"hand", []string{"high"}}, s.Choices[1]} }, "choices[0].options"},
+		"an option twice":         {func(s *VariantSet) { s.Choices = []VariantChoice{s.Choices[0], {"arm", []string{"in", "in"}}} }, "choices[1].options"},
+	} {
+		wrong := set
+		wrong.Variants = slices.Clone(set.Variants)
+		c.change(&wrong)
+		var fields []string
+		for _, p := range lib.CheckVariants(wrong) {
+			fields = append(fields, p.Field)
+		}
+		assert.Contains(t, fields, c.field, name)
+	}
 }

@@ -1360,6 +1360,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ladders/{id}/bridges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What those who move on to another ladder catch up */
+        get: operations["list-bridges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ledger/agreement": {
         parameters: {
             query?: never;
@@ -3714,6 +3731,47 @@ export interface components {
             week: number;
             what: string;
         };
+        BridgeLine: {
+            /** @description The rung that is asked there */
+            asked: string;
+            /** @description The rank there that asks it */
+            by: string;
+            /**
+             * Format: int64
+             * @description The academy does not teach it before this age
+             */
+            from?: number;
+            /** @description The rung that was asked here at most */
+            had: string;
+            kind: string;
+            name: string;
+            risks: string[];
+            technique: string;
+        };
+        BridgePage: {
+            /**
+             * Format: int64
+             * @description The age from which they move on
+             */
+            age: number;
+            belt: string;
+            /** @description In the order the other ladder teaches them */
+            items: components["schemas"]["BridgeLine"][];
+            name: string;
+            rank: string;
+            /** @description Who is near that age or past it, nearest first */
+            students: components["schemas"]["BridgeStudent"][];
+            /** @description Ladder and rank they come to */
+            to: string;
+        };
+        BridgeStudent: {
+            id: string;
+            /** @description Techniques of the list in which they do not hold the rung yet */
+            missing: string[];
+            name: string;
+            /** @description When they come of that age */
+            on: string;
+        };
         Broken: {
             id: string;
             kind: string;
@@ -3819,6 +3877,10 @@ export interface components {
             /** Format: int64 */
             minutes: number;
             name: string;
+            /** @description Its first key point, on that side */
+            opens: string;
+            /** @description The side it is done on in this chain; empty when it has none */
+            side?: string;
             technique: string;
             to: string;
             /** @description Empty for a finish */
@@ -4414,6 +4476,11 @@ export interface components {
             y: number;
         };
         DrawingLabel: {
+            /**
+             * @description Which end of the words is at the point
+             * @enum {string}
+             */
+            anchor?: "start" | "middle" | "end";
             /**
              * @description The letter of a limb's side, written into its end: whose
              * @enum {string}
@@ -5554,11 +5621,30 @@ export interface components {
             to?: components["schemas"]["LibraryPlace"];
         };
         LibraryVariant: {
+            /** @description Its option of each choice, in their order */
+            at?: string[];
             costs: string;
             gains: string;
             technique: string;
         };
+        LibraryVariantChoice: {
+            name: string;
+            options: string[];
+        };
+        LibraryVariantGrid: {
+            /** @description By row and column: techniques; none where nobody has written one */
+            cells: string[][][];
+            columns: string[];
+            /**
+             * Format: int64
+             * @description Cells without a technique
+             */
+            empty: number;
+            rows: string[];
+        };
         LibraryVariantSet: {
+            /** @description Up to two choices by which the variants differ: they lay them out as a grid */
+            choices?: components["schemas"]["LibraryVariantChoice"][];
             /** @description The technique this academy teaches first */
             house?: string;
             id: string;
@@ -7122,6 +7208,10 @@ export interface components {
             zone: string;
         };
         SetPage: {
+            /** @description Up to two choices by which the variants differ: they lay them out as a grid */
+            choices?: components["schemas"]["LibraryVariantChoice"][];
+            /** @description Without rows when the set names no choices */
+            grid: components["schemas"]["LibraryVariantGrid"];
             /** @description The technique this academy teaches first */
             house?: string;
             id: string;
@@ -15620,6 +15710,91 @@ export interface operations {
             };
         };
     };
+    "list-bridges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BridgePage"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "ledger-agreement": {
         parameters: {
             query?: {
@@ -17213,6 +17388,8 @@ export interface operations {
                 /** @description Techniques to leave out */
                 avoid?: string[];
                 by?: "steps" | "minutes";
+                /** @description Every step on its other side: the partner tilts the other way */
+                turned?: boolean;
             };
             header?: never;
             path?: never;

@@ -6,6 +6,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
+import { Bridges } from "./Bridges";
 import { LadderForm } from "./LadderForm";
 
 /** LadderView is a whole ladder at a glance: which technique enters where, and to which rung it rises. */
@@ -64,6 +65,11 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
           )}{" "}
           <span className="cap">{line?.students} students</span>
         </h2>
+        {may("list-bridges") && l.onward && (
+          <a className="link" href="#bridges">
+            Bridge lists
+          </a>
+        )}
         {may("save-ladder") && <Button onClick={() => setEdit(ladder)}>Change the ladder</Button>}
         {may("save-ladder") && <Button onClick={() => setEdit("new")}>New ladder</Button>}
       </div>
@@ -126,6 +132,7 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
           ))}
         </tbody>
       </table>
+      {may("list-bridges") && l.onward && <Bridges ladder={ladder} />}
     </section>
   );
 }

@@ -15,9 +15,10 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
   const [by, setBy] = useState<"steps" | "minutes">("steps");
   const [avoid, setAvoid] = useState<{ id: string; name: string }[]>([]);
   const [asked, ask] = useState(false);
+  const [turned, turn] = useState<"as taught" | "other">("as taught");
   const begin = from ?? (start ? { position: start, part: "attack" } : undefined);
   const found = useQuery({
-    queryKey: ["chain", filter, begin, to, by, avoid],
+    queryKey: ["chain", filter, begin, to, by, avoid, turned],
     enabled: asked && !!begin,
     queryFn: async () => {
       const c = await unwrap(
@@ -28,6 +29,7 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
               from: `${begin?.position}/${begin?.part}`,
               to: to ? `${to.position}/${to.part}` : "finish",
               by,
+              turned: turned === "other" || undefined,
               avoid: avoid.length ? avoid.map((a) => a.id) : undefined,
             },
           },
@@ -59,6 +61,18 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
           </Button>
         </div>
       </div>
+      <p className="mt-1.5 flex flex-wrap items-center gap-2 text-[13px]">
+        <Choice
+          label="Side of the chain"
+          value={turned}
+          onChange={turn}
+          options={[
+            { value: "as taught", label: "As taught" },
+            { value: "other", label: "Other side" },
+          ]}
+        />
+        <span className="text-soft">If the partner tilts the other way, the whole chain turns.</span>
+      </p>
       {avoid.length > 0 && (
         <p className="mt-1 text-[13px]">
           Without{" "}
@@ -79,10 +93,14 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
               <li key={s.technique} className="grid grid-cols-[20px_minmax(0,1fr)_auto] border-b border-hair py-0.5">
                 <span className="head num text-soft">{i + 1}</span>
                 <span>
-                  <Link className="link" to={`/library/${s.technique}`}>
+                  <Link className="link" to={`/library/${s.technique}${s.side ? `?side=${s.side}` : ""}`}>
                     {s.name}
                   </Link>{" "}
-                  <span className="num text-soft">{s.minutes} min</span>
+                  <span className="num text-soft">
+                    {s.side && `${s.side} side · `}
+                    {s.minutes} min
+                  </span>
+                  {s.opens && <span className="block text-[12.5px] leading-4">{s.opens}</span>}
                   <span className="block text-[12.5px] leading-4 text-soft">
                     {s.from} → {s.to}
                   </span>

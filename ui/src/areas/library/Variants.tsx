@@ -5,7 +5,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
-import { Input, TextArea } from "../../kit/Field";
+import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
 import { Empty, SplitPane } from "../../kit/SplitPane";
@@ -85,6 +85,7 @@ export default function Variants() {
                   ))}
                 </tbody>
               </table>
+              {s.grid.rows.length > 0 && <Grid set={s} />}
               {s.reason && (
                 <p className="mt-1">
                   <b>Why the house:</b> {s.reason}
@@ -110,12 +111,90 @@ export default function Variants() {
   );
 }
 
+/** Grid lays a set out by its choices; an empty cell says so and is where to write the next one. */
+function Grid({ set: s }: { set: S["SetPage"] }) {
+  const [first, second] = s.choices ?? [];
+  return (
+    <table className="grid-lines mt-2" aria-label={`${s.name}, laid out`}>
+      <thead>
+        <tr>
+          <th>
+            {first?.name}
+            {second && ` \\ ${second.name}`}
+          </th>
+          {s.grid.columns.map((c) => (
+            <th key={c}>{c || "ways"}</th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {s.grid.rows.map((row, i) => (
+          <tr key={row}>
+            <th scope="row">{row}</th>
+            {s.grid.columns.map((c, j) => (
+              <td key={c}>
+                {s.grid.cells[i]?.[j]?.map((t) => (
+                  <Link key={t} className="link block" to={`/library/${t}`}>
+                    {s.names[t]}
+                    {s.house === t && <b className="text-moss"> · house choice</b>}
+                  </Link>
+                ))}
+                {s.grid.cells[i]?.[j]?.length === 0 && <span className="text-clay">nobody has written one</span>}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** laidOut is the set with other choices; a variant keeps its option where it is still one. */
+function laidOut(s: S["LibraryVariantSet"], choices: S["LibraryVariantChoice"][]): S["LibraryVariantSet"] {
+  return {
+    ...s,
+    choices: choices.length ? choices : undefined,
+    variants: s.variants.map((v) => ({ ...v, at: choices.length ? choices.map((_, i) => v.at?.[i] ?? "") : undefined })),
+  };
+}
+
+/** Options are written in one line, with semicolons between. */
+function Options(props: { value: string[]; error?: string; onChange: (options: string[]) => void }) {
+  const [text, setText] = useState(props.value.join("; "));
+  return (
+    <Input
+      label="Options"
+      placeholder="high; low"
+      hint="with a semicolon between"
+      value={text}
+      error={props.error}
+      onChange={(e) => {
+        setText(e.target.value);
+        props.onChange(
+          e.target.value
+            .split(";")
+            .map((o) => o.trim())
+            .filter(Boolean),
+        );
+      }}
+    />
+  );
+}
+
 function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }) {
   const techniques = useTechniques();
   const opened = useOpened(set?.version ?? 0);
   const [s, setS] = useState<S["LibraryVariantSet"]>(
     set
-      ? { id: set.id, name: set.name, question: set.question, variants: set.variants, house: set.house, reason: set.reason }
+      ? {
+          id: set.id,
+          name: set.name,
+          question: set.question,
+          variants: set.variants,
+          house: set.house,
+          reason: set.reason,
+          choices: set.choices,
+        }
       : { id: "", name: "", question: "", variants: [] },
   );
   const save = useAction(
@@ -143,10 +222,30 @@ function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }) {
       <Input label="Name" autoFocus value={s.name} error={wrong.name} onChange={(e) => setS({ ...s, name: e.target.value })} />
       <Input label="The question" value={s.question} onChange={(e) => setS({ ...s, question: e.target.value })} />
       <Rows
+        title="Choices between them"
+        add={(s.choices?.length ?? 0) < 2 ? "Add a choice: lay them out as a grid" : ""}
+        items={s.choices ?? []}
+        blank={(): S["LibraryVariantChoice"] => ({ name: "", options: [] })}
+        onChange={(choices) => setS(laidOut(s, choices))}
+      >
+        {(c, put, i) => (
+          <div className="grid grid-cols-[140px_minmax(0,1fr)] gap-2">
+            <Input
+              label="Choice"
+              placeholder="hand"
+              value={c.name}
+              error={wrong[`choices[${i}].name`]}
+              onChange={(e) => put({ ...c, name: e.target.value })}
+            />
+            <Options value={c.options} error={wrong[`choices[${i}].options`]} onChange={(options) => put({ ...c, options })} />
+          </div>
+        )}
+      </Rows>
+      <Rows
         title="Variants"
         add="Add a variant"
         items={s.variants}
-        blank={() => ({ technique: "", gains: "", costs: "" })}
+        blank={(): S["LibraryVariant"] => ({ technique: "", gains: "", costs: "" })}
         onChange={(variants) => setS({ ...s, variants })}
       >
         {(v, put, i) => (
@@ -158,6 +257,25 @@ function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }) {
               error={wrong[`variants[${i}].technique`] ?? wrong[`variants[${i}]`]}
               onChange={(technique) => put({ ...v, technique })}
             />
+            {!!s.choices?.length && (
+              <div className="grid grid-cols-2 gap-2">
+                {s.choices.map((c, j) => (
+                  <Select
+                    // biome-ignore lint/suspicious/noArrayIndexKey: a choice has no other name while it is written
+                    key={j}
+                    label={c.name || `Choice ${j + 1}`}
+                    value={v.at?.[j] ?? ""}
+                    error={wrong[`variants[${i}].at`]}
+                    onChange={(e) => put({ ...v, at: (s.choices ?? []).map((_, k) => (k === j ? e.target.value : (v.at?.[k] ?? ""))) })}
+                  >
+                    <option value="" />
+                    {c.options.map((o) => (
+                      <option key={o}>{o}</option>
+                    ))}
+                  </Select>
+                ))}
+              </div>
+            )}
             <Input label="Gains" value={v.gains} onChange={(e) => put({ ...v, gains: e.target.value })} />
             <Input label="Costs" value={v.costs} onChange={(e) => put({ ...v, costs: e.target.value })} />
             <label className="flex gap-1.5">

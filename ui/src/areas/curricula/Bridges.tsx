@@ -1,0 +1,98 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, type S, unwrap } from "../../api/client";
+import { Belt } from "../../kit/Belt";
+import { shortDate } from "../../kit/words";
+
+/** Bridges are the lists of what those who leave a youth ladder catch up, rank by rank, and who is near it. */
+export function Bridges({ ladder }: { ladder: string }) {
+  const pages = useQuery({
+    queryKey: ["bridges", ladder],
+    queryFn: () => unwrap(client.GET("/api/ladders/{id}/bridges", { params: { path: { id: ladder } } })),
+  });
+  const [open, show] = useState("");
+  if (pages.error) return <p className="text-clay">{pages.error.message}</p>;
+  if (!pages.data?.length) return null;
+  const on = pages.data.find((p) => p.rank === open) ?? pages.data.find((p) => p.students.length > 0) ?? pages.data[0];
+  return (
+    <section id="bridges" aria-label="Bridge lists" className="mt-4">
+      <h2>Bridge lists</h2>
+      <p className="max-w-prose text-soft">
+        What everybody at the rank they come to was asked, and their own ladder never asked of them, or only less of it. Begin a year before
+        they move on.
+      </p>
+      <div className="no-print my-1.5 flex flex-wrap gap-2">
+        {pages.data.map((p) => (
+          <button
+            key={p.rank}
+            type="button"
+            aria-pressed={p === on}
+            onClick={() => show(p.rank)}
+            className={`head rounded-sm border px-2 py-0.5 ${p === on ? "border-ink bg-ink text-leaf" : "border-rule"}`}
+          >
+            From {p.name} <span className="num">{p.items.length}</span>
+            {p.students.length > 0 && ` · ${p.students.length === 1 ? "1 person" : `${p.students.length} people`}`}
+          </button>
+        ))}
+      </div>
+      {on && <List page={on} />}
+    </section>
+  );
+}
+
+function List({ page: p }: { page: S["BridgePage"] }) {
+  return (
+    <>
+      <h3 className="flex items-center gap-1.5">
+        <Belt belt={p.belt} rank={p.name} /> {p.name} → {p.to}, from {p.age} years
+      </h3>
+      {p.students.map((s) => (
+        <p key={s.id}>
+          <Link className="link" to={`/ledger/${s.id}`}>
+            {s.name}
+          </Link>{" "}
+          {shortDate(s.on)}:{" "}
+          {s.missing.length === 0 ? "holds all of it." : `${p.items.length - s.missing.length} of ${p.items.length} held.`}
+        </p>
+      ))}
+      {p.items.length === 0 ? (
+        <p className="text-moss">Nothing: their ladder asked all of it.</p>
+      ) : (
+        <table className="grid-lines mt-1">
+          <thead>
+            <tr>
+              <th>Technique</th>
+              <th>Asked</th>
+              <th>So far</th>
+              <th>By</th>
+              <th>From age</th>
+              {p.students.map((s) => (
+                <th key={s.id}>{s.name}</th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {p.items.map((x) => (
+              <tr key={x.technique}>
+                <td>
+                  <Link className="link" to={`/library/${x.technique}`}>
+                    {x.name}
+                  </Link>{" "}
+                  {x.risks.length > 0 && <span className="text-[12.5px] text-clay">{x.risks.join(", ")}</span>}
+                </td>
+                <td>{x.asked}</td>
+                <td className="text-soft">{x.had}</td>
+                <td>{x.by}</td>
+                <td className="num">{x.from || ""}</td>
+                {p.students.map((s) => (
+                  <td key={s.id}>{s.missing.includes(x.technique) ? <span className="text-clay">open</span> : "holds it"}</td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}
