@@ -295,7 +295,7 @@ func (p *painter) handles(lines string) {
 				}
 			}
 			x, y := p.at(at)
-			p.scene.Handles = append(p.scene.Handles, Handle{i, n, x, y, what})
+			p.scene.Handles = append(p.scene.Handles, Handle{i, n, x, y, plain.Replace(what)})
 		}
 	}
 }
