@@ -3,6 +3,7 @@ package e2e
 import (
 	"testing"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 
 	"vereda/app/state"
@@ -27,7 +28,7 @@ func TestADrawingIsWrittenMovedAndTurned(t *testing.T) {
 	b.fill("Lines of drawing 1", "they kneeling: head 0,1; hips 0,4; looks 0,-1\nyou sitting: head 0,0; hips 0,-2; looks 0,1\nyour {left} hand: -2,-4")
 	b.until("the hand is a point to take hold of", `!!document.querySelector('circle[aria-label^="your left hand, at -2, -4"]')`)
 	eval[bool](b, `(document.querySelector('circle[aria-label^="your left hand"]').focus(), true)`)
-	b.press("ArrowLeft")
+	b.press(kb.ArrowLeft)
 	b.until("the arrow key moved it", `[...document.querySelectorAll("textarea")].some((x) => x.value.endsWith("your {left} hand: -2.5,-4"))`)
 	b.fill("What the drawing shows", "The {left} hand is behind you.")
 	b.click("Save technique")
