@@ -118,6 +118,8 @@ var permissions = map[string][]state.Role{
 	"get-planning":               teach,
 	"stop-planning":              head,
 	"compare-ways":               head,
+	"cost-of-rules":              head,
+	"season-story":               teach,
 	"take-way":                   head,
 	"list-chances":               head,
 	"set-chance":                 head,

@@ -87,6 +87,12 @@ func (s *Server) planning() {
 	operation(s, remove, "/seasons/{id}/planning", "stop-planning", "End the planning with the best so far", func(ctx context.Context, u state.User, in *ByID) (nothing, error) {
 		return nothing{}, s.app.Seasons.StopPlanning(ctx, u, in.ID)
 	})
+	operation(s, post, "/seasons/{id}/rules/costs", "cost-of-rules", "What each rule of the tracks costs in coverage", func(ctx context.Context, u state.User, in *ByID) (seasons.RuleCosts, error) {
+		return s.app.Seasons.CostOfRules(ctx, u, in.ID)
+	})
+	operation(s, get, "/seasons/{id}/story", "season-story", "The plan told track by track and week by week", func(ctx context.Context, u state.User, in *ByID) (seasons.SeasonStory, error) {
+		return s.app.Seasons.Story(ctx, u, in.ID)
+	})
 	operation(s, post, "/seasons/{id}/ways", "compare-ways", "What block and spiral, same and split would lead to", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Only int `query:"only" minimum:"0" maximum:"4" doc:"One of the four, so that they can be shown as they come; all when left out"`

@@ -174,6 +174,9 @@ func seasonRefs(s academy.Season) []Ref {
 			refs = append(append(refs, itemRefs(x.Items)...), Ref{Class, x.Class})
 		}
 	}
+	for _, b := range s.Barred {
+		refs = append(refs, Ref{Unit, b.Unit})
+	}
 	for _, w := range s.Wanted {
 		refs = append(refs, Ref{Unit, w.Unit})
 	}

@@ -36,6 +36,7 @@ type BreachLine struct {
 	Unit  string `json:"unit,omitempty"`
 	Rule  string `json:"rule"`
 	What  string `json:"what"`
+	Own   bool   `json:"own" doc:"A rule of the academy for its track: it is said, and does not keep the plan from being published"`
 }
 
 // TryMove says what a move by hand would lead to, and keeps nothing.
@@ -167,7 +168,7 @@ func (f *snapshot) breachLines(found []rules.Breach) []BreachLine {
 	all := []BreachLine{}
 	for _, b := range found {
 		c, _ := f.Class(b.Class)
-		all = append(all, BreachLine{b.Week, b.Class, c.Name, b.Unit, b.Rule, b.What})
+		all = append(all, BreachLine{b.Week, b.Class, c.Name, b.Unit, b.Rule, b.What, b.Own})
 	}
 	return all
 }

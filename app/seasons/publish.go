@@ -174,7 +174,8 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (P
 		if s.Plan == nil {
 			return state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
 		}
-		if broken := f.breaks(s, f.Today()); len(broken) > 0 {
+		broken := slices.DeleteFunc(f.breaks(s, f.Today()), func(b BreachLine) bool { return b.Own })
+		if len(broken) > 0 {
 			return state.Invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Mend it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
 		}
 		unpublished := f.unpublished(s)

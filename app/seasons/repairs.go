@@ -20,9 +20,9 @@ import (
 
 // Happening is what makes a plan need mending.
 type Happening struct {
-	Kind  string `json:"kind,omitempty" enum:"cancelled,closed,coach_out,not_reached,wanted" doc:"cancelled when left out"`
+	Kind  string `json:"kind,omitempty" enum:"cancelled,closed,coach_out,not_reached,wanted,barred" doc:"cancelled when left out"`
 	Week  int    `json:"week"`
-	Weeks int    `json:"weeks,omitempty" minimum:"0" maximum:"60" doc:"coach_out: how many weeks; 1 when left out"`
+	Weeks int    `json:"weeks,omitempty" minimum:"0" maximum:"60" doc:"coach_out and barred: how many weeks; 1 when left out"`
 	Class string `json:"class,omitempty"`
 	Coach string `json:"coach,omitempty"`
 	Unit  string `json:"unit,omitempty"`
@@ -144,8 +144,10 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 		}
 		m.season.Wanted = append(slices.Clone(s.Wanted), season.Wanted{Unit: h.Unit, Track: h.Track, Week: h.Week})
 		m.says = fmt.Sprintf("Wanted %s by week %d", unit.Name, h.Week)
+	case "barred":
+		err = f.bar(&m, h)
 	default:
-		err = state.Invalid("kind", "%q: choose cancelled, closed, coach_out, not_reached or wanted", h.Kind)
+		err = state.Invalid("kind", "%q: choose cancelled, closed, coach_out, not_reached, wanted or barred", h.Kind)
 	}
 	if err != nil {
 		return m, err

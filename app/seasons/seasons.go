@@ -21,7 +21,7 @@ import (
 func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Problem, left []season.Unplaced) {
 	p = season.Problem{Weeks: s.Weeks, Spacing: f.Settings.Spacing, Goal: "full", Seed: 1}
 	for _, t := range f.Tracks {
-		p.Tracks = append(p.Tracks, season.Track{ID: t.ID, Mode: t.Mode, School: t.School, Assumed: t.Assumed})
+		p.Tracks = append(p.Tracks, season.Track{ID: t.ID, Mode: t.Mode, School: t.School, Assumed: t.Assumed, Rules: t.Rules})
 	}
 	slices.SortFunc(p.Tracks, func(a, b season.Track) int { return cmp.Compare(a.ID, b.ID) })
 	for _, c := range f.Classes {
@@ -40,6 +40,13 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 			p.Wanted = append(p.Wanted, w)
 		}
 	}
+	for _, b := range s.Barred {
+		if slices.ContainsFunc(p.Units, func(u season.Unit) bool { return u.ID == b.Unit }) && b.From <= s.Weeks {
+			b.To = min(b.To, s.Weeks)
+			p.Barred = append(p.Barred, b)
+		}
+	}
+	f.relate(&p)
 	f.planStudents(&p, s, today)
 	f.pin(&p, s)
 	dropGone(&p)

@@ -11,6 +11,7 @@ import (
 	"vereda/app/documents"
 	"vereda/app/state"
 	"vereda/core/academy"
+	"vereda/core/season"
 	"vereda/core/calendar"
 	"vereda/core/library"
 	"vereda/exchange"
@@ -18,11 +19,12 @@ import (
 
 // TimetablePage is what a season is laid over.
 type TimetablePage struct {
-	Tracks  []TrackLine `json:"tracks"`
-	Classes []ClassLine `json:"classes" doc:"In the order of the week"`
-	Coaches []CoachLine `json:"coaches"`
-	Signoff []string    `json:"signoffs" doc:"Words for sign-offs in use"`
-	Others  []OtherLine `json:"others" doc:"People who are no coaches"`
+	Tracks  []TrackLine  `json:"tracks"`
+	Usual   season.Rules `json:"usual" doc:"The rules a new track begins with"`
+	Classes []ClassLine  `json:"classes" doc:"In the order of the week"`
+	Coaches []CoachLine  `json:"coaches"`
+	Signoff []string     `json:"signoffs" doc:"Words for sign-offs in use"`
+	Others  []OtherLine  `json:"others" doc:"People who are no coaches"`
 }
 
 // ClassLine is a weekly class and the version it is at.
@@ -34,6 +36,7 @@ type ClassLine struct {
 // TrackLine is a track and what hangs on it.
 type TrackLine struct {
 	academy.Track
+	Asks    []string      `json:"asks" doc:"Its rules in words"`
 	Version int           `json:"version" doc:"To be sent with a change of it"`
 	Classes int           `json:"classes"`
 	Units   int           `json:"units"`
@@ -62,12 +65,12 @@ func (a *Service) Timetable(ctx context.Context, u state.User) (TimetablePage, e
 	if err != nil {
 		return TimetablePage{}, err
 	}
-	page := TimetablePage{Tracks: []TrackLine{}, Classes: []ClassLine{}, Coaches: []CoachLine{}, Signoff: f.signoffWords(), Others: []OtherLine{}}
+	page := TimetablePage{Usual: season.UsualRules, Tracks: []TrackLine{}, Classes: []ClassLine{}, Coaches: []CoachLine{}, Signoff: f.signoffWords(), Others: []OtherLine{}}
 	for _, c := range f.Classes {
 		page.Classes = append(page.Classes, ClassLine{c, f.Version(documents.Class, c.ID)})
 	}
 	for _, t := range f.Tracks {
-		l := TrackLine{Track: t, Version: f.Version(documents.Track, t.ID), Assumes: []state.Named{}, Warning: f.GateWarning(t)}
+		l := TrackLine{Asks: asks(t), Track: t, Version: f.Version(documents.Track, t.ID), Assumes: []state.Named{}, Warning: f.GateWarning(t)}
 		for _, c := range f.Classes {
 			if c.Track == t.ID {
 				l.Classes++
@@ -418,4 +421,13 @@ func (a *Service) TakeTimetable(ctx context.Context, u state.User, file exchange
 		b.Summary = fmt.Sprintf("Brought in a timetable: %d classes", len(p.Rows))
 		return nil
 	})
+}
+
+// asks are the rules of a track in words.
+func asks(t academy.Track) []string {
+	words := []string{}
+	for _, r := range t.Rules.Named() {
+		words = append(words, r.Words)
+	}
+	return words
 }

@@ -214,6 +214,9 @@ func (f *snapshot) unitUses(id string) []unitUse {
 		if slices.ContainsFunc(s.Wanted, func(w season.Wanted) bool { return w.Unit == id }) {
 			used = append(used, unitUse{who: s.Name, how: "wants it by a date"})
 		}
+		if slices.ContainsFunc(s.Barred, func(b season.Barred) bool { return b.Unit == id }) {
+			used = append(used, unitUse{who: s.Name, how: "keeps it out of some weeks"})
+		}
 	}
 	for at, n := range f.ClassSessions {
 		if has(n.Items) {

@@ -194,14 +194,15 @@ func (p Person) Initials() string {
 
 // Track is a line of classes.
 type Track struct {
-	ID       string   `json:"id"`
-	Name     string   `json:"name"`
-	Audience string   `json:"audience" enum:"all,adult,youth"`
-	Context  string   `json:"context"`
-	Mode     string   `json:"mode" enum:"same,split"`
-	School   string   `json:"school" enum:"block,spiral,free"`
-	MinAge   int      `json:"min_age,omitempty"`
-	Assumed  []string `json:"assumed,omitempty"`
+	ID       string       `json:"id"`
+	Name     string       `json:"name"`
+	Audience string       `json:"audience" enum:"all,adult,youth"`
+	Context  string       `json:"context"`
+	Mode     string       `json:"mode" enum:"same,split"`
+	School   string       `json:"school" enum:"block,spiral,free"`
+	MinAge   int          `json:"min_age,omitempty"`
+	Assumed  []string     `json:"assumed,omitempty"`
+	Rules    season.Rules `json:"rules,omitzero" required:"false" doc:"What is asked of its evenings"`
 }
 
 // Class is one class of the weekly timetable.
@@ -248,6 +249,7 @@ type Season struct {
 	// Pins are classes whose content stays when the season is planned again.
 	Pins      []repair.Spot   `json:"pins,omitempty"`
 	Wanted    []season.Wanted `json:"wanted,omitempty"`
+	Barred    []season.Barred `json:"barred,omitempty" required:"false" doc:"Units kept out of some weeks"`
 	Chances   []SetChance     `json:"chances,omitempty" doc:"Set by hand instead of estimated"`
 	Published *Published      `json:"published,omitempty"`
 }

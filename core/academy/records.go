@@ -88,6 +88,13 @@ func (r *Records) CheckTrack(t Track) []validation.Problem {
 		found.Bad("context", "%.40q: choose gi, no-gi or both", t.Context)
 	}
 	found.Between("min_age", t.MinAge, 0, 99, "years")
+	for name, n := range map[string]int{"most_units": t.Rules.MostUnits, "most_new": t.Rules.MostNew, "teach_gap": t.Rules.TeachGap, "review_gap": t.Rules.ReviewGap} {
+		found.Between("rules."+name, n, 0, 60, "")
+	}
+	found.Between("rules.main_minutes", t.Rules.MainMinutes, 0, 300, "minutes")
+	for i, w := range t.Rules.ReviewWeeks {
+		found.Between(fmt.Sprintf("rules.review_weeks[%d]", i), w, 1, 60, "weeks")
+	}
 	found.Count("assumed", len(t.Assumed), 2000)
 	for i, known := range t.Assumed {
 		if _, ok := r.Unit(known); !ok {

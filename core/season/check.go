@@ -26,6 +26,7 @@ func (p Problem) Check() []validation.Problem {
 	c.content()
 	c.people()
 	c.given()
+	c.habits()
 	return c.found
 }
 

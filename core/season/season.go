@@ -30,6 +30,7 @@ type Problem struct {
 	Fixed    []Placement `json:"fixed"`
 	Spacing  Spacing     `json:"spacing"`
 	Wanted   []Wanted    `json:"wanted,omitempty" required:"false" doc:"Units that must be taught by some week"`
+	Barred   []Barred    `json:"barred,omitempty" required:"false" doc:"Units that are kept out of some weeks"`
 	Goal     string      `json:"goal" enum:"full,coverage"`
 	Seconds  float64     `json:"seconds,omitempty" doc:"How long to look for better plans; 1 when left out"`
 	Seed     int64       `json:"seed"`
@@ -49,6 +50,7 @@ type Track struct {
 	Mode    string   `json:"mode" enum:"same,split" doc:"same: one content in all its classes of a week; split: each class its own"`
 	School  string   `json:"school" enum:"block,spiral,free"`
 	Assumed []string `json:"assumed,omitempty" doc:"Units the track already stands on"`
+	Rules   Rules    `json:"rules,omitzero" required:"false" doc:"What the academy asks of its evenings, beside what no plan may break"`
 }
 
 // Class is one weekly class.
@@ -76,6 +78,8 @@ type Unit struct {
 	Requires      []string `json:"requires,omitempty"`
 	Area          string   `json:"area"`
 	Signoff       string   `json:"signoff,omitempty"`
+	Related       []string `json:"related,omitempty" required:"false" doc:"Units it goes well with in one class; those of its area and those it requires need not be named"`
+	Risky         bool     `json:"risky,omitempty" doc:"It loads a neck or twists a leg"`
 }
 
 // Student is one who may be there.

@@ -193,7 +193,7 @@ func (e *Explainer) couldStand(s int, items []model.Item, o int32, kind uint8) b
 	}
 	had := st.Items[s]
 	st.Set(s, items)
-	if st.Staffing.Call(st, s) && !st.Staffing.Week(q.Week) {
+	if st.Staffing.Call(st, s) && !st.Staffing.Week(q.Week) || !st.Spaced(q.Track, o) {
 		st.Set(s, had)
 		st.Staffing.Call(st, s)
 		st.Settle()

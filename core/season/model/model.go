@@ -58,6 +58,7 @@ type Square struct {
 	Held        bool    // it happened: no rule is asked of it
 	Given       []Item
 	lead        []int32 // per class, the coach who is fixed; −1 when free
+	AfterClosed bool    // its track had no class in the week before
 	before      int32   // the same line a week earlier; −1 for none
 	after       int32
 }
@@ -103,6 +104,11 @@ type Model struct {
 	single     []int32   // each class by itself
 	There      []uint64  // class × (weeks+1) + week: coaches available and not out
 	Weights    float64
+	Rules      []season.Rules // per track
+	Habits     bool           // any of them asks anything
+	gaps       bool
+	barred     [][]uint64 // track, unit: a bit for each week it is kept out of
+	belongs    [][]bool   // unit, unit; nil unless a rule asks
 }
 
 func New(p season.Problem) *Model {
@@ -117,6 +123,7 @@ func New(p season.Problem) *Model {
 	m.readCoaches()
 	m.readStudents()
 	m.lay()
+	m.readHabits()
 	return m
 }
 

@@ -269,7 +269,7 @@ func (st *State) Fits(s int, items []Item) bool {
 			}
 		}
 	}
-	return true
+	return st.Model.Allows(q, items)
 }
 
 // Change is other items for a square.
@@ -339,7 +339,7 @@ func (st *State) ordered(changes []Change) bool {
 			continue
 		}
 		for _, u := range st.dirty {
-			if !st.holds(t, u) {
+			if !st.holds(t, u) || !st.Spaced(t, u) {
 				return false
 			}
 		}

@@ -14,8 +14,9 @@ type Breach struct {
 	Week  int    `json:"week"`
 	Class string `json:"class"`
 	Unit  string `json:"unit,omitempty"`
-	Rule  string `json:"rule" enum:"closed,minutes,track,once,order,review,same,lead,limit,wanted"`
+	Rule  string `json:"rule" enum:"closed,minutes,track,once,order,review,same,lead,limit,wanted,habit"`
 	What  string `json:"what"`
+	Own   bool   `json:"own,omitempty" doc:"A rule of the academy for its track: it can be taught all the same"`
 }
 
 // Breaches lists every hard rule a set of placements breaks, in the order they
@@ -45,6 +46,7 @@ func Breaches(p season.Problem, placements []season.Placement) []Breach {
 	}
 	j.leads()
 	j.wanted()
+	j.habits()
 	return j.found
 }
 
@@ -56,7 +58,7 @@ type judge struct {
 }
 
 func (j *judge) bad(x season.Placement, unit, rule, format string, args ...any) {
-	j.found = append(j.found, Breach{x.Week, x.Class, unit, rule, fmt.Sprintf(format, args...)})
+	j.found = append(j.found, Breach{x.Week, x.Class, unit, rule, fmt.Sprintf(format, args...), false})
 }
 
 func (j *judge) day(x season.Placement) int {
@@ -167,7 +169,7 @@ func (j *judge) wanted() {
 			met = met || (w.Track == "" || w.Track == track.ID) && (ok && day/8 <= w.Week || j.m.Assumed[t][j.m.UnitAt[w.Unit]])
 		}
 		if !met {
-			j.found = append(j.found, Breach{w.Week, "", w.Unit, "wanted", fmt.Sprintf("%s is wanted by week %d and is not taught by then.", j.m.NameOf(j.m.UnitAt[w.Unit]), w.Week)})
+			j.found = append(j.found, Breach{w.Week, "", w.Unit, "wanted", fmt.Sprintf("%s is wanted by week %d and is not taught by then.", j.m.NameOf(j.m.UnitAt[w.Unit]), w.Week), false})
 		}
 	}
 }

@@ -247,7 +247,11 @@ func (h *Search) evict(s, more, keep int) {
 	for _, it := range h.chosen {
 		used += h.st.Model.Units[it.Unit].Cost[it.Kind]
 	}
-	for used > h.st.Model.Squares[s].Minutes && len(h.chosen) > 0 {
+	room := len(h.chosen) + 1
+	if most := h.st.Model.Rules[h.st.Model.Squares[s].Track].MostUnits; most > 0 && more > 0 {
+		room = most - 1 // for the one that comes
+	}
+	for (used > h.st.Model.Squares[s].Minutes || len(h.chosen) > room) && len(h.chosen) > 0 {
 		i := h.rng.IntN(len(h.chosen))
 		if i == keep {
 			if len(h.chosen) == 1 {

@@ -128,6 +128,9 @@ func demands(st *model.State) []demand {
 	before := map[[2]int]int{}
 	var ask func(t int, u int32, day int)
 	ask = func(t int, u int32, day int) {
+		if m.Assumed[t][u] {
+			return // known there: what it stands on is nobody's demand
+		}
 		k := [2]int{t, int(u)}
 		if had, ok := before[k]; ok && had <= day {
 			return

@@ -233,6 +233,22 @@ func (l *lister) given() {
 }
 
 func (l *lister) rules() {
+	for i, t := range l.p.Tracks {
+		if t.Rules.Any() {
+			l.add(func(p season.Problem) season.Problem {
+				p.Tracks[i].Rules = season.Rules{}
+				return p
+			}, "the rules of %s for a class", t.ID)
+		}
+	}
+	for i, b := range l.p.Barred {
+		if l.units[b.Unit] {
+			l.add(func(p season.Problem) season.Problem {
+				p.Barred = without(p.Barred, i)
+				return p
+			}, "%s is kept out of weeks %d to %d", b.Unit, b.From, b.To)
+		}
+	}
 	for i, u := range l.p.Units {
 		if !l.units[u.ID] {
 			continue

@@ -13,7 +13,7 @@ import (
 //
 // stop, when there is one, ends it; the search goes on from what it has.
 func Exact(m *model.Model, h *Search, stop func() bool) bool {
-	if m.Problem.Goal != "coverage" || len(h.open) > 40 || len(m.Units) > 16 {
+	if m.Problem.Goal != "coverage" || len(h.open) > 40 || len(m.Units) > 16 || m.Whole() {
 		return false
 	}
 	whole := h.limit
@@ -158,7 +158,11 @@ func tryOpen(st *model.State, c model.Change) bool {
 	}
 	had := st.Items[c.Square]
 	st.Set(c.Square, c.Items)
-	if st.Staffing.Call(st, c.Square) && !st.Staffing.Week(q.Week) {
+	spaced := true
+	for _, it := range c.Items {
+		spaced = spaced && st.Spaced(q.Track, it.Unit)
+	}
+	if st.Staffing.Call(st, c.Square) && !st.Staffing.Week(q.Week) || !spaced {
 		st.Set(c.Square, had)
 		st.Staffing.Call(st, c.Square)
 		st.Settle()
@@ -204,7 +208,12 @@ func (e *exhaust) state(s int) uint64 {
 			}
 		}
 	}
-	if len(e.m.Problem.Fixed)+len(e.m.Problem.Wanted) > 0 { // deadlines: when matters too
+	if e.m.Dated() { // deadlines and gaps: when matters too
+		for u := range e.m.Units {
+			for _, o := range e.st.Occasions[u] {
+				h += model.Mix(uint64(o.Square)<<32 ^ uint64(u)<<8 ^ uint64(o.Kind) ^ 1<<61)
+			}
+		}
 		for t := range e.m.Problem.Tracks {
 			for u := range e.m.Units {
 				h += model.Mix(uint64(e.st.First(t, int32(u)))<<20 ^ uint64(u)<<8 ^ uint64(t) ^ 1<<60)

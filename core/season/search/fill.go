@@ -27,6 +27,10 @@ func addBest(st *model.State, s int) bool {
 	if q.Fixed {
 		return false
 	}
+	full, taught := st.Model.Full(s, st.Items[s])
+	if full {
+		return false
+	}
 	var room []model.Occasion
 	for barred := map[int32]bool{}; ; {
 		best, found := 1e-9, model.Item{Unit: -1}
@@ -37,7 +41,7 @@ func addBest(st *model.State, s int) bool {
 			x := &st.Model.Units[u]
 			first := st.First(q.Track, u)
 			for kind := model.Teach; kind <= model.Review; kind++ {
-				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day {
+				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && taught {
 					continue
 				}
 				gain := climbs(st, s, u, kind, &room)

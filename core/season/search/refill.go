@@ -104,6 +104,10 @@ func (r *refill) add(s int) bool {
 	if st.Used[s]+st.Model.Least[q.Track] > q.Minutes {
 		return false
 	}
+	full, taught := st.Model.Full(s, st.Items[s])
+	if full {
+		return false
+	}
 	clear(r.barred)
 	for range 4 {
 		best, found := 1e-9, model.Item{Unit: -1}
@@ -114,7 +118,7 @@ func (r *refill) add(s int) bool {
 			}
 			first := st.First(q.Track, u)
 			for kind := model.Teach; kind <= model.Review; kind++ {
-				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day {
+				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && taught {
 					continue
 				}
 				gain := climbs(st, s, u, kind, &r.next)

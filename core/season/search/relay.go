@@ -225,10 +225,15 @@ func (r *Relay) FindRooms(t int, u int32) {
 		for i, it := range items {
 			loss[i] = r.Loss(t, s, it)
 		}
+		full, taught := st.Model.Full(int(s), items)
 		for kind := model.Teach; kind <= model.Review; kind++ {
 			x := Room{Square: s, Goes: [3]int8{-1, -1, -1}}
 			over := st.Used[s] + st.Model.Units[u].Cost[kind] - q.Minutes
-			if over > 0 && !r.evict(&x, items, loss[:len(items)], over) {
+			if full {
+				over = max(over, 1) // a class that has as many units as it may gives one up
+			}
+			teach := taught && kind == model.Teach // and one that teaches as many as it may, one of those
+			if (over > 0 || teach) && !r.evict(&x, items, loss[:len(items)], over, teach) {
 				continue
 			}
 			x.audience = q.Audiences[len(q.Audiences)-1]
@@ -283,22 +288,23 @@ func (r *Relay) Loss(t int, s int32, it model.Item) float64 {
 }
 
 // evict chooses up to three items to go, the cheapest way that gives enough
-// minutes among single items and those that lose least per minute.
-func (r *Relay) evict(x *Room, items []model.Item, loss []float64, over int) bool {
+// minutes among single items and those that lose least per minute; where a teach must go, one that takes one out.
+func (r *Relay) evict(x *Room, items []model.Item, loss []float64, over int, teach bool) bool {
 	x.Cost = math.Inf(1)
 	minutes := func(i int) int { return r.State.Model.Units[items[i].Unit].Cost[items[i].Kind] }
+	serves := func(i int) bool { return !teach || items[i].Kind == model.Teach }
 	for i := range items {
-		if minutes(i) >= over && loss[i] < x.Cost {
+		if minutes(i) >= over && loss[i] < x.Cost && serves(i) {
 			x.Goes, x.Cost = [3]int8{int8(i), -1, -1}, loss[i]
 		}
 	}
 	for i := range items {
 		for j := range i {
-			if c := loss[i] + loss[j]; minutes(i)+minutes(j) >= over && c < x.Cost {
+			if c := loss[i] + loss[j]; minutes(i)+minutes(j) >= over && c < x.Cost && (serves(i) || serves(j)) {
 				x.Goes, x.Cost = [3]int8{int8(i), int8(j), -1}, c
 			}
 			for k := range j {
-				if c := loss[i] + loss[j] + loss[k]; minutes(i)+minutes(j)+minutes(k) >= over && c < x.Cost {
+				if c := loss[i] + loss[j] + loss[k]; minutes(i)+minutes(j)+minutes(k) >= over && c < x.Cost && (serves(i) || serves(j) || serves(k)) {
 					x.Goes, x.Cost = [3]int8{int8(i), int8(j), int8(k)}, c
 				}
 			}

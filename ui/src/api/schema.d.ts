@@ -2543,6 +2543,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons/{id}/rules/costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What each rule of the tracks costs in coverage */
+        post: operations["cost-of-rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons/{id}/story": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan told track by track and week by week */
+        get: operations["season-story"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seasons/{id}/taught": {
         parameters: {
             query?: never;
@@ -3331,6 +3365,8 @@ export interface components {
             stretches: components["schemas"]["MatStretch"][];
         };
         AcademySeason: {
+            /** @description Units kept out of some weeks */
+            barred?: components["schemas"]["SeasonBarred"][];
             /** @description Set by hand instead of estimated */
             chances?: components["schemas"]["AcademySetChance"][];
             closures: components["schemas"]["AcademyClosure"][];
@@ -3458,6 +3494,8 @@ export interface components {
             /** @enum {string} */
             mode: "same" | "split";
             name: string;
+            /** @description What is asked of its evenings */
+            rules?: components["schemas"]["SeasonRules"];
             /** @enum {string} */
             school: "block" | "spiral" | "free";
         };
@@ -3725,6 +3763,8 @@ export interface components {
             class: string;
             /** @description Of the class */
             name: string;
+            /** @description A rule of the academy for its track: it is said, and does not keep the plan from being published */
+            own: boolean;
             rule: string;
             unit?: string;
             /** Format: int64 */
@@ -4895,14 +4935,14 @@ export interface components {
              * @description cancelled when left out
              * @enum {string}
              */
-            kind?: "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted";
+            kind?: "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted" | "barred";
             track?: string;
             unit?: string;
             /** Format: int64 */
             week: number;
             /**
              * Format: int64
-             * @description coach_out: how many weeks; 1 when left out
+             * @description coach_out and barred: how many weeks; 1 when left out
              */
             weeks?: number;
             why?: string;
@@ -6807,6 +6847,40 @@ export interface components {
             /** Format: int64 */
             times: number;
         };
+        RuleCost: {
+            /**
+             * Format: double
+             * @description Coverage it costs, 0 to 1; under what a search of that length can tell apart it may be 0
+             */
+            cost: number;
+            /**
+             * Format: double
+             * @description Found without it
+             */
+            coverage: number;
+            id: string;
+            /** @description Names of the tracks that ask it */
+            tracks: string[];
+            words: string;
+        };
+        RuleCosts: {
+            /**
+             * Format: double
+             * @description Found under all of them
+             */
+            coverage: number;
+            /**
+             * Format: double
+             * @description Found with none of them
+             */
+            free: number;
+            rules: components["schemas"]["RuleCost"][];
+            /**
+             * Format: double
+             * @description Searched for each
+             */
+            seconds: number;
+        };
         SafetyGate: {
             /** @description What it loads; empty for a gate of one technique */
             class?: string;
@@ -6874,6 +6948,21 @@ export interface components {
              * @description A whole point of it is worth so many points of coverage
              */
             weight: number;
+        };
+        SeasonBarred: {
+            /**
+             * Format: int64
+             * @description First week
+             */
+            from: number;
+            /**
+             * Format: int64
+             * @description Last week
+             */
+            to: number;
+            /** @description All tracks when left out */
+            track?: string;
+            unit: string;
         };
         SeasonGain: {
             student: string;
@@ -7002,6 +7091,43 @@ export interface components {
             start: string;
             track: string;
         };
+        SeasonRules: {
+            /** @description None of those in the first week after a closed one */
+            ease_in?: boolean;
+            /**
+             * Format: int64
+             * @description Minutes the longest unit of a class takes at least
+             */
+            main_minutes?: number;
+            /**
+             * Format: int64
+             * @description Of them taught and not reviewed, at most
+             */
+            most_new?: number;
+            /**
+             * Format: int64
+             * @description Units in one class at most
+             */
+            most_units?: number;
+            /**
+             * Format: int64
+             * @description Weeks from a teach to a review of it at least
+             */
+            review_gap?: number;
+            /** @description Weeks wished for as review weeks */
+            review_weeks?: number[];
+            /** @description No two units in one class that load a neck or twist a leg */
+            risk_apart?: boolean;
+            /** @description No class of reviews alone, but in the weeks of review_weeks */
+            teach_each?: boolean;
+            /**
+             * Format: int64
+             * @description Weeks until a unit is taught to the same class again; in mode same, to the track
+             */
+            teach_gap?: number;
+            /** @description What is taught in one class belongs together: of one area, one stands on the other, or they are related */
+            together?: boolean;
+        };
         SeasonSpacing: {
             /** Format: int64 */
             tolerance: number;
@@ -7011,6 +7137,16 @@ export interface components {
             class: string;
             /** Format: int64 */
             week: number;
+        };
+        SeasonStory: {
+            tracks: components["schemas"]["TrackStory"][];
+        };
+        SeasonStretch: {
+            area: string;
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
         };
         SeasonUnplaced: {
             unit: string;
@@ -7039,6 +7175,12 @@ export interface components {
              * Format: int64
              * @description 0 is before the first
              */
+            week: number;
+        };
+        SeasonWeekStory: {
+            area?: string;
+            says: string;
+            /** Format: int64 */
             week: number;
         };
         SectionPair: {
@@ -7877,6 +8019,8 @@ export interface components {
             /** @description Words for sign-offs in use */
             signoffs: string[];
             tracks: components["schemas"]["TrackLine"][];
+            /** @description The rules a new track begins with */
+            usual: components["schemas"]["SeasonRules"];
         };
         TimetablePreview: {
             /** @description What is left out, and why */
@@ -7906,6 +8050,8 @@ export interface components {
             technique: string;
         };
         TrackLine: {
+            /** @description Its rules in words */
+            asks: string[];
             assumed?: string[];
             assumes: components["schemas"]["Named"][];
             /** @enum {string} */
@@ -7919,6 +8065,8 @@ export interface components {
             /** @enum {string} */
             mode: "same" | "split";
             name: string;
+            /** @description What is asked of its evenings */
+            rules?: components["schemas"]["SeasonRules"];
             /** @enum {string} */
             school: "block" | "spiral" | "free";
             /** Format: int64 */
@@ -7930,6 +8078,14 @@ export interface components {
             version: number;
             /** @description What gates keep out of it because of its least age */
             warning?: string;
+        };
+        TrackStory: {
+            /** @description The rules it was planned under */
+            asks: string[];
+            id: string;
+            line: components["schemas"]["SeasonStretch"][];
+            name: string;
+            weeks: components["schemas"]["SeasonWeekStory"][];
         };
         Trial: {
             /** Format: double */
@@ -21913,6 +22069,176 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": unknown;
+                };
+            };
+        };
+    };
+    "cost-of-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleCosts"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "season-story": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonStory"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
                 };
             };
         };

@@ -120,12 +120,14 @@ function People({ title, all }: { title: string; all: S["SeasonGain"][] }) {
 }
 
 /** together puts what is broken alike in several classes of a week into one line. */
-export function together(all: S["BreachLine"][]): { week: number; names: string[]; what: string }[] {
-  const lines: { week: number; names: string[]; what: string }[] = [];
+type Grouped = { week: number; names: string[]; what: string; own: boolean };
+
+export function together(all: S["BreachLine"][]): Grouped[] {
+  const lines: Grouped[] = [];
   for (const b of all) {
     const had = lines.find((l) => l.week === b.week && l.what === b.what);
     if (had) had.names.push(b.name);
-    else lines.push({ week: b.week, names: b.name ? [b.name] : [], what: b.what });
+    else lines.push({ week: b.week, names: b.name ? [b.name] : [], what: b.what, own: b.own });
   }
   return lines;
 }

@@ -25,6 +25,7 @@ export function Publishing({ season }: { season: string }) {
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   if (!page.data) return null;
   const p = page.data;
+  const hard = p.breaks.filter((b) => !b.own);
   return (
     <div className="grid gap-6 xl:grid-cols-2">
       <section>
@@ -34,10 +35,16 @@ export function Publishing({ season }: { season: string }) {
             {date(p.on.slice(0, 10))}, by {p.by}
           </p>
         )}
-        {p.breaks.length > 0 && (
+        {hard.length < p.breaks.length && (
+          <Note title="Not as its track asks:" tone="lake">
+            {p.breaks.length - hard.length === 1 ? "One class does" : `${p.breaks.length - hard.length} classes do`} not keep the rules for
+            an evening. They are marked in the plan; it can be published so.
+          </Note>
+        )}
+        {hard.length > 0 && (
           <Note title="It cannot be published:" tone="clay">
             <ul>
-              {p.breaks.slice(0, 5).map((b) => (
+              {hard.slice(0, 5).map((b) => (
                 <li key={`${b.week} ${b.class} ${b.what}`}>
                   Week {b.week}, {b.name}: {b.what}
                 </li>
@@ -68,7 +75,7 @@ export function Publishing({ season }: { season: string }) {
                 </li>
               ))}
             </ul>
-            <Button look="main" disabled={publish.isPending || p.breaks.length > 0} onClick={() => publish.mutate(undefined)}>
+            <Button look="main" disabled={publish.isPending || hard.length > 0} onClick={() => publish.mutate(undefined)}>
               {p.number === 0 ? "Publish the season" : "Publish the changes"}
             </Button>
           </>

@@ -6,7 +6,7 @@ import { Input, Select } from "../../kit/Field";
 import { date } from "../../kit/words";
 import type { Spot } from "./spot";
 
-type Kind = "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted";
+type Kind = "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted" | "barred";
 
 /** Repair says what happened to a class, and shows the mended plan before it is taken. */
 export function Repair({
@@ -36,6 +36,7 @@ export function Repair({
     coach_out: { kind: "coach_out", week: spot.week, coach, weeks: Number(weeks) || 1 },
     not_reached: { kind: "not_reached", ...spot, unit },
     wanted: { kind: "wanted", week: spot.week, unit: wanted },
+    barred: { kind: "barred", week: spot.week, unit: wanted, weeks: Number(weeks) || 1 },
   };
   const body = bodies[kind];
   const propose = useAction((_: undefined) =>
@@ -62,6 +63,7 @@ export function Repair({
           {!past && <option value="coach_out">A coach is away</option>}
           {items.length > 0 && <option value="not_reached">A unit was not reached</option>}
           {!past && <option value="wanted">A unit is wanted by this week</option>}
+          {!past && <option value="barred">A unit is kept out of this week</option>}
         </Select>
         {(kind === "cancelled" || kind === "closed") && (
           <Input label="Why (shown in the plan)" value={why} maxLength={80} onChange={(e) => change(() => setWhy(e.target.value))} />
@@ -75,7 +77,7 @@ export function Repair({
             ))}
           </Select>
         )}
-        {kind === "coach_out" && (
+        {(kind === "coach_out" || kind === "barred") && (
           <Input
             label="For how many weeks"
             inputMode="numeric"
@@ -92,7 +94,7 @@ export function Repair({
             ))}
           </Select>
         )}
-        {kind === "wanted" && (
+        {(kind === "wanted" || kind === "barred") && (
           <Select label="Unit" value={wanted} onChange={(e) => change(() => setWanted(e.target.value))}>
             <option value="">Choose</option>
             {page.units.map((u) => (

@@ -17,6 +17,7 @@ import { Trial, together } from "./Moves";
 import { Planning } from "./Planning";
 import { Publishing } from "./Publishing";
 import { SeasonGrid } from "./SeasonGrid";
+import { Story } from "./Story";
 import type { Carried, Spot } from "./spot";
 import { Taught } from "./Taught";
 import { Timetable } from "./Timetable";
@@ -26,6 +27,7 @@ import { Why } from "./Why";
 
 const views = [
   ["", "The plan", "get-season"],
+  ["story", "Read it", "season-story"],
   ["misses", "Who misses what", "who-misses-what"],
   ["taught", "Taught", "season-taught"],
   ["load", "Load", "get-season"],
@@ -112,6 +114,7 @@ export default function Season() {
                   <SeasonGrid page={p} spot={target ?? spot} onSpot={pick} carried={carried} onCarry={carry} onDrop={aim} onLeave={drop} />
                 </>
               )}
+              {view === "story" && <Story page={p} />}
               {view === "misses" && <Misses season={p.line.id} />}
               {view === "taught" && (
                 <>
@@ -236,7 +239,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
                 <b>
                   Week {b.week}, {b.names.join(" and ")}.
                 </b>{" "}
-                {b.what}
+                {b.what} {b.own && <span className="text-soft">It can be published so.</span>}
               </li>
             ))}
           </ul>

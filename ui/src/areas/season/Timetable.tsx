@@ -50,7 +50,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
           <table className="grid-lines mt-1" data-tracks>
             <tbody>
               {t.tracks.map((x) => {
-                const { classes, units, assumes, warning, ...track } = x;
+                const { classes, units, assumes, warning, asks, ...track } = x;
                 return (
                   <tr key={x.id}>
                     <td className="font-semibold">
@@ -90,6 +90,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                     <td className="text-[12.5px] text-soft">
                       {classes} classes, {units} units{x.min_age ? `, from ${x.min_age} years` : ""}
                       {assumes.length > 0 && `; known before: ${assumes.map((a) => a.name).join(", ")}`}
+                      {asks.length > 0 && <span className="block">Asked: {asks.join("; ")}.</span>}
                       {warning && <span className="block text-clay">{warning}</span>}
                     </td>
                   </tr>
@@ -102,7 +103,17 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
               className="mt-1"
               onClick={() =>
                 open({
-                  track: { id: "", version: 0, name: "", audience: "all", context: "both", mode: "same", school: "block", min_age: 16 },
+                  track: {
+                    id: "",
+                    version: 0,
+                    name: "",
+                    audience: "all",
+                    context: "both",
+                    mode: "same",
+                    school: "block",
+                    min_age: 16,
+                    rules: t.usual,
+                  },
                 })
               }
             >

@@ -6,6 +6,7 @@ import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
 import { Ticks } from "../../kit/Ticks";
 import { weekday, whole } from "../../kit/words";
+import { TrackRules } from "./TrackRules";
 import { useUnits } from "./Units";
 
 export function Form({
@@ -157,6 +158,7 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"] & { vers
         hint="Years; gates by age go by it"
         onChange={(e) => set({ ...t, min_age: whole(e.target.value) || undefined })}
       />
+      <TrackRules rules={t.rules ?? {}} wrong={wrong} onChange={(rules) => set({ ...t, rules })} />
       {teaches.length > 0 && (
         <Ticks
           label="Known before: taught to nobody, and may be reviewed at once"

@@ -1,0 +1,262 @@
+package explain
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"vereda/core/season"
+)
+
+// Story is a plan told track by track and week by week, as a coach would say it.
+type Story struct {
+	Track string      `json:"track"`
+	Line  []Stretch   `json:"line" doc:"The areas it goes through"`
+	Weeks []WeekStory `json:"weeks"`
+}
+
+// Stretch is some weeks that stay in one area.
+type Stretch struct {
+	Area string `json:"area"`
+	From int    `json:"from"`
+	To   int    `json:"to"`
+}
+
+// WeekStory is one week of a track in a few sentences.
+type WeekStory struct {
+	Week int    `json:"week"`
+	Area string `json:"area,omitempty"`
+	Says string `json:"says"`
+}
+
+// Tell tells a plan. Everything said is read off the placements and what units stand on. Costs placements × units in a track.
+func Tell(p season.Problem, placements []season.Placement) []Story {
+	all := []Story{}
+	for _, t := range p.Tracks {
+		n := newNarrator(p, placements, t)
+		s := Story{Track: t.ID, Line: n.stretches(), Weeks: []WeekStory{}}
+		for w := 1; w <= p.Weeks; w++ {
+			if n.classes > 0 {
+				s.Weeks = append(s.Weeks, WeekStory{w, n.area[w], n.week(w, s.Line)})
+			}
+		}
+		all = append(all, s)
+	}
+	return all
+}
+
+// narrator knows of one track when what was given.
+type narrator struct {
+	p       season.Problem
+	units   map[string]season.Unit
+	classes int
+	given   map[string][]occurrence // per unit, in the order of the weeks
+	in      map[int][]string        // per week, its units in the order they are first given
+	area    map[int]string          // per week, the one most of it is taught in
+	shut    map[int]bool
+	known   map[string]bool
+}
+
+type occurrence struct {
+	week int
+	kind string
+}
+
+func newNarrator(p season.Problem, placements []season.Placement, t season.Track) *narrator {
+	n := &narrator{p: p, units: map[string]season.Unit{}, given: map[string][]occurrence{}, in: map[int][]string{}, area: map[int]string{}, shut: map[int]bool{}, known: map[string]bool{}}
+	for _, u := range p.Units {
+		n.units[u.ID] = u
+	}
+	for _, u := range t.Assumed {
+		n.known[u] = true
+	}
+	of := map[string]bool{}
+	for _, c := range p.Classes {
+		if c.Track == t.ID {
+			of[c.ID] = true
+			n.classes++
+		}
+	}
+	for w := 1; w <= p.Weeks; w++ {
+		n.shut[w] = !slices.ContainsFunc(p.Classes, func(c season.Class) bool { return of[c.ID] && !season.Closed(p, w, c.ID) })
+	}
+	sorted := slices.Clone(placements)
+	season.SortPlacements(p, sorted)
+	minutes := map[int]map[string]int{}
+	for _, x := range sorted {
+		if !of[x.Class] {
+			continue
+		}
+		if minutes[x.Week] == nil {
+			minutes[x.Week] = map[string]int{}
+		}
+		for _, it := range x.Items {
+			if !slices.Contains(n.in[x.Week], it.Unit) {
+				n.in[x.Week] = append(n.in[x.Week], it.Unit)
+			}
+			if o := (occurrence{x.Week, it.Kind}); !slices.Contains(n.given[it.Unit], o) {
+				n.given[it.Unit] = append(n.given[it.Unit], o)
+			}
+			if it.Kind == season.Teach {
+				minutes[x.Week][n.units[it.Unit].Area] += n.units[it.Unit].Minutes
+			} else {
+				minutes[x.Week][n.units[it.Unit].Area] += n.units[it.Unit].ReviewMinutes
+			}
+		}
+	}
+	for w, by := range minutes {
+		for area, m := range by {
+			if had := n.area[w]; had == "" || m > by[had] || m == by[had] && area < had {
+				n.area[w] = area
+			}
+		}
+	}
+	return n
+}
+
+// stretches joins neighbouring weeks of one area; a week without a class is passed over.
+func (n *narrator) stretches() []Stretch {
+	line := []Stretch{}
+	for w := 1; w <= n.p.Weeks; w++ {
+		a := n.area[w]
+		if a == "" {
+			continue
+		}
+		if k := len(line) - 1; k >= 0 && line[k].Area == a {
+			line[k].To = w
+			continue
+		}
+		line = append(line, Stretch{a, w, w})
+	}
+	return line
+}
+
+func (n *narrator) name(u string) string { return cmp.Or(n.units[u].Name, u) }
+
+// week is what a coach says of a week: where the track is, what is new and what it stands on, what comes back, what is next.
+func (n *narrator) week(w int, line []Stretch) string {
+	if n.shut[w] {
+		return "No class."
+	}
+	if len(n.in[w]) == 0 {
+		return "Nothing is planned."
+	}
+	var says []string
+	at := slices.IndexFunc(line, func(s Stretch) bool { return w >= s.From && w <= s.To })
+	if at >= 0 && n.area[w] != "" {
+		says = append(says, n.place(w, line[at])+".")
+	}
+	var fresh, again, back []string
+	for _, u := range n.in[w] {
+		for _, o := range n.given[u] {
+			if o.week != w {
+				continue
+			}
+			last, had := n.before(u, w)
+			switch {
+			case o.kind == season.Teach && !had:
+				fresh = append(fresh, n.name(u)+n.ground(u, w))
+			case o.kind == season.Teach:
+				again = append(again, fmt.Sprintf("%s, first taught %s", n.name(u), ago(w-last)))
+			case had:
+				back = append(back, fmt.Sprintf("%s %s", n.name(u), after(w-last)))
+			default:
+				back = append(back, n.name(u)+", known before the season")
+			}
+		}
+	}
+	if len(fresh) > 0 {
+		says = append(says, "New: "+list(fresh)+".")
+	}
+	if len(again) > 0 {
+		says = append(says, "Once more, for those who were not there or need it twice: "+list(again)+".")
+	}
+	if len(back) > 0 {
+		says = append(says, "Comes back: "+list(back)+".")
+	}
+	if at >= 0 && w == line[at].To && at+1 < len(line) {
+		says = append(says, "Next is "+line[at+1].Area+".")
+	}
+	return strings.Join(says, " ")
+}
+
+// place says where in a stretch a week stands.
+func (n *narrator) place(w int, s Stretch) string {
+	length, nth := 0, 0
+	for x := s.From; x <= s.To; x++ {
+		if n.area[x] != "" {
+			length++
+			if x <= w {
+				nth++
+			}
+		}
+	}
+	if length == 1 {
+		return upper(s.Area)
+	}
+	return fmt.Sprintf("%s, week %d of %d", upper(s.Area), nth, length)
+}
+
+// before is the last week before one in which a unit was given.
+func (n *narrator) before(u string, w int) (last int, ok bool) {
+	for _, o := range n.given[u] {
+		if o.week < w {
+			last, ok = max(last, o.week), true
+		}
+	}
+	return last, ok
+}
+
+// ground says what a new unit stands on, when the season taught it or will build on it.
+func (n *narrator) ground(u string, w int) string {
+	var on []string
+	for _, r := range n.units[u].Requires {
+		if last, ok := n.before(r, w); ok {
+			on = append(on, fmt.Sprintf("%s of week %d", n.name(r), last))
+		} else if n.known[r] {
+			on = append(on, n.name(r))
+		}
+	}
+	if len(on) > 0 {
+		return " (stands on " + list(on) + ")"
+	}
+	for _, x := range n.p.Units {
+		if slices.Contains(x.Requires, u) && len(n.given[x.ID]) > 0 && n.given[x.ID][0].week > w {
+			return fmt.Sprintf(" (%s of week %d will stand on it)", n.name(x.ID), n.given[x.ID][0].week)
+		}
+	}
+	return ""
+}
+
+func ago(weeks int) string {
+	if weeks == 1 {
+		return "last week"
+	}
+	return fmt.Sprintf("%d weeks ago", weeks)
+}
+
+func after(weeks int) string {
+	switch weeks {
+	case 0:
+		return "in the same week"
+	case 1:
+		return "after a week"
+	}
+	return fmt.Sprintf("after %d weeks", weeks)
+}
+
+func list(all []string) string {
+	if len(all) < 2 {
+		return strings.Join(all, "")
+	}
+	return strings.Join(all[:len(all)-1], ", ") + " and " + all[len(all)-1]
+}
+
+func upper(s string) string {
+	r := []rune(s)
+	if len(r) == 0 {
+		return s
+	}
+	return strings.ToUpper(string(r[:1])) + string(r[1:])
+}

@@ -1,0 +1,144 @@
+package seasontest
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+
+	"pgregory.net/rapid"
+
+	"vereda/core/season"
+)
+
+// Habits judges the rules of tracks by reading a plan class by class, without anything of the planner. In mode same the longest list of a
+// week stands for the track. What is fixed is nobody's to judge.
+func Habits(p season.Problem, placements []season.Placement) (found []string) {
+	type evening struct {
+		week, day int
+		class     string
+		items     []season.Item
+	}
+	unit := func(id string) season.Unit {
+		return p.Units[slices.IndexFunc(p.Units, func(u season.Unit) bool { return u.ID == id })]
+	}
+	for _, t := range p.Tracks {
+		var all []evening
+		for _, x := range placements {
+			c := p.Classes[slices.IndexFunc(p.Classes, func(c season.Class) bool { return c.ID == x.Class })]
+			if c.Track != t.ID {
+				continue
+			}
+			e := evening{x.Week, c.Weekday, c.ID, x.Items}
+			if t.Mode == "same" {
+				e.day = 0
+				if i := slices.IndexFunc(all, func(o evening) bool { return o.week == e.week }); i >= 0 {
+					if len(e.items) > len(all[i].items) {
+						all[i].items = e.items
+					}
+					continue
+				}
+			}
+			all = append(all, e)
+		}
+		bad := func(e evening, rule string) {
+			found = append(found, fmt.Sprintf("%s week %d: %s", t.ID, e.week, rule))
+		}
+		r := t.Rules
+		for _, e := range all {
+			taught, risky, longest, room := []season.Unit{}, 0, 0, 0
+			for _, c := range p.Classes {
+				if c.Track == t.ID && (t.Mode == "same" && !season.Closed(p, e.week, c.ID) || c.ID == e.class) {
+					room = max(room, c.TeachMinutes)
+				}
+			}
+			for _, it := range e.items {
+				u := unit(it.Unit)
+				minutes := u.ReviewMinutes
+				if it.Kind == season.Teach {
+					taught = append(taught, u)
+					minutes = u.Minutes
+				}
+				longest = max(longest, minutes)
+				if u.Risky {
+					risky++
+				}
+				for _, b := range p.Barred {
+					if b.Unit == u.ID && (b.Track == "" || b.Track == t.ID) && e.week >= b.From && e.week <= b.To {
+						bad(e, "barred")
+					}
+				}
+				for _, o := range all {
+					for _, other := range o.items {
+						if other.Unit != u.ID || other.Kind != season.Teach || o.week > e.week || o.week == e.week && o.day >= e.day && o.class >= e.class && (o.day > e.day || o.class == e.class) {
+							continue
+						}
+						away := e.week - o.week
+						if it.Kind == season.Teach && (t.Mode == "same" || o.class == e.class) && away < r.TeachGap && o.week < e.week {
+							bad(e, "taught again too soon: "+u.ID)
+						}
+						if it.Kind == season.Review && away < r.ReviewGap {
+							bad(e, "reviewed too soon: "+u.ID)
+						}
+					}
+				}
+			}
+			for i, a := range taught {
+				for _, b := range taught[:i] {
+					if r.Together && !(a.Area == b.Area || slices.Contains(a.Requires, b.ID) || slices.Contains(b.Requires, a.ID) || slices.Contains(a.Related, b.ID) || slices.Contains(b.Related, a.ID)) {
+						bad(e, "together")
+					}
+				}
+			}
+			closed := e.week > 1
+			for _, c := range p.Classes {
+				closed = closed && (c.Track != t.ID || season.Closed(p, e.week-1, c.ID))
+			}
+			for rule, broken := range map[string]bool{
+				"most units": r.MostUnits > 0 && len(e.items) > r.MostUnits, "most new": r.MostNew > 0 && len(taught) > r.MostNew,
+				"risk apart": r.RiskApart && risky > 1, "ease in": r.EaseIn && risky > 0 && closed,
+				"main": r.MainMinutes > 0 && longest < min(r.MainMinutes, room), "teach each": r.TeachEach && len(taught) == 0 && !slices.Contains(r.ReviewWeeks, e.week),
+			} {
+				if broken && len(e.items) > 0 {
+					bad(e, rule)
+				}
+			}
+		}
+	}
+	slices.Sort(found)
+	return found
+}
+
+// WithHabits gives the tracks of a problem some rules, drawn by a number.
+func WithHabits(p season.Problem, seed uint64) season.Problem {
+	r := rand.New(rand.NewPCG(seed, 17))
+	p.Tracks, p.Units = slices.Clone(p.Tracks), slices.Clone(p.Units)
+	for i := range p.Tracks {
+		p.Tracks[i].Rules = season.Rules{MostUnits: r.IntN(4), MostNew: r.IntN(3), TeachGap: r.IntN(4), ReviewGap: r.IntN(3), Together: r.IntN(3) == 0, RiskApart: r.IntN(2) == 0, EaseIn: r.IntN(2) == 0}
+	}
+	for i := range p.Units {
+		p.Units[i].Risky = r.IntN(3) == 0
+		p.Units[i].Area = fmt.Sprint("a", r.IntN(2))
+		if i > 0 && r.IntN(3) == 0 {
+			p.Units[i].Related = []string{p.Units[r.IntN(i)].ID}
+		}
+	}
+	if r.IntN(2) == 0 {
+		from := 1 + r.IntN(p.Weeks)
+		p.Barred = []season.Barred{{Unit: p.Units[r.IntN(len(p.Units))].ID, From: from, To: min(p.Weeks, from+r.IntN(2))}}
+	}
+	return p
+}
+
+// DrawHabits is DrawProblem whose tracks have rules, those too that ask something of a class as a whole.
+func DrawHabits(t *rapid.T) season.Problem {
+	p := WithHabits(DrawProblem(t), rapid.Uint64().Draw(t, "rules"))
+	for i := range p.Tracks {
+		if rapid.IntRange(0, 2).Draw(t, "main") == 0 {
+			p.Tracks[i].Rules.MainMinutes = rapid.IntRange(5, 30).Draw(t, "minutes")
+		}
+		if p.Tracks[i].Rules.TeachEach = rapid.IntRange(0, 2).Draw(t, "each") == 0; p.Tracks[i].Rules.TeachEach {
+			p.Tracks[i].Rules.ReviewWeeks = []int{rapid.IntRange(1, p.Weeks).Draw(t, "week")}
+		}
+	}
+	return p
+}

@@ -1,0 +1,54 @@
+import type { S } from "../../api/client";
+import { Input } from "../../kit/Field";
+import { whole } from "../../kit/words";
+
+type Rules = S["SeasonRules"];
+
+/** TrackRules says what is asked of the evenings of a track; a plan keeps all of it. */
+export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChange: (r: Rules) => void; wrong: Record<string, string> }) {
+  const number = (field: "most_units" | "most_new" | "main_minutes" | "teach_gap" | "review_gap", label: string, hint: string) => (
+    <Input
+      label={label}
+      hint={hint}
+      inputMode="numeric"
+      value={r[field] || ""}
+      error={wrong[`rules.${field}`]}
+      onChange={(e) => onChange({ ...r, [field]: whole(e.target.value) || undefined })}
+    />
+  );
+  const tick = (field: "teach_each" | "together" | "risk_apart" | "ease_in", label: string) => (
+    <label className="flex gap-2">
+      <input type="checkbox" checked={!!r[field]} onChange={(e) => onChange({ ...r, [field]: e.target.checked || undefined })} />
+      {label}
+    </label>
+  );
+  return (
+    <fieldset className="col-span-full mt-1 border-t border-hair pt-1">
+      <legend className="head pr-2 font-semibold">What is asked of its evenings</legend>
+      <div className="grid grid-cols-2 gap-2 md:grid-cols-5">
+        {number("most_units", "Units in a class", "At most; empty for any")}
+        {number("most_new", "New ones in a class", "At most")}
+        {number("main_minutes", "Main one, minutes", "At least")}
+        {number("teach_gap", "Taught again after", "Weeks at least")}
+        {number("review_gap", "Reviewed after", "Weeks at least")}
+      </div>
+      <div className="mt-1.5 grid gap-1 md:grid-cols-2">
+        {tick("risk_apart", "No two units in one class that load a neck or twist a leg")}
+        {tick("ease_in", "None of those in the first week after a closed one")}
+        {tick("together", "What is taught in one class belongs together: one area, one stands on the other, or one answers the other")}
+        {tick("teach_each", "No class of reviews alone")}
+      </div>
+      {r.teach_each && (
+        <Input
+          label="But in these weeks"
+          hint="Review weeks, with commas between: 6, 12"
+          defaultValue={(r.review_weeks ?? []).join(", ")}
+          onChange={(e) => {
+            const weeks = e.target.value.split(/\D+/).filter(Boolean).map(Number);
+            onChange({ ...r, review_weeks: weeks.length ? weeks : undefined });
+          }}
+        />
+      )}
+    </fieldset>
+  );
+}
