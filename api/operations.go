@@ -37,6 +37,7 @@ type ByID struct {
 func (s *Server) operations() {
 	s.account()
 	s.library()
+	s.today()
 	s.curricula()
 	s.seasons()
 	s.classes()

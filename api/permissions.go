@@ -101,6 +101,8 @@ var permissions = map[string][]state.Role{
 	"take-list":                  head,
 	"move-students":              head,
 	"list-ladders":               everyone,
+	"today":                      staff,
+	"find":                       staff,
 	"list-bridges":               teach,
 	"save-ladder":                head,
 	"set-required-cells":         head,
@@ -274,7 +276,7 @@ func areasOf(roles []state.Role) []Area {
 }
 
 // opensOn is the page each role begins on.
-var opensOn = map[state.Role]string{state.Head: "/library", state.Coach: "/mat", state.Assistant: "/mat", state.Desk: "/mat", state.Student: "/me", state.Guardian: "/me"}
+var opensOn = map[state.Role]string{state.Head: "/today", state.Coach: "/today", state.Assistant: "/today", state.Desk: "/today", state.Student: "/me", state.Guardian: "/me"}
 
 // homeOf is the page somebody begins on: that of the role with the most to say.
 func homeOf(roles []state.Role) string {

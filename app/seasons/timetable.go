@@ -11,9 +11,9 @@ import (
 	"vereda/app/documents"
 	"vereda/app/state"
 	"vereda/core/academy"
-	"vereda/core/season"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/season"
 	"vereda/exchange"
 )
 

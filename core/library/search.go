@@ -159,3 +159,9 @@ func Fold(name string) string {
 	}
 	return strings.Join(strings.Fields(b.String()), " ")
 }
+
+// Matches says how alike a query is to a name, 0 to 1: words in any order, without accents, misspelt by a letter or two in longer words, and
+// begun but not ended; 0 when a word of the query has no counterpart.
+func Matches(query, name string) float64 {
+	return max(0, likeness(strings.Fields(Fold(query)), strings.Fields(Fold(name))))
+}

@@ -29,6 +29,7 @@ const Accounts = lazy(() => import("./areas/academy/Accounts"));
 const Account = lazy(() => import("./areas/account/Account"));
 const LinkPage = lazy(() => import("./areas/account/LinkPage"));
 const Begin = lazy(() => import("./areas/begin/Begin"));
+const Today = lazy(() => import("./areas/Today"));
 const MyPage = lazy(() => import("./areas/me/MyPage"));
 
 /** App signs in, then opens the areas in the order of the work. */
@@ -68,6 +69,7 @@ function Inside() {
             <Route path="/me" element={<MyPage />} />
             <Route path="/cards/:id?" element={<Cards />} />
             <Route path="/sheets/:id" element={<SheetPage />} />
+            <Route path="/today" element={desk(<Today />)} />
             <Route path="/library/positions/:id?" element={desk(<Positions />)} />
             <Route path="/library/fork-tables/:id?/:way?" element={desk(<ForkTables />)} />
             <Route path="/library/variants" element={desk(<Variants />)} />

@@ -1204,6 +1204,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Find anything by its name */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forgotten": {
         parameters: {
             query?: never;
@@ -3044,6 +3061,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What needs a person now, and the week around it */
+        get: operations["today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units": {
         parameters: {
             query?: never;
@@ -3652,6 +3686,91 @@ export interface components {
             name: string;
             reaction: string;
             technique: string;
+        };
+        AppFound: {
+            /** @enum {string} */
+            kind: "page" | "person" | "class" | "technique" | "position" | "fork table" | "curriculum" | "season" | "unit";
+            /**
+             * Format: double
+             * @description How alike it is to what was written, 0 to 1
+             */
+            like: number;
+            name: string;
+            /** @description What tells it from others of that name */
+            note?: string;
+            to: string;
+        };
+        AppTodayClass: {
+            /**
+             * Format: int64
+             * @description Minutes after midnight
+             */
+            at: number;
+            /**
+             * Format: double
+             * @description People, by their chances of coming
+             */
+            expected: number;
+            lead?: string;
+            /**
+             * Format: int64
+             * @description Minutes
+             */
+            length: number;
+            /** @description The one who asks leads it */
+            mine: boolean;
+            name: string;
+            session: string;
+            start: string;
+            /** @enum {string} */
+            state: "ready" | "no coach" | "not planned" | "not recorded" | "recorded" | "closed";
+            /** @description What it teaches, in words */
+            summary: string;
+            track: string;
+        };
+        AppTodayDay: {
+            classes: components["schemas"]["AppTodayClass"][];
+            on: string;
+        };
+        AppTodayLine: {
+            /** @description What settles it, as a button says it */
+            action: string;
+            /** @enum {string} */
+            area: "Mat" | "Season" | "Ledger" | "People" | "Curricula" | "Library";
+            due?: string;
+            /** @description The page on which it is settled */
+            to: string;
+            what: string;
+            why: string;
+        };
+        AppTodayPage: {
+            /** @description The seven days from today on */
+            days: components["schemas"]["AppTodayDay"][];
+            /** @description Seasons that are not begun */
+            later: components["schemas"]["Named"][];
+            /** @description The most pressing first */
+            lines: components["schemas"]["AppTodayLine"][];
+            on: string;
+            /** @description The one that runs */
+            season?: components["schemas"]["AppTodaySeason"];
+        };
+        AppTodaySeason: {
+            /** Format: double */
+            coverage: number;
+            end: string;
+            id: string;
+            name: string;
+            planned: boolean;
+            /**
+             * Format: int64
+             * @description How often it was published; 0 while it is not
+             */
+            published: number;
+            start: string;
+            /** Format: int64 */
+            week: number;
+            /** Format: int64 */
+            weeks: number;
         };
         "Archive-peopleRequest": {
             archived: boolean;
@@ -14817,6 +14936,92 @@ export interface operations {
             };
         };
     };
+    find: {
+        parameters: {
+            query?: {
+                /** @description Words of a name, in any order; may be misspelt or begun only */
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppFound"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "forgotten-password": {
         parameters: {
             query?: never;
@@ -25094,6 +25299,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppTodayPage"];
                 };
             };
             /** @description Unauthorized */

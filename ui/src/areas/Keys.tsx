@@ -10,7 +10,9 @@ export function keysAreOn(): boolean {
 }
 
 const keys: [string, string][] = [
+  ["0", "Today"],
   ["1 … 7", "Go to an area"],
+  ["F", "Find anything"],
   ["/", "Search in this area"],
   ["↑ ↓", "Move in a list"],
   ["Enter", "Open what is under the finger"],

@@ -1,8 +1,9 @@
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
-import { useMe, useToast } from "../api/actions";
+import { useMay, useMe, useToast } from "../api/actions";
 import { client, unwrap } from "../api/client";
 import { empty, waiting } from "../outbox/outbox";
+import { Find } from "./Find";
 import { Keys, keysAreOn } from "./Keys";
 import { WeekStrip } from "./WeekStrip";
 
@@ -10,7 +11,9 @@ import { WeekStrip } from "./WeekStrip";
 export function Shell({ children }: { children: ReactNode }) {
   const me = useMe();
   const open = me.areas;
+  const may = useMay();
   const [keys, showKeys] = useState(false);
+  const [finding, find] = useState(false);
   const { undo } = useToast();
   const go = useNavigate();
   useEffect(() => {
@@ -19,6 +22,8 @@ export function Shell({ children }: { children: ReactNode }) {
       if (!keysAreOn() || e.ctrlKey || e.metaKey || e.altKey || at.matches("input,textarea,select,[contenteditable]")) return;
       const area = open[Number(e.key) - 1];
       if (area) go(area.to);
+      else if (e.key === "0") go("/today");
+      else if (e.key === "f") find(true);
       else if (e.key === "u") undo();
       else if (e.key === "?") showKeys(true);
       else if (e.key === "/") document.querySelector<HTMLInputElement>("[data-search]")?.focus();
@@ -55,14 +60,13 @@ export function Shell({ children }: { children: ReactNode }) {
         </div>
       </header>
       <nav aria-label="Areas" className="no-print flex h-[38px] shrink-0 items-end gap-6 overflow-x-auto border-b border-hair px-[18px]">
+        {may("today") && (
+          <NavLink to="/today" className={({ isActive }) => areaLook(isActive)}>
+            Today
+          </NavLink>
+        )}
         {open.map((a, i) => (
-          <NavLink
-            key={a.to}
-            to={a.to}
-            className={({ isActive }) =>
-              `head pb-1.5 text-base no-underline ${isActive ? "border-b-[3px] border-lake !pb-1 font-bold text-ink" : "font-medium text-soft hover:text-ink"}`
-            }
-          >
+          <NavLink key={a.to} to={a.to} className={({ isActive }) => areaLook(isActive)}>
             {a.name}
             <span aria-hidden="true" className="ml-1 font-sans text-[11px] text-soft">
               {i + 1}
@@ -70,16 +74,25 @@ export function Shell({ children }: { children: ReactNode }) {
           </NavLink>
         ))}
         <span className="flex-1" />
+        {may("find") && (
+          <button type="button" className="link mb-2 text-[12.5px]" onClick={() => find(true)}>
+            Find anything
+          </button>
+        )}
         <button type="button" className="link mb-2 text-[12.5px]" onClick={() => showKeys(true)}>
           Keys
         </button>
       </nav>
       {children}
       <Toast />
+      <Find open={finding} onOpenChange={find} />
       <Keys open={keys} onOpenChange={showKeys} />
     </div>
   );
 }
+
+const areaLook = (isActive: boolean) =>
+  `head pb-1.5 text-base no-underline ${isActive ? "border-b-[3px] border-lake !pb-1 font-bold text-ink" : "font-medium text-soft hover:text-ink"}`;
 
 /** forget takes what was kept for the mat off the device. */
 async function forget() {
