@@ -57,6 +57,7 @@ func TestWriteATechniqueFromNothing(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
 	b.signIn(state.Head)
+	b.goTo("/library")
 	b.click("Write a technique")
 	b.sees("New technique", "Written for the right side")
 	b.click("Save technique")
@@ -167,6 +168,7 @@ func TestForkTableWithAHole(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
 	b.signIn(state.Head)
+	b.goTo("/library")
 	b.click("Fork tables")
 	b.sees("17 fork tables", "Two answers")
 	b.click("New fork table")
@@ -226,6 +228,7 @@ func TestFindAChain(t *testing.T) {
 	h := open(t)
 	b := h.person(t, 1280, 800)
 	b.signIn(state.Head)
+	b.goTo("/library")
 	b.click("Map")
 	b.sees("226 techniques on the map", "What the map says", "Dilemmas", "Circuits", "Funnels")
 	b.show("map")
@@ -266,6 +269,7 @@ func TestImportAFolder(t *testing.T) {
 		return path
 	}
 	files := []string{write("slice.md", strings.Replace(head, "%", "Knee-slice pass", 1)), write("step.md", strings.Replace(head, "%", "Long step pass", 1)), write("broken.md", "just words"), write("tow.md", strings.Replace(head, "%", "Far ankle tow", 1))}
+	b.goTo("/library")
 	b.click("Import and export")
 	b.upload(`label input[type=file]`, files...)
 	b.sees("wait for a decision", "Likely the same as Knee cut pass: decide", "broken.md: line 1: it does not begin with ---")

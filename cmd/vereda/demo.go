@@ -15,7 +15,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/demo"
-	"vereda/exchange"
+	"vereda/demo/life"
 	"vereda/store"
 )
 
@@ -56,8 +56,8 @@ func runDemo(ctx context.Context, data, listen string) error {
 	}})
 }
 
-// loadDemo imports the demo academy when there is no academy yet, laid so that
-// today has a class, and makes the demo's accounts that are missing. Each is one act or
+// loadDemo imports the demo academy when there is no academy yet, as of
+// today, and makes the demo's accounts that are missing. Each is one act or
 // none, so a start that was interrupted is made whole by the next.
 func loadDemo(ctx context.Context, a *app.App, s *store.Store) error {
 	all, err := s.Academies(ctx)
@@ -94,15 +94,7 @@ func importDemo(ctx context.Context, a *app.App) error {
 	if err != nil {
 		return err
 	}
-	bundle, err := demo.Bundle()
-	if err != nil {
-		return err
-	}
-	text, err := exchange.Lay(bundle, calendar.DayOf(now().In(z)))
-	if err != nil {
-		return err
-	}
-	b, err := exchange.Read(text)
+	b, err := life.Academy(calendar.DayOf(now().In(z)))
 	if err != nil {
 		return err
 	}
