@@ -39,7 +39,7 @@ func (h *hall) people() {
 		used[id] = true
 		p := academy.Person{ID: id, Name: name, Student: true, Ladder: "adult", Weight: float64(52 + h.rng.IntN(48)), Joined: h.today.AddMonths(-3 - h.rng.IntN(50))}
 		birth := h.today - calendar.Day(365*(17+h.rng.IntN(32))+h.rng.IntN(365))
-		p.Rank = []string{"white", "white", "white", "white", "blue", "blue", "purple"}[h.rng.IntN(7)]
+		p.Rank = []string{"white", "white", "white", "white", "white", "white", "white", "white", "blue", "blue", "blue", "blue", "purple"}[h.rng.IntN(13)]
 		if youth {
 			age := 7 + h.rng.IntN(8)
 			birth = h.today - calendar.Day(365*age+h.rng.IntN(365))

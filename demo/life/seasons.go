@@ -39,8 +39,11 @@ func (h *hall) seasons() error {
 			h.live(s)
 		}
 		h.b.Seasons = append(h.b.Seasons, s)
-		if i == 1 {
+		switch i {
+		case 1:
 			h.testDay(s.Start + 7*weeks - 2)
+		case 2:
+			h.shows(ready, 0, h.today-9)
 		}
 	}
 	return nil
@@ -59,7 +62,7 @@ func (h *hall) problem(s academy.Season) season.Problem {
 		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: c.Weekday, Start: c.Start, TeachMinutes: c.TeachMinutes})
 	}
 	for _, u := range h.b.Units {
-		out := season.Unit{ID: u.ID, Name: u.Name, Minutes: u.Minutes, ReviewMinutes: u.ReviewMinutes, Area: u.Area, Signoff: u.Signoff, Requires: u.Requires}
+		out := season.Unit{ID: u.ID, Name: u.Name, Minutes: u.Minutes, ReviewMinutes: u.ReviewMinutes, Area: u.Area, Signoff: u.Signoff, Requires: u.Requires, Risky: h.risky(u)}
 		for _, id := range u.Tracks {
 			t := h.b.Tracks[slices.IndexFunc(h.b.Tracks, func(t academy.Track) bool { return t.ID == id })]
 			if !slices.ContainsFunc(u.Techniques, func(x string) bool {
@@ -111,6 +114,14 @@ func (h *hall) problem(s academy.Season) season.Problem {
 		}
 	}
 	return p
+}
+
+// risky says whether a unit loads a neck or twists a leg.
+func (h *hall) risky(u academy.Unit) bool {
+	return slices.ContainsFunc(append([]string{u.Movement}, u.Techniques...), func(id string) bool {
+		t, _ := h.lib.Technique(id)
+		return slices.Contains(t.Risks, "neck or spine") || slices.Contains(t.Risks, "knee or ankle twisting")
+	})
 }
 
 // asked is the curriculum of somebody's next rank: the newest that is published.
@@ -247,36 +258,60 @@ func (h *hall) check(on calendar.Day, session, by string, i int) {
 		return
 	}
 	t, _ := h.lib.Technique(open[h.rng.IntN(len(open))])
-	for _, side := range t.Sides() {
-		h.observe(on, session, by, p.ID, t, side, st.skill, "")
-	}
-	if h.rng.IntN(4) == 0 { // somebody else looks too: that is how one learns how far coaches agree
-		other := strict
-		if by == strict {
-			other = []string{"ines-falk", "bodo-merrin", "tomas-reyl"}[h.rng.IntN(3)]
+	for i, side := range t.Sides() {
+		does := h.does(t, st.skill)
+		h.keep(on, session, by, p.ID, t, side, h.seen(does, by), "")
+		if i == 0 && h.rng.IntN(4) == 0 { // somebody else looks too: that is how one learns how far coaches agree
+			other := strict
+			if by == strict {
+				other = []string{"ines-falk", "bodo-merrin", "tomas-reyl"}[h.rng.IntN(3)]
+			}
+			h.keep(on, session, other, p.ID, t, side, h.seen(does, other), "2")
 		}
-		h.observe(on, session, other, p.ID, t, t.Sides()[0], st.skill, "2")
 	}
 }
 
-// observe is one check of one side. Who is strict sees more that is missing.
-func (h *hall) observe(on calendar.Day, session, by, student string, t library.Technique, side library.Side, skill float64, mark string) {
-	o := ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1 + h.rng.IntN(2)}
-	shown := 0.82 + 0.17*skill
-	if by == strict {
-		shown -= 0.2
-	}
+// does is what somebody really does of a technique, key point by key point.
+func (h *hall) does(t library.Technique, skill float64) map[string]ledger.Seen {
+	does := map[string]ledger.Seen{}
+	shown := 0.7 + 0.28*skill
 	for _, k := range t.KeyPoints {
 		switch x := h.rng.Float64(); {
 		case x < shown:
-			o.Points[k.ID] = ledger.Shown
+			does[k.ID] = ledger.Shown
 		case x < shown+0.6*(1-shown):
-			o.Points[k.ID] = ledger.Prompted
+			does[k.ID] = ledger.Prompted
 		default:
-			o.Points[k.ID] = ledger.Missing
+			does[k.ID] = ledger.Missing
 		}
 	}
-	h.keep(on, session, by, student, t, side, o, mark)
+	return does
+}
+
+// seen is what a coach sees of it: one in ten key points otherwise than it was; who is strict asks for more of what was nearly there.
+func (h *hall) seen(does map[string]ledger.Seen, by string) ledger.Observation {
+	o := ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 1 + h.rng.IntN(2)}
+	ids := make([]string, 0, len(does))
+	for id := range does {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	for _, id := range ids {
+		s := does[id]
+		x := h.rng.Float64()
+		switch {
+		case by == strict && s == ledger.Shown && x < 0.16:
+			s = ledger.Prompted
+		case by == strict && s == ledger.Prompted && x < 0.4:
+			s = ledger.Missing
+		case by != strict && x < 0.06:
+			s = ledger.Shown
+		case by != strict && s == ledger.Shown && x > 0.96:
+			s = ledger.Prompted
+		}
+		o.Points[id] = s
+	}
+	return o
 }
 
 func (h *hall) keep(on calendar.Day, session, by, student string, t library.Technique, side library.Side, o ledger.Observation, mark string) {
@@ -289,28 +324,28 @@ func (h *hall) keep(on calendar.Day, session, by, student string, t library.Tech
 	h.event(academy.CheckEvent, id, on, 20, student, session, by, academy.Check{Technique: t.ID, Side: side, Observation: o, Verdict: &v, By: by})
 }
 
-// testDay is the end of the second season: two white belts show what blue asks, one all of it and one all but three; four people were given a rank.
-func (h *hall) testDay(on calendar.Day) {
-	for _, id := range []string{ready, readyToo} {
-		p := h.person(id)
-		if p == nil {
-			continue
+// shows has somebody show the head instructor all that their next rank asks but the last few of it, in one go.
+func (h *hall) shows(id string, but int, on calendar.Day) {
+	p := h.person(id)
+	if p == nil {
+		return
+	}
+	asked, _ := h.asked(*p)
+	for _, r := range asked.Requirements[:max(0, len(asked.Requirements)-but)] {
+		t, _ := h.lib.Technique(r.Technique)
+		o := ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 2}
+		for _, k := range t.KeyPoints {
+			o.Points[k.ID] = ledger.Shown
 		}
-		asked, _ := h.asked(*p)
-		for i, r := range asked.Requirements {
-			if id == readyToo && i >= len(asked.Requirements)-3 {
-				continue
-			}
-			t, _ := h.lib.Technique(r.Technique)
-			o := ledger.Observation{Points: map[string]ledger.Seen{}, Resistance: 2}
-			for _, k := range t.KeyPoints {
-				o.Points[k.ID] = ledger.Shown
-			}
-			for _, side := range t.Sides() {
-				h.keep(on, "", "ines-falk", id, t, side, o, "t")
-			}
+		for _, side := range t.Sides() {
+			h.keep(on, "", "ines-falk", id, t, side, o, "t")
 		}
 	}
+}
+
+// testDay is the end of the second season: a white belt shows all but three things of what blue asks, and has not been asked since; four people were given a stripe.
+func (h *hall) testDay(on calendar.Day) {
+	h.shows(readyToo, 3, on)
 	given := 0
 	for i := range h.b.People {
 		p := &h.b.People[i]
