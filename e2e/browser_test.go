@@ -37,10 +37,16 @@ type house struct {
 
 func open(t *testing.T) house {
 	t.Helper()
+	return openWith(t, func(h house) { testkit.LoadDemo(t, h.app, calendar.DayOf(now)) })
+}
+
+// openWith is a running server with an academy that is loaded into it, and an account for each role.
+func openWith(t *testing.T, load func(house)) house {
+	t.Helper()
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
 	a.Seasons.Patience = 0.3
-	testkit.LoadDemo(t, a, calendar.DayOf(now))
+	load(house{app: a, store: s})
 	testkit.LoadAccounts(t, a)
 	server := api.New(a, s, api.Options{})
 	web := httptest.NewServer(server.Handler())

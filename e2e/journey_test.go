@@ -88,13 +88,11 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	b.click("Plan")
 	b.sees("Expected coverage", "no plan can reach more than", "Left out")
 	coverage := b.texts("[data-coverage]")[0]
-	b.show("season")
 	b.click("Where the coverage comes from")
 	b.sees("the chance that, with what they had before")
 	b.press(kb.Escape)
 	b.clickOn(`[data-cell="2/fund-early"]`)
 	b.sees("Why here.", "stands on", "Without it the season loses", "Why ")
-	b.show("season-why")
 	b.fill("Why (shown in the plan)", "hall is let")
 	b.click("Show the repair")
 	b.sees("The best found with everything free to move", "nothing")
@@ -157,7 +155,6 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 
 	b.click("People")
 	b.sees("36 people", "Wilma Etherton")
-	b.show("people")
 	b.click("Academy")
 	b.sees("Share to pass a check", "Changed lately", "Undid: Changed Underhook get-up")
 	b.show("academy")

@@ -21,7 +21,6 @@ func TestFromTheGroupToTheLastFact(t *testing.T) {
 	assert.Positive(t, eval[int](b, `document.querySelectorAll("[data-cell]").length`))
 	b.goTo("/ledger/oren-vask?position=closed-guard")
 	b.sees("30 students", "Oren Vask: Closed guard", "When it will likely all be there")
-	b.show("ledger")
 	b.goTo("/ledger")
 	b.fill("Find a student", "oren")
 	b.sees("2 students.")

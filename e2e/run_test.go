@@ -103,7 +103,6 @@ func TestAClassWithoutNetwork(t *testing.T) {
 	b.fill("A correction in words", "Grip at the heel")
 	b.click("Note it")
 	b.sees("8 wait to be sent")
-	b.show("run-tally")
 	b.click("After")
 	b.click("Part")
 	b.fill("Note for the next coach", "Reached key point 3.")

@@ -22,7 +22,6 @@ func TestTheFirstPageAndFindingAnything(t *testing.T) {
 	b.goTo("/today")
 	b.sees("Winter season, week 1 of 6", "Open the brief")
 	b.seesNot("No season runs")
-	b.show("today")
 
 	b.click("Find anything")
 	b.write("esgrma")

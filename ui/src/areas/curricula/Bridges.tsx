@@ -14,7 +14,9 @@ export function Bridges({ ladder }: { ladder: string }) {
   const [open, show] = useState("");
   if (pages.error) return <p className="text-clay">{pages.error.message}</p>;
   if (!pages.data?.length) return null;
-  const on = pages.data.find((p) => p.rank === open) ?? pages.data.find((p) => p.students.length > 0) ?? pages.data[0];
+  // Whoever moves on first is whom one came for.
+  const first = [...pages.data].sort((a, b) => (a.students[0]?.on ?? "9").localeCompare(b.students[0]?.on ?? "9"))[0];
+  const on = pages.data.find((p) => p.rank === open) ?? first;
   return (
     <section id="bridges" aria-label="Bridge lists" className="mt-4">
       <h2>Bridge lists</h2>

@@ -9,6 +9,7 @@ import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { Legend, Waymark } from "../../kit/Waymark";
 import { percent } from "../../kit/words";
 import { Agreement } from "./Agreement";
+import { AtAGlance } from "./AtAGlance";
 import { Fading } from "./Fading";
 import { Gaps } from "./Gaps";
 import { LedgerViews } from "./LedgerViews";
@@ -54,7 +55,7 @@ export default function Ledger() {
             <Student id={student} />
           </>
         ) : (
-          <Empty title="Pick a student">Their standing, what is missing for the next rank and their checks open here.</Empty>
+          <AtAGlance />
         )
       }
     />

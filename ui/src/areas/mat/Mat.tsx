@@ -33,6 +33,7 @@ function Choose() {
   const week = useWeek();
   const days = (week.data ?? []).filter((d) => d.classes.length > 0);
   const today = days.find((d) => d.today)?.classes ?? [];
+  const next = days.flatMap((d) => d.classes).find((c) => ["ready", "no coach", "not planned"].includes(c.state));
   if (today.length === 1 && today[0]) return <Session key={today[0].session} id={today[0].session} />;
   return (
     <SplitPane
@@ -77,8 +78,29 @@ function Choose() {
           </table>
         </>
       }
-      right={<Empty title="Pick a class">Its sheet, the pairs and the clock open here.</Empty>}
+      right={next ? <Next id={next.session} /> : <Empty title="Pick a class">Its sheet, the pairs and the clock open here.</Empty>}
     />
+  );
+}
+
+/** Next is the class that comes, to read before one is picked. */
+function Next({ id }: { id: string }) {
+  const page = useQuery({
+    queryKey: ["session", id],
+    queryFn: () => unwrap(client.GET("/api/classes/{id}", { params: { path: { id } } })),
+  });
+  if (!page.data) return <Empty title="Pick a class">Its sheet, the pairs and the clock open here.</Empty>;
+  return (
+    <>
+      <p className="mb-2">
+        Next:{" "}
+        <Link className="link font-semibold" to={`/mat/${id}`}>
+          open {page.data.summary.name}
+        </Link>
+        , with who is here, the pairs and the clock.
+      </p>
+      <Sheet page={page.data} />
+    </>
   );
 }
 
