@@ -88,7 +88,7 @@ func TestFromTheLibraryToTheLedger(t *testing.T) {
 	b.click("Plan")
 	b.sees("Expected coverage", "no plan can reach more than", "Left out")
 	coverage := b.texts("[data-coverage]")[0]
-	b.click("Where the coverage comes from")
+	b.clickOn(`button[aria-haspopup="dialog"]`)
 	b.sees("the chance that, with what they had before")
 	b.press(kb.Escape)
 	b.clickOn(`[data-cell="2/fund-early"]`)

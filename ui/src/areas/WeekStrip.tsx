@@ -30,8 +30,8 @@ export function WeekStrip() {
             {d.today ? " · today" : ""}
           </span>
           <div className="absolute inset-x-2 bottom-2.5 h-[30px] border-b border-rule">
-            {d.classes.map((c) => (
-              <ClassTick key={c.session} tick={c} on={d.on} open={c.session === session} />
+            {placed(d.classes).map(({ c, left }) => (
+              <ClassTick key={c.session} tick={c} on={d.on} left={left} open={c.session === session} />
             ))}
           </div>
         </div>
@@ -49,13 +49,27 @@ const looks: Record<string, string> = {
   closed: "shut border border-rule",
 };
 
-function ClassTick({ tick, on, open }: { tick: S["ClassSummary"]; on: string; open: boolean }) {
+/** placed puts classes at their hours, and apart from each other as far as a finger needs. */
+function placed(classes: S["ClassSummary"][]): { c: S["ClassSummary"]; left: string }[] {
+  let before = "";
+  return [...classes]
+    .sort((a, b) => a.at - b.at)
+    .map((c) => {
+      const hour = `${Math.min(96, Math.max(6, ((c.at - first) / (last - first)) * 100))}%`;
+      before = before ? `max(${hour}, ${before} + 25px)` : `max(${hour}, 12px)`;
+      return { c, left: before };
+    });
+}
+
+function ClassTick({ tick, on, left, open }: { tick: S["ClassSummary"]; on: string; left: string; open: boolean }) {
   const words = `${date(on)}, ${tick.start} ${tick.name}: ${tick.state}${tick.lead ? `, ${tick.lead}` : ""}${tick.summary ? `. ${tick.summary}` : ""}`;
-  const left = Math.min(96, Math.max(0, ((tick.at - first) / (last - first)) * 100));
-  const style = { left: `${left}%`, height: Math.max(14, Math.min(30, tick.length / 3)) };
-  const place = "absolute -bottom-px flex w-[17px] -translate-x-1/2 justify-center";
+  const style = { left };
+  const place = "absolute -bottom-px flex h-[30px] w-[24px] -translate-x-1/2 items-end justify-center";
   const bar = (
-    <span className={`block h-full w-[6px] ${looks[tick.state] ?? ""} ${open ? "outline-2 outline-offset-2 outline-lake" : ""}`} />
+    <span
+      style={{ height: Math.max(14, Math.min(30, tick.length / 3)) }}
+      className={`block w-[6px] ${looks[tick.state] ?? ""} ${open ? "outline-2 outline-offset-2 outline-lake" : ""}`}
+    />
   );
   if (!useMay()("get-class")) {
     return (

@@ -48,7 +48,7 @@ export default function Account() {
                 <th>Browser</th>
                 <th>Address</th>
                 <th>Last used</th>
-                <th />
+                <td />
               </tr>
             </thead>
             <tbody>

@@ -140,7 +140,7 @@ function Ranks({ list, open, view }: { list: S["CurriculumLine"][]; open?: S["Cu
                   key={r}
                   to={at(shown)}
                   aria-current={on ? "page" : undefined}
-                  className={`head text-[14px] no-underline ${on ? "border-b-[3px] border-lake font-bold" : "text-soft hover:text-ink"}`}
+                  className={`head inline-flex min-h-[26px] min-w-6 items-center text-[14px] no-underline ${on ? "border-b-[3px] border-lake font-bold" : "text-soft hover:text-ink"}`}
                 >
                   <Belt belt={shown.belt} rank={shown.rank} />
                   {shown.rank}

@@ -79,7 +79,7 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
           <span className="flex items-center gap-2">
             <span className="flex-1">{m.summary}</span>
             {may("move-on") && (
-              <Button disabled={onward.isPending} onClick={() => onward.mutate(m)} aria-label={`Move ${m.name} on`}>
+              <Button disabled={onward.isPending} onClick={() => onward.mutate(m)} aria-label={`Move on: ${m.name}`}>
                 Move on
               </Button>
             )}

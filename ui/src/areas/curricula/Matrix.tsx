@@ -17,7 +17,7 @@ export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; sma
         <caption className="sr-only">Requirements for {page.line.rank} by position and kind</caption>
         <thead>
           <tr>
-            <th />
+            <td />
             {m.kinds.map((k) => (
               <th key={k} className="h-20 w-8 align-bottom font-semibold text-soft">
                 <span className="inline-block pb-1 [writing-mode:vertical-rl] [transform:rotate(180deg)]">{k}</span>

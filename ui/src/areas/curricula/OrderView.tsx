@@ -38,7 +38,7 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
         <table className="grid-lines">
           <thead>
             <tr>
-              <th className="w-6" />
+              <td className="w-6" />
               <th>Unit</th>
               <th>Movement</th>
               <th className="!text-right">Min</th>

@@ -50,13 +50,13 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
       <table className="grid-lines">
         <thead>
           <tr>
-            <th className="w-6" />
+            <td className="w-6" />
             <th>Technique</th>
             <th>Rung</th>
             <th>Sides</th>
             <th className="!text-right">Weight</th>
             <th className="!text-right">Min</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -40,7 +40,7 @@ export function VersionView({ id, state }: { id: string; state: string }) {
         <table className="grid-lines mt-2">
           <thead>
             <tr>
-              <th className="w-6" />
+              <td className="w-6" />
               <th>Student</th>
               <th>Works on</th>
               <th>Would gain</th>

@@ -104,7 +104,7 @@ function Fit({ page: p }: { page: S["FadingPage"] }) {
           <table className="grid-lines mt-1">
             <thead>
               <tr>
-                <th />
+                <td />
                 <th>Half-life</th>
                 <th className="!text-right">Log loss</th>
                 <th className="!text-right">Brier</th>

@@ -64,8 +64,11 @@ function Group({ g }: { g: S["GapGroup"] }) {
       <td>{g.people.map((x) => x.name).join(", ")}</td>
       <td className="w-36 text-right">
         {may("add-unit-to-class") && (
-          <Button disabled={put.isPending} onClick={() => put.mutate(undefined)} aria-label={`Put ${g.name} into ${g.where}`}>
+          <Button disabled={put.isPending} onClick={() => put.mutate(undefined)}>
             Put it in
+            <span className="sr-only">
+              : {g.name} into {g.where}
+            </span>
           </Button>
         )}
         {put.error && <p className="text-clay">{[put.error.message, ...Object.values(put.error.fields)].join(" ")}</p>}

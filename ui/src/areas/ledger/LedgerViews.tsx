@@ -18,22 +18,25 @@ export function LedgerViews({ view, student }: { view: string; student?: string 
   const look = (on: boolean) =>
     `head pb-0.5 text-[14px] no-underline ${on ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`;
   return (
-    <nav aria-label="Views of the ledger" className="no-print mb-2 flex flex-wrap gap-x-4 border-b border-hair">
-      {views
-        .filter(([, , needs]) => may(needs))
-        .map(([key, name]) => (
-          <Link
-            key={key}
-            to={`/ledger${student ? `/${student}` : ""}${key && `?view=${key}`}`}
-            aria-current={view === key ? "page" : undefined}
-            className={look(view === key)}
-          >
-            {name}
-          </Link>
-        ))}
-      <Link to="/ledger/sticking-points" className={look(view === "sticking")} aria-current={view === "sticking" ? "page" : undefined}>
-        Sticking points
-      </Link>
-    </nav>
+    <>
+      <h1 className="sr-only">Ledger</h1>
+      <nav aria-label="Views of the ledger" className="no-print mb-2 flex flex-wrap gap-x-4 border-b border-hair">
+        {views
+          .filter(([, , needs]) => may(needs))
+          .map(([key, name]) => (
+            <Link
+              key={key}
+              to={`/ledger${student ? `/${student}` : ""}${key && `?view=${key}`}`}
+              aria-current={view === key ? "page" : undefined}
+              className={look(view === key)}
+            >
+              {name}
+            </Link>
+          ))}
+        <Link to="/ledger/sticking-points" className={look(view === "sticking")} aria-current={view === "sticking" ? "page" : undefined}>
+          Sticking points
+        </Link>
+      </nav>
+    </>
   );
 }

@@ -1,3 +1,5 @@
+// biome-ignore-all lint/a11y/useSemanticElements: rows that are not drawn cannot stand in a table
+// biome-ignore-all lint/a11y/useFocusableInteractive: what is in a head takes the focus, not the head
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useMemo, useRef, useState } from "react";
@@ -145,9 +147,7 @@ function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
   const mark = (by: string | number) => (sort.by === by ? (sort.down ? " ↓" : " ↑") : "");
   return (
     <div ref={box} className="mt-2 min-h-0 flex-1 overflow-auto">
-      {/* biome-ignore lint/a11y/useSemanticElements: rows that are not drawn cannot stand in a table */}
       <div role="table" aria-label="Students by positions" aria-rowcount={rows.length} className="w-max min-w-full">
-        {/* biome-ignore lint/a11y/useSemanticElements: see above */}
         <div
           role="row"
           tabIndex={-1}
@@ -158,19 +158,20 @@ function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
           <Head onClick={() => onSort("share")}>Met{mark("share")}</Head>
           <Head onClick={() => onSort("behind")}>Open{mark("behind")}</Head>
           {page.positions.map((x, i) => (
-            <button
-              key={x.id}
-              type="button"
-              title={`${x.name}: sort by what is behind here`}
-              onClick={() => onSort(i)}
-              className="flex h-[150px] justify-center"
-            >
-              <span
-                className={`rotate-180 text-[12.5px] leading-[18px] [writing-mode:vertical-rl] ${sort.by === i ? "font-bold" : ""} max-h-[148px] overflow-hidden text-left`}
+            <span key={x.id} role="columnheader" className="flex justify-center">
+              <button
+                type="button"
+                title={`${x.name}: sort by what is behind here`}
+                onClick={() => onSort(i)}
+                className="flex h-[150px] min-w-[24px] justify-center"
               >
-                {x.name}
-              </span>
-            </button>
+                <span
+                  className={`rotate-180 text-[12.5px] leading-[18px] [writing-mode:vertical-rl] ${sort.by === i ? "font-bold" : ""} max-h-[148px] overflow-hidden text-left`}
+                >
+                  {x.name}
+                </span>
+              </button>
+            </span>
           ))}
         </div>
         <div style={{ height: view.getTotalSize(), position: "relative" }}>
@@ -178,7 +179,6 @@ function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
             const r = rows[v.index];
             if (!r) return null;
             return (
-              // biome-ignore lint/a11y/useSemanticElements: see above
               <div
                 key={r.id}
                 role="row"
@@ -188,31 +188,38 @@ function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
                 className="absolute inset-x-0 grid items-center border-b border-hair data-[on=true]:bg-wash"
                 style={{ gridTemplateColumns: columns, height: v.size, transform: `translateY(${v.start}px)` }}
               >
-                <Link data-row to={`/ledger/${r.id}`} className="truncate no-underline hover:underline">
-                  <Belt belt={r.belt} rank={r.rank} />
-                  {r.name}
-                  {r.held && <span className="text-clay"> · held</span>}
-                </Link>
-                <span className="num text-right">{percent(r.share)}</span>
-                <span className="num pr-2 text-right">{r.behind}</span>
+                <span role="rowheader" className="min-w-0">
+                  <Link data-row to={`/ledger/${r.id}`} className="block truncate leading-6 no-underline hover:underline">
+                    <Belt belt={r.belt} rank={r.rank} />
+                    {r.name}
+                    {r.held && <span className="text-clay"> · held</span>}
+                  </Link>
+                </span>
+                <span role="cell" className="num text-right">
+                  {percent(r.share)}
+                </span>
+                <span role="cell" className="num pr-2 text-right">
+                  {r.behind}
+                </span>
                 {page.positions.map((x, i) => {
                   const cells = r.cells.filter((c) => c.at === i);
-                  if (cells.length === 0) return <span key={x.id} />;
+                  if (cells.length === 0) return <span key={x.id} role="cell" />;
                   const attack = cells.find((c) => c.part === "attack");
                   const defend = cells.find((c) => c.part === "defend");
                   const words = cells.map((c) => `${c.part}: ${wordsOf(c)}`).join("; ");
                   return (
-                    <Link
-                      key={x.id}
-                      to={`/ledger/${r.id}?position=${x.id || "movements"}`}
-                      title={`${r.name}, ${x.name}: ${words}`}
-                      aria-label={`${r.name}, ${x.name}: ${words}`}
-                      data-cell={`${r.id} ${x.id || "movements"}`}
-                      className={`flex h-full flex-col justify-center gap-[2px] px-[2px] ${r.id === open && at === (x.id || "movements") ? "outline-2 outline-lake" : ""}`}
-                    >
-                      {attack ? <Bar cell={attack} /> : <span className="h-[8px]" />}
-                      {defend ? <Bar cell={defend} /> : <span className="h-[8px]" />}
-                    </Link>
+                    <span key={x.id} role="cell" className="h-full">
+                      <Link
+                        to={`/ledger/${r.id}?position=${x.id || "movements"}`}
+                        title={`${r.name}, ${x.name}: ${words}`}
+                        aria-label={`${r.name}, ${x.name}: ${words}`}
+                        data-cell={`${r.id} ${x.id || "movements"}`}
+                        className={`flex h-full flex-col justify-center gap-[2px] px-[2px] ${r.id === open && at === (x.id || "movements") ? "outline-2 outline-lake" : ""}`}
+                      >
+                        {attack ? <Bar cell={attack} /> : <span className="h-[8px]" />}
+                        {defend ? <Bar cell={defend} /> : <span className="h-[8px]" />}
+                      </Link>
+                    </span>
                   );
                 })}
               </div>
@@ -226,9 +233,11 @@ function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
 
 function Head({ onClick, children }: { onClick: () => void; children: React.ReactNode }) {
   return (
-    <button type="button" className="cap text-left" onClick={onClick}>
-      {children}
-    </button>
+    <span role="columnheader">
+      <button type="button" className="cap min-h-6 text-left" onClick={onClick}>
+        {children}
+      </button>
+    </span>
   );
 }
 

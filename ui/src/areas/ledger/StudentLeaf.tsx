@@ -65,7 +65,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
               <th>R</th>
               <th>L</th>
               <th className="text-right">Seen</th>
-              {checks && <th />}
+              {checks && <td />}
             </tr>
           </thead>
           <tbody>
@@ -82,9 +82,9 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
                           <button
                             type="button"
                             className="min-h-[24px] min-w-[24px]"
-                            aria-label={`Why: ${s.name}${m.side ? `, ${m.side}` : ""}`}
                             onClick={() => ask(why?.technique === s.id && why.side === m.side ? null : { technique: s.id, side: m.side })}
                           >
+                            <span className="sr-only">Why: </span>
                             <Waymark rung={m.rung} due={m.due} held={m.held} label={`${s.name}${m.side ? `, ${m.side}` : ""}`} />
                           </button>
                         )}

@@ -122,7 +122,7 @@ export default function Files() {
                       <tr>
                         <th>Record</th>
                         <th>What will happen</th>
-                        <th />
+                        <td />
                       </tr>
                     </thead>
                     <tbody>

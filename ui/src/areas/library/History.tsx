@@ -28,7 +28,7 @@ export function History({ kind, id, onClose }: { kind: Kind; id: string; onClose
             <th className="w-36">When</th>
             <th className="w-32">Who</th>
             <th>What</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

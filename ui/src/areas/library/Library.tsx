@@ -103,7 +103,7 @@ function Kind({ name, on, onClick }: { name: string; on: boolean; onClick: () =>
       type="button"
       aria-pressed={on}
       onClick={onClick}
-      className={on ? "font-semibold underline underline-offset-4" : "text-soft hover:text-ink"}
+      className={on ? "min-h-[26px] min-w-6 font-semibold underline underline-offset-4" : "min-h-[26px] min-w-6 text-soft hover:text-ink"}
     >
       {name}
     </button>
@@ -115,7 +115,7 @@ function Groups({ found, searched, open }: { found: S["TechniqueLine"][]; search
   const families = [...new Set(found.map((t) => t.family))].sort((a, b) => order(a) - order(b));
   return families.map((f) => (
     <section key={f} className="mb-3">
-      <h3 className="border-b-[1.5px] border-ink pb-0.5">{f || "movements"}</h3>
+      <h2 className="border-b-[1.5px] border-ink pb-0.5 text-[15px] leading-5">{f || "movements"}</h2>
       <List found={found.filter((t) => t.family === f)} open={open} />
     </section>
   ));
@@ -132,12 +132,12 @@ function List({ found, open }: { found: S["TechniqueLine"][]; open?: string }) {
   return (
     <ul>
       {found.map((t) => (
-        <li key={t.id} className="[contain-intrinsic-size:auto_23px] [content-visibility:auto]">
+        <li key={t.id} className="[contain-intrinsic-size:auto_25px] [content-visibility:auto]">
           <Link
             data-row
             data-on={t.id === open}
             to={`/library/${t.id}`}
-            className="grid grid-cols-[minmax(0,1fr)_96px_132px_10px] gap-2 border-b border-hair px-1 py-px no-underline hover:bg-wash"
+            className="grid min-h-[25px] grid-cols-[minmax(0,1fr)_96px_132px_10px] items-center gap-2 border-b border-hair px-1 py-px no-underline hover:bg-wash"
           >
             <span className="min-w-0">
               {t.name}

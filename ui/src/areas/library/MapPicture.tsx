@@ -108,7 +108,7 @@ export function MapPicture(props: {
       {[...boxes.values()].map((b) => {
         const on = b.id === chosen;
         const faint = focus ? !near.has(b.id) && !on : page.filtered && !touched.has(b.id);
-        const words = `${b.name}: ${b.out} techniques start here, ${b.finishes} finish${dead.has(b.id) ? "; the defender has no way out" : ""}`;
+        const words = `${b.name}${b.finishes ? ` ${b.finishes}` : ""}: ${b.out} techniques start here, ${b.finishes} finish${dead.has(b.id) ? "; the defender has no way out" : ""}`;
         return (
           // biome-ignore lint/a11y/useSemanticElements: a button cannot stand in a drawing
           <g
@@ -195,7 +195,7 @@ function Label({ box, wide, colour }: { box: Box; wide: number; colour: string }
           fontSize={size}
           fill={colour}
         >
-          {l}
+          {`${l} `}
         </text>
       ))}
       {box.finishes > 0 && (

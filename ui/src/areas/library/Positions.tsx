@@ -37,12 +37,12 @@ export default function Positions() {
           )}
           {families.map((f) => (
             <section key={f} className="mb-2">
-              <h3 className="grid grid-cols-[minmax(0,1fr)_52px_52px_40px] border-b-[1.5px] border-ink pb-0.5">
+              <h2 className="text-[15px] leading-5 grid grid-cols-[minmax(0,1fr)_52px_52px_40px] border-b-[1.5px] border-ink pb-0.5">
                 {f}
                 <span className="cap text-right">attack</span>
                 <span className="cap text-right">defend</span>
                 <span className="cap text-right">into</span>
-              </h3>
+              </h2>
               {all
                 .filter((p) => p.family === f)
                 .map((p) => (

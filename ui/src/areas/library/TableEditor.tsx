@@ -162,7 +162,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
               <th className="w-16" title="1 is the strongest">
                 Priority
               </th>
-              {writes && <th className="w-7" />}
+              {writes && <td className="w-7" />}
             </tr>
           </thead>
           <tbody>

@@ -27,7 +27,7 @@ export function CueHead({
           onChange={(e) => onChange({ ...cue, id: e.target.value })}
           className="h-6 w-full min-w-0 rounded-sm border border-rule bg-white px-1 font-semibold"
         />
-        <button type="button" aria-label={`Remove cue ${cue.id}`} className="no-print px-0.5 text-soft" onClick={onRemove}>
+        <button type="button" aria-label={`Remove cue ${cue.id}`} className="no-print min-h-6 min-w-6 px-0.5 text-soft" onClick={onRemove}>
           ✕
         </button>
       </div>
@@ -76,7 +76,7 @@ export function RowLine(props: {
         return (
           <td key={c.id}>
             {writes ? (
-              <fieldset aria-label={`${row.id}, ${c.id}`} className="flex flex-wrap gap-x-1.5">
+              <fieldset aria-label={`${row.id}, ${c.id}`} className="flex flex-wrap gap-x-1.5 gap-y-px">
                 {c.values.map((v) => (
                   <button
                     key={v}
@@ -84,7 +84,7 @@ export function RowLine(props: {
                     aria-pressed={!!chosen?.includes(v)}
                     aria-label={`${row.id}: ${c.id} ${v}`}
                     onClick={() => toggle(c, v)}
-                    className={`rounded-sm border px-1 text-[12.5px] leading-[18px] ${
+                    className={`rounded-sm border px-1 min-h-[25px] min-w-6 text-[12.5px] leading-[18px] ${
                       chosen?.includes(v) ? "border-ink bg-ink text-white" : "border-transparent text-soft hover:border-rule"
                     }`}
                   >

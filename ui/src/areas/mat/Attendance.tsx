@@ -102,10 +102,10 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                 type="button"
                 data-row
                 disabled={busy === a.id}
-                aria-label={`Check in ${a.name}`}
                 onClick={() => checkIn.mutate(a)}
                 className="flex min-h-[34px] w-full items-center gap-2 border-b border-hair px-1 text-left hover:bg-wash"
               >
+                <span className="sr-only">Check in {a.name}, </span>
                 <span className="min-w-0 flex-1">
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}

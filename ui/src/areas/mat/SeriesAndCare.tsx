@@ -32,7 +32,7 @@ export function SeriesAndCare({ page }: { page: S["SessionPage"] }) {
   return (
     <section className="mt-3 grid grid-cols-2 gap-x-6 gap-y-2 border-y border-rule py-2 text-[13px]">
       <div>
-        <h3>The weeks</h3>
+        <h2 className="text-[15px] leading-5">The weeks</h2>
         {series.before.map((x) => (
           <p key={x.session}>
             <Link className="link" to={`/mat/${x.session}`}>

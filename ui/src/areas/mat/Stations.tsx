@@ -95,7 +95,7 @@ export function Stations({ page }: { page: S["SessionPage"] }) {
             <th>Signed off for</th>
             <th>After</th>
             <th>Must</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -168,7 +168,7 @@ function Overview({ people, head }: { people: S["PersonRow"][]; head: boolean })
         A hold ends on a clinician's clearance, which the academy records. Nothing here is a medical judgement.
       </p>
       {head && (
-        <p className="mt-3 flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
+        <p className="mt-3 flex flex-wrap gap-x-4 gap-y-2 text-[13px] leading-6">
           <a className="link" href="/api/people/roster.csv">
             Roster as CSV
           </a>

@@ -64,7 +64,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
               <th className="text-right">Returns kept</th>
               <th className="text-right">School kept</th>
               <th className="text-right">Fair shares</th>
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>

@@ -28,7 +28,7 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
                   {shortDate(w.start)}
                 </th>
               ))}
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>

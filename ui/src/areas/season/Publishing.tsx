@@ -130,7 +130,7 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
                     type="button"
                     className="link text-[13px]"
                     onClick={() => make.mutate(f)}
-                    aria-label={`${f.path ? "New address" : "Make an address"} for ${f.name}`}
+                    aria-label={`${f.path ? "New address" : "Make one"} for ${f.name}`}
                   >
                     {f.path ? "New one" : "Make one"}
                   </button>

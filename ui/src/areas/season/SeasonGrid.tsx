@@ -107,7 +107,6 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                   tabIndex={0}
                                   data-cell={`${c.week}/${c.class}`}
                                   aria-pressed={spot?.week === c.week && spot.class === c.class}
-                                  aria-label={`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}`}
                                   onClick={() =>
                                     onSpot(
                                       !carried && spot?.week === c.week && spot.class === c.class ? null : { week: c.week, class: c.class },
@@ -120,6 +119,9 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                   }}
                                   className={`flex h-full cursor-pointer ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
                                 >
+                                  <span className="sr-only">
+                                    {`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}. `}
+                                  </span>
                                   <Inside
                                     cell={c}
                                     hue={hue}
@@ -223,13 +225,13 @@ function Inside({
   if (cell.items.length === 0) return <span className="text-[12px] text-soft">{cell.state === "past" ? "over" : "empty"}</span>;
   if (as)
     return (
-      <span className={`text-[12px] leading-[15px] text-soft ${cell.state === "past" ? "opacity-60" : ""}`}>
+      <span className={`text-[12px] leading-[15px] text-soft ${cell.state === "past" ? "text-soft" : ""}`}>
         as {weekday(as.day)}
         <Lead cell={cell} />
       </span>
     );
   return (
-    <span className={`flex flex-col gap-0.5 text-[12.5px] leading-[15px] ${cell.state === "past" ? "opacity-60" : ""}`}>
+    <span className={`flex flex-col gap-0.5 text-[12.5px] leading-[15px] ${cell.state === "past" ? "text-soft" : ""}`}>
       {[...cell.items]
         .sort((a, b) => b.kind.localeCompare(a.kind))
         .map((i) => (

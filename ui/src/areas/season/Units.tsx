@@ -116,7 +116,7 @@ function Minutes({ tracks, share }: { tracks: S["UnitTrack"][]; share: number })
           <th className="text-right">Units to teach</th>
           <th className="text-right">Minutes they take</th>
           <th className="text-right">{season ? `Still there in ${season}` : "There are"}</th>
-          <th />
+          <td />
         </tr>
       </thead>
       <tbody>
