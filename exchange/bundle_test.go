@@ -85,7 +85,7 @@ func TestDemoLibrary(t *testing.T) {
 	for n := 5; n <= 8; n++ {
 		assert.Positive(t, points[n], "techniques with %d key points", n)
 	}
-	assert.Less(t, points[5], len(b.Techniques)*4/10, "exactly five key points are a pattern")
+	assert.Less(t, points[5], len(b.Techniques)*3/10, "exactly five key points are a pattern")
 	assert.GreaterOrEqual(t, len(b.Positions), 30)
 	assert.GreaterOrEqual(t, techniques, 160)
 	assert.GreaterOrEqual(t, movements, 16)

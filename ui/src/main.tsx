@@ -5,6 +5,7 @@ import { createBrowserRouter, RouterProvider } from "react-router";
 import { App } from "./App";
 import { ToastProvider } from "./api/actions";
 import { Trouble } from "./api/client";
+import { startGround } from "./kit/ground";
 import "./style.css";
 
 const queries = new QueryClient({
@@ -22,6 +23,7 @@ const queries = new QueryClient({
 // One route: the pages choose for themselves what they show. A router of this kind can hold somebody who leaves words unsaved.
 const router = createBrowserRouter([{ path: "*", element: <App /> }]);
 
+startGround();
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

@@ -3,7 +3,9 @@ import { useState } from "react";
 import { useAction, useMe } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { Choice } from "../../kit/Choice";
 import { Input } from "../../kit/Field";
+import { type Ground, groundNow, setGround } from "../../kit/ground";
 import { Note, SplitPane } from "../../kit/SplitPane";
 import { moment } from "../../kit/words";
 
@@ -34,6 +36,7 @@ export default function Account() {
           )}
           <Password least={a.least} />
           <SecondFactor account={a} />
+          <GroundChoice />
         </>
       }
       right={
@@ -208,6 +211,30 @@ function SecondFactor({ account: a }: { account: S["Own"] }) {
           )}
         </div>
       )}
+    </section>
+  );
+}
+
+/** GroundChoice says what the pages stand on, on this device alone. */
+function GroundChoice() {
+  const [ground, show] = useState(groundNow);
+  return (
+    <section className="mt-5 max-w-md">
+      <h2>On this device</h2>
+      <p className="mb-1.5 text-soft">Light or dark pages; what is printed stays light.</p>
+      <Choice
+        label="Ground of the pages"
+        value={ground}
+        options={[
+          { value: "device", label: "As the device" },
+          { value: "light", label: "Light" },
+          { value: "dark", label: "Dark" },
+        ]}
+        onChange={(g: Ground) => {
+          setGround(g);
+          show(g);
+        }}
+      />
     </section>
   );
 }

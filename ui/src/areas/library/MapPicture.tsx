@@ -139,7 +139,7 @@ export function MapPicture(props: {
               strokeWidth={dead.has(b.id) ? 2.2 : 1}
             />
             <Ways ways={page.ways.find((w) => w.position === b.id)} box={b} wide={layout.box_wide} high={layout.box_high} />
-            <Label box={b} wide={layout.box_wide} colour={on ? "#fff" : "var(--color-ink)"} />
+            <Label box={b} wide={layout.box_wide} colour={on ? "var(--color-white)" : "var(--color-ink)"} />
           </g>
         );
       })}

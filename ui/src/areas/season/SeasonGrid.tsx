@@ -21,7 +21,8 @@ type Props = {
 /** SeasonGrid is the season as one picture: weeks across, the classes of each track down. A unit is moved by dragging it, or with m, the arrows and Enter. */
 export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLeave }: Props) {
   const may = useMay()("make-move");
-  const hue = (area: string) => hues[page.areas.indexOf(area) % hues.length] ?? "#56615b";
+  const hue = (area: string) =>
+    `color-mix(in srgb, ${hues[page.areas.indexOf(area) % hues.length] ?? "#56615b"}, var(--color-ink) var(--hue-lift))`;
   const tracks = [...new Set(page.rows.map((r) => r.track))];
   const bands = inBands(page.weeks, usePrinting() ? 20 : page.weeks.length);
   function keys(e: KeyboardEvent<HTMLElement>) {
