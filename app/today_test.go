@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"context"
 	"strings"
 	"testing"
 
@@ -100,6 +101,19 @@ func TestTodayEmptiesAsOneWorks(t *testing.T) {
 func readUnits(t *testing.T, a *app.App, id string) []state.Named {
 	t.Helper()
 	return page(t, a, id).Units
+}
+
+// What is worked out before anybody asks is what is asked then: warming changes nothing, and ends when it is told to.
+func TestWarmingUpChangesNothing(t *testing.T) {
+	a := open(t)
+	before, _ := today(t, a, head)
+	a.Warm(t.Context())
+	after, _ := today(t, a, head)
+	assert.Equal(t, before, after)
+	noDifference(t, a)
+	ended, stop := context.WithCancel(t.Context())
+	stop()
+	a.Warm(ended)
 }
 
 // Each role sees its own: a coach not who comes less, the desk nothing of ranks, nobody what they may not open.

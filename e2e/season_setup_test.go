@@ -190,7 +190,7 @@ func TestAUnitIsDragged(t *testing.T) {
 	b.until("the trial answers", `/No rule is broken|It breaks/.test(document.querySelector("[data-trial]")?.innerText)`)
 	b.click("Make this move")
 	b.sees("Moved " + unit)
-	b.until("it is there, pinned", `(() => { const e = document.querySelector("[data-cell='" + %s + "']"); return e.innerText.includes(%s) && e.getAttribute("aria-label").includes("pinned"); })()`, to, unit)
+	b.until("it is there, pinned", `(() => { const e = document.querySelector("[data-cell='" + %s + "']"); return e.innerText.includes(%s) && e.textContent.includes(", pinned"); })()`, to, unit)
 	b.until("and gone where it was", `!document.querySelector("[data-cell='" + %s + "']").innerText.includes(%s)`, from, unit)
 	b.press(kb.Escape)
 	b.click("Undo")

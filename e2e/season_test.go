@@ -127,7 +127,7 @@ func TestFromAnEmptyTimetableToAPublishedSeason(t *testing.T) {
 	assert.Contains(t, letters[0].Text, "is yours: ")
 
 	t.Log("A private calendar: made, read without signing in, revoked.")
-	b.click("Make an address for Ines Falk")
+	b.click("Make one for Ines Falk")
 	b.sees("/calendar/")
 	path := b.attribute(`[data-feeds] a[href^="/calendar/"]`, "href")
 	status, text := read(t, h.url+path)
@@ -171,7 +171,7 @@ func planned(t *testing.T) (*browser, string) {
 // covers waits until the coverage shown is this one again.
 func (b *browser) covers(coverage string) {
 	b.t.Helper()
-	b.until("coverage "+coverage, `document.querySelector("[data-coverage]")?.innerText.trim() === %s`, coverage)
+	b.until("coverage "+coverage, `document.querySelector("[data-coverage]")?.textContent.trim() === %s`, coverage)
 }
 
 // A coach falls ill: what follows is shown before it is taken, taken as one
@@ -217,17 +217,17 @@ func TestAHandMoveThatBreaksAPrerequisite(t *testing.T) {
 		const cells = [...document.querySelectorAll("[data-cell]")];
 		const first = {};
 		for (const c of cells) {
-			const label = c.getAttribute("aria-label");
+			const label = c.querySelector(".sr-only").textContent;
 			if (!label.includes("Fundamentals, early")) continue;
 			for (const m of label.matchAll(/teach ([^,]+)/g)) first[m[1]] ??= c;
 		}
 		for (const c of cells) {
-			const label = c.getAttribute("aria-label");
+			const label = c.querySelector(".sr-only").textContent;
 			if (!label.includes("Fundamentals, early")) continue;
 			for (const m of label.matchAll(/review ([^,]+)/g)) {
 				const f = first[m[1]];
-				const teaches = f ? [...f.getAttribute("aria-label").matchAll(/teach ([^,]+)/g)].length : 0;
-				if (f && teaches === 1 && f.getAttribute("aria-label").split(": ")[1].startsWith("teach " + m[1]) && Number(f.dataset.cell.split("/")[0]) < Number(c.dataset.cell.split("/")[0])) return f.dataset.cell;
+				const teaches = f ? [...f.querySelector(".sr-only").textContent.matchAll(/teach ([^,]+)/g)].length : 0;
+				if (f && teaches === 1 && f.querySelector(".sr-only").textContent.split(": ")[1].startsWith("teach " + m[1]) && Number(f.dataset.cell.split("/")[0]) < Number(c.dataset.cell.split("/")[0])) return f.dataset.cell;
 			}
 		}
 		return "";

@@ -121,12 +121,13 @@ func runPrivate(ctx context.Context, p private) error {
 // dsnFile holds how the private database is reached, for the commands that look after it while it runs.
 const dsnFile = "dsn"
 
-// attend starts what goes on beside serving: letters, and the sweep of files nobody uses.
+// attend starts what goes on beside serving: letters, the sweep of files nobody uses, and what is worked out before the first look.
 func attend(ctx context.Context, a *app.App, s *store.Store, url string, post notify.Post) (stop func()) {
 	sender := notify.Start(s, post, a.State.Now)
 	a.Seasons.Outbox, a.Accounts.Outbox, a.Accounts.URL = sender, sender, url
 	go a.Library.SweepDaily(ctx)
 	go a.People.ForgetDaily(ctx)
+	go a.Warm(ctx)
 	return func() {
 		a.Seasons.End()
 		sender.Stop()

@@ -5,9 +5,9 @@ import type { ReactNode } from "react";
 export function Explain({ label, children, number }: { label: string; number: ReactNode; children: ReactNode }) {
   return (
     <Popover.Root>
-      <Popover.Trigger className="num border-b border-dotted border-soft font-inherit">
+      {/* Its name is what is seen; what it explains is its description. */}
+      <Popover.Trigger title={number === label ? undefined : label} className="num border-b border-dotted border-soft font-inherit">
         {number}
-        {number !== label && <span className="sr-only">, {label}</span>}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

@@ -7,9 +7,9 @@ export function CoverageBar({ coverage, bound, explained }: { coverage: number; 
   return (
     <div>
       <p className="flex items-baseline gap-3">
-        <span className="head num text-[42px] leading-[46px] font-bold" data-coverage>
+        <span className="head num text-[42px] leading-[46px] font-bold">
           {explained ? (
-            <Explain label="Where the coverage comes from" number={percent(coverage)}>
+            <Explain label="Where the coverage comes from" number={<span data-coverage>{percent(coverage)}</span>}>
               <p>{explained.formula}</p>
               <p className="num mt-1 text-soft">
                 {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at
