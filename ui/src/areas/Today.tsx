@@ -16,6 +16,7 @@ export default function Today() {
   return (
     <SplitPane
       wide="even"
+      stack
       left={
         <>
           <div className="flex items-baseline gap-3">
@@ -44,10 +45,10 @@ export default function Today() {
 
 function Line({ line: l }: { line: S["AppTodayLine"] }) {
   return (
-    <li className="grid grid-cols-[74px_minmax(0,1fr)_auto] items-start gap-3 border-b border-hair py-2">
-      <span className="cap pt-0.5">
+    <li className="grid grid-cols-[74px_minmax(0,1fr)_auto] items-start gap-x-3 border-b border-hair py-2 max-sm:grid-cols-[minmax(0,1fr)_auto]">
+      <span className="cap pt-0.5 max-sm:col-span-2">
         {l.area}
-        {l.due && <span className="block font-sans text-[12px] normal-case">{shortDate(l.due)}</span>}
+        {l.due && <span className="block font-sans text-[12px] normal-case max-sm:ml-2 max-sm:inline">{shortDate(l.due)}</span>}
       </span>
       <span>
         <b className="text-[15px]">{l.what}</b>

@@ -54,10 +54,11 @@ function placed(classes: S["ClassSummary"][]): { c: S["ClassSummary"]; left: str
   let before = "";
   return [...classes]
     .sort((a, b) => a.at - b.at)
-    .map((c) => {
+    .map((c, i) => {
       const hour = `${Math.min(96, Math.max(6, ((c.at - first) / (last - first)) * 100))}%`;
       before = before ? `max(${hour}, ${before} + 25px)` : `max(${hour}, 12px)`;
-      return { c, left: before };
+      // The last ones stay inside their day.
+      return { c, left: `min(${before}, 100% - ${12 + 25 * (classes.length - 1 - i)}px)` };
     });
 }
 

@@ -6,11 +6,14 @@ export function SplitPane({
   right,
   wide = "left",
   prints,
+  stack,
 }: {
   left: ReactNode;
   right: ReactNode;
   wide?: "left" | "right" | "even";
   prints?: "left" | "right";
+  /** On a narrow screen one below the other, in one page that scrolls: where neither is a list that the other belongs to. */
+  stack?: boolean;
 }) {
   const columns = {
     left: "lg:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]",
@@ -18,15 +21,17 @@ export function SplitPane({
     even: "lg:grid-cols-2",
   }[wide];
   return (
-    <main id="main" className={`grid min-h-0 flex-1 grid-cols-1 ${columns} print:block`}>
+    <main
+      id="main"
+      className={`grid min-h-0 flex-1 grid-cols-1 ${columns} ${stack ? "max-lg:block max-lg:overflow-y-auto" : ""} print:block`}
+    >
       <section
-        className={`relative min-w-0 overflow-y-auto border-rule px-[18px] py-3.5 lg:border-r print:overflow-visible ${prints === "right" ? "no-print" : ""}`}
+        className={`relative min-w-0 overflow-y-auto border-rule px-[18px] py-3.5 lg:border-r print:overflow-visible ${stack ? "max-lg:overflow-visible" : ""} ${prints === "right" ? "no-print" : ""}`}
       >
         {left}
       </section>
       <section
-        className={`relative min-w-0 overflow-y-auto border-t border-rule bg-leaf px-5 pt-3.5 pb-16 lg:border-t-0 print:overflow-visible ${prints === "left" ? "no-print" : ""}`}
-        aria-live="polite"
+        className={`relative min-w-0 overflow-y-auto border-t border-rule bg-leaf px-5 pt-3.5 pb-16 lg:border-t-0 print:overflow-visible ${stack ? "max-lg:overflow-visible" : ""} ${prints === "left" ? "no-print" : ""}`}
       >
         {right}
       </section>
