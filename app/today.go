@@ -133,7 +133,7 @@ func (d *desk) week(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	chances := d.f.Chances(d.on)
+	chances, students := d.f.Chances(d.on), d.f.Students()
 	running := slices.ContainsFunc(d.f.Seasons, func(s academy.Season) bool {
 		return s.Stands() != nil && d.on >= s.Start && d.on < s.Start+calendar.Day(7*s.Weeks)
 	})
@@ -142,8 +142,8 @@ func (d *desk) week(ctx context.Context) error {
 		for _, c := range day.Classes {
 			class, _, _ := academy.SplitOccurrence(c.Session)
 			expected := 0.0
-			for _, by := range chances {
-				expected += by[class].Chance
+			for _, p := range students { // in their order: sums of shares depend on it
+				expected += chances[p.ID][class].Chance
 			}
 			out.Classes = append(out.Classes, TodayClass{c, expected})
 			d.class(day, c, running)

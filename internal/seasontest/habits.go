@@ -69,7 +69,7 @@ func Habits(p season.Problem, placements []season.Placement) (found []string) {
 				}
 				for _, o := range all {
 					for _, other := range o.items {
-						if other.Unit != u.ID || other.Kind != season.Teach || o.week > e.week || o.week == e.week && o.day >= e.day && o.class >= e.class && (o.day > e.day || o.class == e.class) {
+						if other.Unit != u.ID || other.Kind != season.Teach || o.week > e.week || o.week == e.week && (o.day > e.day || o.class == e.class) { // itself, or after it
 							continue
 						}
 						away := e.week - o.week
