@@ -2,6 +2,7 @@ package library
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"vereda/core/drawing"
@@ -59,10 +60,5 @@ func (l *Library) checkDrawings(t Technique, bad func(field, format string, args
 }
 
 func (t Technique) hasPoint(id string) bool {
-	for _, k := range t.KeyPoints {
-		if k.ID == id {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(t.KeyPoints, func(k KeyPoint) bool { return k.ID == id })
 }

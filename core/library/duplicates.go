@@ -247,24 +247,21 @@ func Merge(keep, drop Technique, take []string) Technique {
 	for _, section := range take {
 		m.takeSection(section, drop.deepCopy())
 	}
-	bound := func(id string) bool {
-		return slices.ContainsFunc(m.KeyPoints, func(k KeyPoint) bool { return k.ID == id })
-	}
 	for i, f := range m.Forks {
-		if !bound(f.KeyPoint) {
+		if !m.hasPoint(f.KeyPoint) {
 			m.Forks[i].KeyPoint = ""
 		}
-		if !bound(f.BackTo) {
+		if !m.hasPoint(f.BackTo) {
 			m.Forks[i].BackTo = ""
 		}
 	}
 	for i, a := range m.Media {
-		if !bound(a.KeyPoint) {
+		if !m.hasPoint(a.KeyPoint) {
 			m.Media[i].KeyPoint = ""
 		}
 	}
 	for i, d := range m.Drawings {
-		if !bound(d.KeyPoint) {
+		if !m.hasPoint(d.KeyPoint) {
 			m.Drawings[i].KeyPoint = ""
 		}
 	}

@@ -125,7 +125,7 @@ func checkLessons(t Technique, bad func(field, format string, args ...any)) {
 		if m.At != "" && !timeMark.MatchString(m.At) {
 			bad(at+".at", "%q is not a time mark: write minutes and seconds, 1:05", m.At)
 		}
-		if m.KeyPoint != "" && !slices.ContainsFunc(t.KeyPoints, func(k KeyPoint) bool { return k.ID == m.KeyPoint }) {
+		if m.KeyPoint != "" && !t.hasPoint(m.KeyPoint) {
 			bad(at+".key_point", "key point %q is not one of this technique", m.KeyPoint)
 		}
 		if strings.TrimSpace(string(m.Shows)) == "" {
