@@ -6,6 +6,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"vereda/core/safety"
 	"vereda/core/validation"
@@ -56,7 +57,7 @@ func (l *Library) Check(t Technique) []validation.Problem {
 	if t.Finish && len(t.Risks) == 0 {
 		bad("risks", "is empty: a finish loads a joint or the neck, say which")
 	}
-	if len(t.Name) > 120 {
+	if utf8.RuneCountInString(t.Name) > 120 {
 		bad("name", "is longer than 120 letters: shorten it, or move words into the summary")
 	}
 	if !slug.MatchString(t.ID) {

@@ -92,6 +92,7 @@ function Side({ page }: { page: S["TechniquePage"] }) {
             <span>
               <b>{k.cue}</b> {k.gate && <b>[gate]</b>} {k.checkpoint && <b>[checkpoint]</b>} {k.detail}
               {k.measure && ` ${k.measure.of}: ${k.measure.value}.`}
+              {k.moment && <i> {k.moment}</i>}
               {k.faults?.map((f) => (
                 <span key={f.id} className="block pl-2 text-soft">
                   ✕ {f.what} {f.danger && <b>Someone can be hurt. </b>}→ {f.correction}
@@ -109,6 +110,26 @@ function Side({ page }: { page: S["TechniquePage"] }) {
               <span className="num">{at(f.key_point) || ""}</span> {f.reaction} →{" "}
               <b>{f.answer ? page.names[f.answer] : "no answer yet"}.</b> {f.then}
               {f.back_to && ` Back to ${at(f.back_to)}.`}
+            </p>
+          ))}
+        </>
+      )}
+      {!!t.layers?.length && (
+        <>
+          <h3>Three lessons</h3>
+          {t.layers.map((l) => (
+            <p key={l.defence}>
+              <b>{l.defence}.</b> {l.lesson} <span className="text-soft">{l.partner}</span>
+            </p>
+          ))}
+        </>
+      )}
+      {!!t.drills?.length && (
+        <>
+          <h3>Drills</h3>
+          {t.drills.map((d) => (
+            <p key={d.id}>
+              <b>{d.name}.</b> <span className="text-soft">{d.form}:</span> {d.how} {d.wins}
             </p>
           ))}
         </>
