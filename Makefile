@@ -7,7 +7,7 @@ SHELL := /bin/bash
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
 go_sources := $(shell find api app cmd core demo exchange standin store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
-.PHONY: demo start test load cluster durability durability-cluster dev lint gen bench bench-season pictures check-generated clean setup-demo setup-test
+.PHONY: demo start test load cluster durability durability-cluster dev lint gen bench bench-season bench-repair pictures check-generated clean setup-demo setup-test
 
 demo: setup-demo bin/vereda
 	@exec bin/vereda demo
@@ -46,6 +46,9 @@ check-generated: ui/node_modules/.ready
 
 bench-season: ## a dozen kinds of season: coverage, bound, best known, plain annealing in the same time
 	go test -run "^$$" -bench BenchmarkKinds -benchtime 1x ./core/season/search
+
+bench-repair: ## the same kinds, mended: classes that change, how near the best, time
+	go test -run "^$$" -bench BenchmarkRepair -benchtime 1x ./core/season/repair
 
 bench:
 	go test -run '^$$' -bench . -benchmem ./core/...

@@ -55,6 +55,7 @@ type Square struct {
 	Uneven      bool    // its classes differ in length, so the order of its items matters
 	Minutes     int     // of its longest class
 	Fixed       bool    // stays as it is
+	Pinned      bool    // is left alone by a search that may change only a few (see Model.Apart)
 	Held        bool    // it happened: no rule is asked of it
 	Given       []Item
 	lead        []int32 // per class, the coach who is fixed; −1 when free
@@ -126,6 +127,16 @@ func New(p season.Problem) *Model {
 	m.readHabits()
 	return m
 }
+
+// Apart is the model with squares of its own, which whoever holds it may pin and free: all else is shared.
+func (m *Model) Apart() *Model {
+	own := *m
+	own.Squares = slices.Clone(m.Squares)
+	return &own
+}
+
+// Stays says whether a search leaves a square alone.
+func (q *Square) Stays() bool { return q.Fixed || q.Pinned }
 
 func PlacesOf[T any](all []T, id func(T) string) map[string]int {
 	at := make(map[string]int, len(all))

@@ -390,37 +390,6 @@ func (m *Model) asFixed(q *Square, class int32) (season.Placement, bool) {
 	return f, true
 }
 
-// Read puts a plan's items into the state as far as they still may stand, in
-// the order they happen. rescue, when there is one, is asked to bring in what an item misses.
-func (st *State) Read(placements []season.Placement, rescue func(st *State, t int, u int32, before, depth int) bool) {
-	planned := st.Model.planned(placements)
-	for s := range st.Model.Squares {
-		q := &st.Model.Squares[s]
-		if q.Fixed {
-			continue
-		}
-		for _, it := range planned(q) {
-			u, ok := st.Model.UnitAt[it.Unit]
-			if !ok {
-				continue
-			}
-			put := func() bool {
-				return st.Try(Change{s, append(slices.Clone(st.Items[s]), Item{Unit: int32(u), Kind: KindOf(it.Kind)})})
-			}
-			if put() || rescue == nil || !st.Model.Can[q.Track][u] {
-				continue
-			}
-			saved := it.Kind == season.Teach || rescue(st, q.Track, int32(u), q.Day, 0)
-			for _, r := range st.Model.Units[u].Requires {
-				saved = saved && rescue(st, q.Track, r, q.Day, 0)
-			}
-			if saved {
-				put()
-			}
-		}
-	}
-}
-
 // planned says what placements have for a square: in mode same, the list of the
 // class that has most of it.
 func (m *Model) planned(placements []season.Placement) func(q *Square) []season.Item {

@@ -118,8 +118,9 @@ const near = 0.99
 
 // Repair mends a plan so that it fits p, which already holds the change (see
 // Disrupted). Placements before firstWeek stay as they are, also what was fixed. Of the plans within 1 % of the
-// best coverage attainable under the season's goal it looks for the one that changes fewest classes: from what can stay, step by step, whatever gains
-// most for each class it changes; and from the best plan back, class by class, to what was. Small seasons are searched to the end.
+// best coverage attainable under the season's goal it looks for the one that changes fewest classes: from what can be salvaged of the old one, in many
+// ways, by whatever gains most for each class it changes; and from the best plan back, class by class, to what was. The better of these is lessened:
+// changed classes become again what they were, and what may still change is searched anew. Small seasons are searched to the end.
 // A unit that was not reached and is taught nowhere else comes back wherever there is a way, whatever it is worth; else it is named as dropped.
 //
 // Costs a short search, and squares × units for the first step; the further
@@ -144,25 +145,39 @@ func Repair(p season.Problem, old season.Plan, firstWeek int, happened ...Disrup
 	f := &fewest{m: m, old: old, was: newWas(m, old)}
 	before, _ := season.Coverage(p, old.Placements)
 	r := Repaired{Before: before}
-	kept := f.keep(st)
-	r.Broken = kept.Coverage()
-	best, exact := f.attainable(kept)
+	salvaged := f.salvage(st)
+	r.Broken = f.broken
+	best, exact := f.attainable(salvaged[0])
 	r.Anew = best.Coverage()
 	f.enough = near*r.Anew - 1e-12
-	f.consider(f.grow(kept))
-	f.consider(f.shrink(best.Contents()))
-	st.Take(f.best)
-	r.Plan = search.Plan(st, 0, &old)
-	r.Plan.Bound = 1
-	if old.Bound > 0 {
-		r.Plan.Bound = max(min(1, old.Bound), r.Plan.Coverage)
+	for _, x := range salvaged {
+		f.consider(f.suffice(x))
 	}
-	r.Changes = Diff(old, r.Plan)
+	f.consider(f.shrink(best.Contents()))
+	f.settle(&r, st)
+	// A longer class may give more than a shorter one that stays, which pinning cannot say.
 	if exact && !slices.ContainsFunc(m.Squares, func(q model.Square) bool { return q.Uneven }) {
-		f.fewer(&r, firstWeek) // a longer class may give more than a shorter one that stays, which pinning cannot say
+		f.fewer(&r, firstWeek)
+	}
+	if !r.Fewest {
+		f.lessen()
+		f.settle(&r, st)
 	}
 	r.Dropped = missed(p, r.Plan, happened)
 	return r, nil
+}
+
+// settle makes the best found the answer, unless that changes fewer classes already.
+func (f *fewest) settle(r *Repaired, st *model.State) {
+	st.Take(f.best)
+	plan := search.Plan(st, 0, &f.old)
+	plan.Bound = 1
+	if f.old.Bound > 0 {
+		plan.Bound = max(min(1, f.old.Bound), plan.Coverage)
+	}
+	if changes := Diff(f.old, plan); r.Changes == nil || len(changes) < len(r.Changes) {
+		r.Plan, r.Changes = plan, changes
+	}
 }
 
 // pastOf is what stays in any case.
@@ -187,6 +202,7 @@ type fewest struct {
 	m       *model.Model
 	old     season.Plan
 	was     [][]model.Item // per square, what the old plan has
+	broken  float64        // coverage of what may stand when nothing is added
 	enough  float64
 	best    [][]model.Item
 	changed int
@@ -223,72 +239,13 @@ func (f *fewest) consider(all [][]model.Item, covered float64) {
 	}
 }
 
-// keep puts the old plan's items back where they still may stand. What stands
-// on a teach that is gone either falls with it, or the teach is given elsewhere in
-// front of it: whichever changes fewer classes.
-func (f *fewest) keep(st *model.State) *model.State {
-	start := st.Contents()
-	st.Read(f.old.Placements, nil)
-	fallen, n, c := st.Contents(), f.classes(st.Contents()), st.Coverage()
-	st.Take(start)
-	st.Read(f.old.Placements, f.rescue)
-	if m := f.classes(st.Contents()); m > n || m == n && st.Coverage() < c {
-		st.Take(fallen)
-	}
-	return st
-}
-
-// rescue gives a unit in a track before a day, where that changes least: in a
-// class that differs already, then where it pushes out what is worth least. What it stands on
-// is rescued first.
-func (f *fewest) rescue(st *model.State, t int, u int32, before, depth int) bool {
-	if st.First(t, u) < before {
-		return true
-	}
-	if !f.m.Can[t][u] || depth > 4 {
-		return false
-	}
-	ground := -1
-	for _, r := range f.m.Units[u].Requires {
-		if !f.rescue(st, t, r, before, depth+1) {
-			return false
-		}
-		ground = max(ground, st.First(t, r))
-	}
-	r := search.Relay{State: st}
-	r.FindRooms(t, u)
-	rooms := slices.Clone(r.Rooms[model.Teach])
-	differs := func(x search.Room) int {
-		if q := &f.m.Squares[x.Square]; f.differs(int(x.Square), st.Items[x.Square]) && q.Day < before {
-			return 0
-		}
-		return 1
-	}
-	slices.SortStableFunc(rooms, func(a, b search.Room) int { return cmp.Or(differs(a)-differs(b), cmp.Compare(a.Cost, b.Cost)) })
-	for _, x := range rooms {
-		if q := &f.m.Squares[x.Square]; q.Day <= ground || q.Day >= before {
-			continue
-		}
-		var items []model.Item
-		for i, it := range st.Items[x.Square] {
-			if !slices.Contains(x.Goes[:], int8(i)) {
-				items = append(items, it)
-			}
-		}
-		if st.Try(model.Change{Square: int(x.Square), Items: append([]model.Item{{Unit: u, Kind: model.Teach}}, items...)}) {
-			return true
-		}
-	}
-	return false
-}
-
 // repairWork is what looking for the best coverage attainable may cost.
 const repairWork = 260_000
 
 // attainable searches for the best coverage when everything may change, and
 // says whether it is proven.
-func (f *fewest) attainable(kept *model.State) (*model.State, bool) {
-	st := search.Spare(f.m, kept.Contents())
+func (f *fewest) attainable(kept [][]model.Item) (*model.State, bool) {
+	st := search.Spare(f.m, kept)
 	search.Fill(st, nil)
 	h := search.New(st, uint64(f.m.Problem.Seed)+1, repairWork)
 	if search.Exact(f.m, h, nil) {

@@ -2,6 +2,7 @@ package search
 
 import (
 	"math"
+	"slices"
 
 	"vereda/core/season/model"
 )
@@ -24,12 +25,14 @@ type Search struct {
 	score  float64
 	limit  int64
 	open   []int32      // squares that may change
+	of     [][]int32    // per track, the squares that moves draw from
 	units  []int32      // units that may be laid in them
 	chosen []model.Item // the new contents in the making
 	other  []model.Item
 	clock  *clock  // nil: steps alone
 	told   int64   // watch is asked again after this much work
 	Covers float64 // coverage of the best
+	Enough float64 // ends as soon as it covers so much; 0 for never
 }
 
 // stepsPerSecond is how many steps of work a second stands for: what a machine
@@ -38,9 +41,10 @@ const stepsPerSecond = 2_500_000
 
 func New(st *model.State, seed uint64, limit int64) *Search {
 	h := &Search{st: st, relay: Relay{State: st}, rng: random(model.Mix(seed)), best: st.Contents(), first: st.Contents(), score: st.Score(), Covers: st.Coverage(), limit: limit}
-	h.refill = refill{st: st, rng: &h.rng, noise: refillNoise, barred: map[int32]bool{}}
+	h.of = drawn(st.Model)
+	h.refill = refill{st: st, rng: &h.rng, of: h.of, noise: refillNoise, barred: map[int32]bool{}}
 	for s := range st.Model.Squares {
-		if !st.Model.Squares[s].Fixed && len(st.Model.Teaches[st.Model.Squares[s].Track]) > 0 {
+		if !st.Model.Squares[s].Stays() && len(st.Model.Teaches[st.Model.Squares[s].Track]) > 0 {
 			h.open = append(h.open, int32(s))
 		}
 	}
@@ -53,6 +57,22 @@ func New(st *model.State, seed uint64, limit int64) *Search {
 		}
 	}
 	return h
+}
+
+// drawn are the squares moves draw from, by track: all of them, unless some are pinned.
+func drawn(m *model.Model) [][]int32 {
+	if !slices.ContainsFunc(m.Squares, func(q model.Square) bool { return q.Pinned }) {
+		return m.ByTrack
+	}
+	of := make([][]int32, len(m.ByTrack))
+	for t, all := range m.ByTrack {
+		for _, s := range all {
+			if !m.Squares[s].Pinned {
+				of[t] = append(of[t], s)
+			}
+		}
+	}
+	return of
 }
 
 // random is a seeded run of numbers (splitmix64): the same seed, the same run.
@@ -140,6 +160,9 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 	from := h.st.Work
 	ends := h.clock.from()
 	for h.st.Work < from+length {
+		if h.Enough > 0 && h.Covers >= h.Enough {
+			return false
+		}
 		share := float64(h.st.Work-from) / float64(length)
 		if late := ends(); late > share+lagBorne { // cold when the clock is up, whatever the machine is busy with
 			if h.clock.over = true; late >= 1 {
@@ -295,9 +318,9 @@ func (h *Search) turn(s int) bool {
 // exchange swaps an item of a square for one of another square of the track,
 // or moves it there.
 func (h *Search) exchange(s int) bool {
-	of := h.st.Model.ByTrack[h.st.Model.Squares[s].Track]
+	of := h.of[h.st.Model.Squares[s].Track]
 	o := int(of[h.rng.IntN(len(of))])
-	if o == s || h.st.Model.Squares[o].Fixed || len(h.st.Items[s]) == 0 {
+	if o == s || h.st.Model.Squares[o].Stays() || len(h.st.Items[s]) == 0 {
 		return false
 	}
 	a := append(h.chosen[:0], h.st.Items[s]...)

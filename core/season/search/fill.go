@@ -24,7 +24,7 @@ func Fill(st *model.State, stop func() bool) {
 // addBest adds to a square the item worth most per minute, if any is worth anything.
 func addBest(st *model.State, s int) bool {
 	q := &st.Model.Squares[s]
-	if q.Fixed {
+	if q.Stays() {
 		return false
 	}
 	full, taught := st.Model.Full(s, st.Items[s])

@@ -13,6 +13,7 @@ import (
 type refill struct {
 	st      *model.State
 	rng     *random
+	of      [][]int32 // per track, the squares it draws from
 	log     []model.Change
 	squares []int32
 	rest    []model.Item
@@ -26,7 +27,7 @@ func (r *refill) do(near int32) bool {
 	st := r.st
 	r.log, r.squares = r.log[:0], r.squares[:0]
 	t := st.Model.Squares[near].Track
-	of := st.Model.ByTrack[t]
+	of := r.of[t]
 	n := 2 + r.rng.IntN(3)
 	r.squares = append(r.squares, near)
 	for tries := 0; len(r.squares) < n && tries < 12; tries++ {
@@ -34,7 +35,7 @@ func (r *refill) do(near int32) bool {
 		if r.rng.IntN(3) > 0 { // most often of the weeks around
 			s = r.around(of, near)
 		}
-		if !st.Model.Squares[s].Fixed && !slices.Contains(r.squares, s) {
+		if !st.Model.Squares[s].Stays() && !slices.Contains(r.squares, s) {
 			r.squares = append(r.squares, s)
 		}
 	}

@@ -79,7 +79,7 @@ func (r *Relay) takeOut(t int, u int32) {
 	for _, kind := range []uint8{model.Review, model.Teach} {
 		where = where[:0]
 		for _, o := range st.Occasions[u] {
-			if q := &st.Model.Squares[o.Square]; o.Kind == kind && q.Track == t && !q.Fixed {
+			if q := &st.Model.Squares[o.Square]; o.Kind == kind && q.Track == t && !q.Stays() {
 				where = append(where, o.Square)
 			}
 		}
@@ -215,7 +215,7 @@ func (r *Relay) FindRooms(t int, u int32) {
 	var loss [32]float64
 	for _, s := range st.Model.ByTrack[t] {
 		q := &st.Model.Squares[s]
-		if q.Fixed || model.HasUnit(st.Items[s], u) {
+		if q.Stays() || model.HasUnit(st.Items[s], u) {
 			continue
 		}
 		items := st.Items[s]
