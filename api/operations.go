@@ -104,6 +104,16 @@ func (s *Server) classes() {
 		change, err := s.app.Classes.AddUnit(ctx, u, in.ID, in.Body.Unit, in.Body.Kind)
 		return Done{Change: change}, err
 	})
+	operation(s, post, "/classes/{id}/makeups", "add-makeup", "Put a station into a class at which those who missed a unit catch it up", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body struct {
+			Unit   string   `json:"unit" maxLength:"100"`
+			People []string `json:"people" minItems:"1" maxItems:"60"`
+		}
+	}) (Done, error) {
+		change, err := s.app.Classes.AddMakeup(ctx, u, in.ID, in.Body.Unit, in.Body.People)
+		return Done{Change: change}, err
+	})
 	operation(s, post, "/classes/{id}/incidents", "note-incident", "Note what happened to somebody", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Body classes.Incident
@@ -260,6 +270,11 @@ func (s *Server) ledger() {
 	operation(s, post, "/ledger/fading/fit", "use-fit", "Take the fitted curve into the settings", func(ctx context.Context, u state.User, _ *struct{}) (Done, error) {
 		change, err := s.app.Students.UseFit(ctx, u)
 		return Done{Change: change}, err
+	})
+	operation(s, get, "/ledger/backtest", "ledger-backtest", "How the ranges of some weeks ago held", func(ctx context.Context, u state.User, in *struct {
+		Weeks int `query:"weeks" default:"12" minimum:"4" maximum:"26"`
+	}) (students.BacktestPage, error) {
+		return s.app.Students.Backtest(ctx, u, in.Weeks)
 	})
 	operation(s, get, "/ledger/gaps", "ledger-gaps", "People with the same gap, in as few groups as can be", func(ctx context.Context, u state.User, _ *struct{}) (students.GapsPage, error) {
 		return s.app.Students.Gaps(ctx, u)

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -70,7 +71,9 @@ func BenchmarkLedgerPages(b *testing.B) {
 	require.NoError(b, err)
 	_, err = a.Academies.Import(b.Context(), bundle)
 	require.NoError(b, err)
-	require.NoError(b, s.Append(b.Context(), w.ID, events...))
+	for part := range slices.Chunk(events, 10_000) {
+		require.NoError(b, s.Append(b.Context(), w.ID, part...))
+	}
 	u := state.User{Academy: "large", Roles: []state.Role{state.Head}, Person: "ines-falk"}
 	ctx := b.Context()
 	_, err = a.People.People(ctx, u)
@@ -83,6 +86,7 @@ func BenchmarkLedgerPages(b *testing.B) {
 		{"outlook of all", func() error { _, err := a.Students.OutlookList(ctx, u); return err }},
 		{"outlook of one", func() error { _, err := a.Students.Outlook(ctx, u, "student-0001"); return err }},
 		{"facts", func() error { _, err := a.Students.Facts(ctx, u, "student-0001", "knee-cut", "right"); return err }},
+		{"backtest", func() error { _, err := a.Students.Backtest(ctx, u, 12); return err }},
 		{"fading", func() error { _, err := a.Students.Fading(ctx, u); return err }},
 		{"gaps", func() error { _, err := a.Students.Gaps(ctx, u); return err }},
 		{"agreement", func() error { _, err := a.Students.Agreement(ctx, u, 52); return err }},

@@ -2,15 +2,19 @@ package app_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"vereda/app"
+	"vereda/app/classes"
 	applibrary "vereda/app/library"
 	"vereda/app/seasons"
 	"vereda/app/state"
 	"vereda/app/students"
+	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/library"
@@ -166,6 +170,124 @@ func TestGapsArePutIntoAClass(t *testing.T) {
 	assert.ErrorContains(t, err, "in that class already")
 	_, err = a.State.Undo(ctx, head, change)
 	require.NoError(t, err)
+}
+
+// reportWithStation keeps a record of tonight's class in which somebody caught up the knee cut pass at a station of their own.
+func reportWithStation(t *testing.T, a *app.App, who string) classes.SessionReport {
+	t.Helper()
+	ctx := t.Context()
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, who, "", ""))
+	r := classes.SessionReport{Items: []ledger.Item{{Technique: "hip-escape", Kind: "teach", Reached: "all"}}, Faults: []academy.FaultCount{},
+		Makeups: []academy.Makeup{{People: []string{who}, Items: []ledger.Item{{Technique: "knee-cut", Kind: "teach", Reached: "all"}}}}}
+	require.NoError(t, a.Classes.Report(ctx, head, tonight, r))
+	return r
+}
+
+// Those who missed a unit catch it up at a station of their own while the others do what the class does: it counts for them, and for nobody else.
+func TestAGroupCatchesUpAtAStation(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	exposures := func(student, technique string) float64 {
+		f, err := a.State.Read(ctx, head.Academy)
+		require.NoError(t, err)
+		x, _ := f.Standing(student, technique, library.Right)
+		return x.Exposures
+	}
+	page, err := a.Students.Gaps(ctx, head)
+	require.NoError(t, err)
+	require.NotEmpty(t, page.Groups)
+	g := page.Groups[0]
+	assert.Empty(t, g.Put)
+	var who []string
+	for _, p := range g.People {
+		who = append(who, p.ID)
+	}
+	change, err := a.Classes.AddMakeup(ctx, head, g.Session, g.Unit, who)
+	require.NoError(t, err)
+	page, err = a.Students.Gaps(ctx, head)
+	require.NoError(t, err)
+	assert.Equal(t, "station", page.Groups[0].Put)
+	class, err := a.Classes.Session(ctx, head, g.Session)
+	require.NoError(t, err)
+	require.Len(t, class.Makeups, 1)
+	assert.Len(t, class.Makeups[0].People, len(who))
+	assert.NotEmpty(t, class.Makeups[0].Techniques)
+	require.True(t, class.Stations.Given)
+	own := class.Stations.Stations.Stations[len(class.Stations.Stations.Stations)-1]
+	assert.Equal(t, g.Unit, own.Makeup)
+	instead := 0
+	for _, s := range class.Stations.Stations.Stations {
+		if slices.Contains(own.Instead, s.ID) {
+			instead += s.Minutes
+		}
+	}
+	assert.True(t, len(own.Instead) == 0 || own.Minutes <= instead+len(own.Instead)-1, "no longer than what it takes the place of: %d, %d", own.Minutes, instead)
+
+	_, err = a.Classes.AddMakeup(ctx, head, g.Session, g.Unit, who)
+	require.NoError(t, err, "put in again it is the same station")
+	class, err = a.Classes.Session(ctx, head, g.Session)
+	require.NoError(t, err)
+	require.Len(t, class.Makeups, 1)
+	_, err = a.Classes.AddMakeup(ctx, head, g.Session, "nothing", who)
+	assert.ErrorContains(t, err, `there is no unit "nothing"`)
+	_, err = a.Classes.AddMakeup(ctx, head, g.Session, g.Unit, []string{"nobody"})
+	assert.ErrorContains(t, err, "people[0]")
+	_, err = a.State.Undo(ctx, head, change)
+	require.NoError(t, err)
+	page, err = a.Students.Gaps(ctx, head)
+	require.NoError(t, err)
+	assert.Empty(t, page.Groups[0].Put)
+
+	t.Log("The record counts for those who were there.")
+	for _, id := range []string{"oren-vask", "pilar-dunmore"} {
+		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, id, "", ""))
+	}
+	before := map[string]float64{}
+	for _, id := range []string{"oren-vask", "pilar-dunmore"} {
+		for _, technique := range []string{"hip-escape", "knee-cut"} {
+			before[id+technique] = exposures(id, technique)
+		}
+	}
+	r := reportWithStation(t, a, "oren-vask")
+	for at, want := range map[string]float64{"oren-vask hip-escape": 0.5, "oren-vask knee-cut": 1, "pilar-dunmore hip-escape": 1, "pilar-dunmore knee-cut": 0} {
+		id, technique, _ := strings.Cut(at, " ")
+		assert.InDelta(t, before[id+technique]+want, exposures(id, technique), 1e-9, at)
+	}
+	facts, err := a.Students.Facts(ctx, head, "oren-vask", "knee-cut", library.Right)
+	require.NoError(t, err)
+	last := facts.Facts[len(facts.Facts)-1]
+	assert.Equal(t, "teach, reached, caught up at a station: counts 1", last.Summary)
+	facts, err = a.Students.Facts(ctx, head, "oren-vask", "hip-escape", library.Right)
+	require.NoError(t, err)
+	assert.Contains(t, facts.Facts[len(facts.Facts)-1].Summary, "catching up elsewhere meanwhile: counts ½")
+	class, err = a.Classes.Session(ctx, head, tonight)
+	require.NoError(t, err)
+	assert.Equal(t, r.Makeups, class.Recorded.Makeups)
+	noDifference(t, a)
+
+	t.Log("Who is nobody, or at two stations, is refused by name.")
+	r.Makeups = append(r.Makeups, academy.Makeup{People: []string{"oren-vask", "nobody"}, Items: []ledger.Item{{Technique: "no-such", Kind: "teach", Reached: "all"}}})
+	err = a.Classes.Report(ctx, head, tonight, r)
+	for _, want := range []string{"Oren Vask was at another station already", `no student "nobody"`, `"no-such" is not in the library`} {
+		assert.ErrorContains(t, err, want)
+	}
+
+	t.Log("It travels with the academy.")
+	b, err := a.Academies.Export(ctx, head.Academy)
+	require.NoError(t, err)
+	text, err := exchange.Write(b)
+	require.NoError(t, err)
+	assert.Contains(t, string(text), `"makeups"`)
+	again, err := exchange.Read(text)
+	require.NoError(t, err)
+	again.Academy.ID = "elsewhere"
+	_, err = a.Academies.Import(ctx, again)
+	require.NoError(t, err)
+	there, err := a.State.Read(ctx, "elsewhere")
+	require.NoError(t, err)
+	here, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	assert.Equal(t, here.Standings("oren-vask"), there.Standings("oren-vask"))
 }
 
 // Two coaches who check the same are compared, key point by key point.

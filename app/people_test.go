@@ -366,6 +366,7 @@ func TestAnErasedPersonIsNobody(t *testing.T) {
 	o.Partner = "oren-vask"
 	_, err = a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "pilar-dunmore", Technique: "knee-cut", Side: "left", Observation: o})
 	require.NoError(t, err)
+	_ = reportWithStation(t, a, "oren-vask")
 	_, _, err = a.Students.PlanTestDay(ctx, head, students.TestDayForm{Name: "Winter tests", On: new(calendar.DayOf(now) + 7), Start: "10:00", Minutes: 240, Examiners: []string{"ines-falk"}, People: []string{"oren-vask", "pilar-dunmore"}})
 	require.NoError(t, err)
 	data, err := a.People.Data(ctx, head, "oren-vask")

@@ -114,6 +114,19 @@ func TestWarmingUpChangesNothing(t *testing.T) {
 	ended, stop := context.WithCancel(t.Context())
 	stop()
 	a.Warm(ended)
+	a.KeepWarm(ended)
+
+	t.Log("What is in use is known with what follows from it, and looking at that is no use of it.")
+	ids, versions := a.State.InUse()
+	require.Equal(t, []string{head.Academy}, ids)
+	require.NoError(t, a.Classes.CheckIn(t.Context(), head, tonight, "oren-vask", "", ""))
+	_, _ = today(t, a, head)
+	_, again := a.State.InUse()
+	assert.Equal(t, versions, again, "a check-in makes nothing anew")
+	_ = reportWithStation(t, a, "oren-vask")
+	_, _ = today(t, a, head)
+	_, again = a.State.InUse()
+	assert.Greater(t, again[head.Academy].LastReport, versions[head.Academy].LastReport)
 }
 
 // Each role sees its own: a coach not who comes less, the desk nothing of ranks, nobody what they may not open.

@@ -2,12 +2,17 @@ package e2e
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"vereda/app/classes"
 	"vereda/app/state"
+	"vereda/core/season"
+	"vereda/internal/testkit"
 )
 
 // From the picture of all students to one cell, to why it is so, to a check.
@@ -38,7 +43,7 @@ func TestFromTheGroupToTheLastFact(t *testing.T) {
 	b.sees("How fast things fade here", "Classes that would refresh it")
 	b.goTo("/ledger?view=gaps")
 	b.sees("groups serve them")
-	b.click("Put ")
+	b.click("For the whole class")
 	b.sees("is in ")
 	b.click("Undo")
 	b.sees("Undone")
@@ -46,6 +51,52 @@ func TestFromTheGroupToTheLastFact(t *testing.T) {
 	b.sees("two coaches within 21 days")
 	b.goTo("/ledger?view=stopping")
 	b.sees("students have a past long enough")
+}
+
+// Who missed something catches it up at a station of tonight's class, and the record says so.
+func TestSomeCatchUpAtAStation(t *testing.T) {
+	h := open(t)
+	_, err := h.app.Classes.Choose(t.Context(), testkit.Users[state.Head], "fund-early.2026-11-24", classes.SessionChoice{Items: []season.Item{{Unit: "u-half-guard", Kind: "teach"}}})
+	require.NoError(t, err)
+	b := h.person(t, 1280, 800)
+	b.signIn(state.Head)
+	b.goTo("/ledger?view=gaps")
+	b.sees("groups serve them")
+	b.click("As a station")
+	b.sees("has a station: ", "has a station there")
+	b.show("gaps")
+	b.goTo("/mat/fund-early.2026-11-24?view=stations")
+	b.sees("caught up at a station:", "instead of")
+	people := strings.Split(strings.SplitN(eval[string](b, `document.querySelector("[data-makeup]").innerText`), ";", 2)[0], ", ")
+	require.NotEmpty(t, people)
+	name := strings.TrimSuffix(people[0], " (not here)")
+	f, err := h.app.State.Read(t.Context(), testkit.Users[state.Head].Academy)
+	require.NoError(t, err)
+	for _, p := range f.Students() {
+		if p.Name == name || slices.Contains([]string{"hanne-voss", "nuno-harrow", "tam-ellery", "pilar-dunmore", "oren-vask", "wyn-ashdown"}, p.ID) {
+			require.NoError(t, h.app.Classes.CheckIn(t.Context(), testkit.Users[state.Head], "fund-early.2026-11-24", p.ID, "", ""))
+		}
+	}
+	b.until("who is here is known", `document.querySelector("[data-makeup]").innerText.includes(%s + ",") || document.querySelector("[data-makeup]").innerText.includes(%s + ";")`, name, name)
+	b.clickOn("fieldset input[type=checkbox]")
+	b.click("Plan the stations")
+	b.sees("Planned the stations.", "Group 1")
+	b.show("stations")
+	b.goTo("/mat/fund-early.2026-11-24?view=after")
+	b.sees("Caught up", name, "counts half a class less")
+	b.show("after")
+	b.click("Save record")
+	b.sees("Kept what the class reached.")
+	person := ""
+	for _, p := range f.Students() {
+		if p.Name == name {
+			person = p.ID
+		}
+	}
+	page, err := h.app.Classes.Session(t.Context(), testkit.Users[state.Head], "fund-early.2026-11-24")
+	require.NoError(t, err)
+	require.Len(t, page.Recorded.Makeups, 1)
+	assert.Contains(t, page.Recorded.Makeups[0].People, person)
 }
 
 // A day of tests is planned, checked from a phone, and read in the evening.

@@ -13,6 +13,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/safety"
 	lantern "vereda/demo"
 	. "vereda/exchange"
 )
@@ -89,8 +90,8 @@ func TestDemoLibrary(t *testing.T) {
 	assert.GreaterOrEqual(t, len(b.Positions), 30)
 	assert.GreaterOrEqual(t, techniques, 160)
 	assert.GreaterOrEqual(t, movements, 16)
-	assert.GreaterOrEqual(t, layered, 25)
-	assert.GreaterOrEqual(t, drilled, 30)
+	assert.GreaterOrEqual(t, layered, 140)
+	assert.GreaterOrEqual(t, drilled, 140)
 	assert.GreaterOrEqual(t, len(b.Tables), 12)
 	assert.GreaterOrEqual(t, len(b.Sets), 10)
 	for _, s := range b.Sets {
@@ -102,6 +103,55 @@ func TestDemoLibrary(t *testing.T) {
 			assert.Fail(t, p.Error(), table.ID)
 		}
 	}
+}
+
+// What is taught first, and what loads a neck, a spine, a knee or an ankle, is written to its end: three lessons, drills that get harder, and for whom it must change.
+func TestWhatComesFirstAndWhatIsDangerousIsWrittenWhole(t *testing.T) {
+	b, err := Read(demo(t))
+	require.NoError(t, err)
+	lib := library.New(b.Positions, b.Techniques)
+	whole := map[string]string{}
+	for _, c := range b.Curricula {
+		if c.Rank != "blue" && !(c.Rank == "purple" && c.Version == 2) {
+			continue
+		}
+		for _, r := range c.Requirements {
+			for _, id := range r.Options() {
+				whole[id] = c.Rank
+			}
+		}
+	}
+	for _, tech := range b.Techniques {
+		for _, r := range tech.Risks {
+			if slices.Contains([]safety.RiskClass{"neck or spine", "knee or ankle twisting", "knee extension", "ankle compression"}, r) {
+				whole[tech.ID] = string(r)
+			}
+		}
+	}
+	assert.Greater(t, len(whole), 130)
+	drills, forms := map[int]int{}, map[library.Form]int{}
+	for id, why := range whole {
+		tech, ok := lib.Technique(id)
+		require.True(t, ok, id)
+		assert.Len(t, tech.Layers, 3, "%s (%s): without defence, with a correct one, with all", id, why)
+		assert.NotEmpty(t, tech.Drills, "%s (%s)", id, why)
+		assert.NotEmpty(t, tech.Questions, id)
+		assert.True(t, slices.ContainsFunc(tech.KeyPoints, func(k library.KeyPoint) bool { return k.Moment != "" }), "%s (%s): when?", id, why)
+		assert.True(t, slices.ContainsFunc(tech.KeyPoints, func(k library.KeyPoint) bool { return k.Checkpoint }), "%s (%s): what does one see?", id, why)
+		drills[len(tech.Drills)]++
+		for _, d := range tech.Drills {
+			forms[d.Form]++
+			if d.Resistance >= 3 && tech.Finish {
+				assert.NotEqual(t, library.Form("full repetitions"), d.Form, "%s: nobody finishes against somebody who resists", id)
+			}
+			if why == "knee or ankle twisting" {
+				assert.LessOrEqual(t, d.Resistance, 3, id)
+			}
+		}
+	}
+	t.Logf("%d techniques; drills a technique %v; forms %v", len(whole), drills, forms)
+	assert.Greater(t, len(drills), 2, "as many drills as it needs, not a number of them")
+	assert.Greater(t, len(forms), 4, "footwork, set-up, full and reaction repetitions, situational rounds")
 }
 
 // No two texts of the demo library are the same: each was written for its place.

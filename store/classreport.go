@@ -15,6 +15,7 @@ var classReportKind = eventKind{
 		{`INSERT INTO class_report (academy, seq, class, day, led_by, note) VALUES `, `(?,?,?,?,?,?)`},
 		{`INSERT INTO class_report_item (academy, seq, n, technique, kind, reached, one_side, point) VALUES `, `(?,?,?,?,?,?,?,?)`},
 		{`INSERT INTO class_report_fault (academy, seq, n, technique, fault, seen, tries) VALUES `, `(?,?,?,?,?,?,?)`},
+		{`INSERT INTO class_report_makeup (academy, seq, makeup, n, student, technique, kind, reached, one_side, point) VALUES `, `(?,?,?,?,?,?,?,?,?,?)`},
 	},
 	rows: func(academyID string, e Event) ([][][]any, error) {
 		class, _, err := academy.SplitOccurrence(e.Class)
@@ -22,12 +23,19 @@ var classReportKind = eventKind{
 			return nil, err
 		}
 		r, err := e.ClassReport()
-		rows := [][][]any{{{academyID, e.Seq, class, e.Day.String(), r.Lead, r.Note}}, nil, nil}
+		rows := [][][]any{{{academyID, e.Seq, class, e.Day.String(), r.Lead, r.Note}}, nil, nil, nil}
 		for n, it := range r.Items {
 			rows[1] = append(rows[1], []any{academyID, e.Seq, n, it.Technique, it.Kind, it.Reached, it.OneSide, it.Point})
 		}
 		for n, x := range r.Faults {
 			rows[2] = append(rows[2], []any{academyID, e.Seq, n, x.Technique, x.Fault, x.Seen, x.Tries})
+		}
+		for k, m := range r.Makeups {
+			for n, it := range m.Items {
+				for _, student := range m.People {
+					rows[3] = append(rows[3], []any{academyID, e.Seq, k, n, student, it.Technique, it.Kind, it.Reached, it.OneSide, it.Point})
+				}
+			}
 		}
 		return rows, err
 	},
@@ -75,7 +83,7 @@ func readReports(ctx context.Context, q queryer, academyID string, part span) (f
 	if err != nil {
 		return give, err
 	}
-	return give, rowsOf(ctx, q, `SELECT seq, technique, fault, seen, tries FROM class_report_fault`+where+`, n`, args, func(scan func(...any) error) error {
+	err = rowsOf(ctx, q, `SELECT seq, technique, fault, seen, tries FROM class_report_fault`+where+`, n`, args, func(scan func(...any) error) error {
 		var seq int64
 		var x academy.FaultCount
 		err := scan(&seq, &x.Technique, &x.Fault, &x.Seen, &x.Tries)
@@ -83,6 +91,37 @@ func readReports(ctx context.Context, q queryer, academyID string, part span) (f
 		r.Faults = append(r.Faults, x)
 		return err
 	})
+	if err != nil {
+		return give, err
+	}
+	return give, rowsOf(ctx, q, `SELECT `+makeupColumns+` FROM class_report_makeup x`+where+`, makeup, n, student`, args, func(scan func(...any) error) error {
+		return scanMakeup(scan, func(seq int64) *academy.ClassReport { return &all[at[seq]].ClassReport })
+	})
+}
+
+const makeupColumns = `x.seq, x.makeup, x.n, x.student, x.technique, x.kind, x.reached, x.one_side, x.point`
+
+// scanMakeup puts a row into its report. Rows come by technique, so everybody is named once with the first.
+func scanMakeup(scan func(...any) error, of func(seq int64) *academy.ClassReport) error {
+	var seq int64
+	var k, n int
+	var student string
+	var it ledger.Item
+	if err := scan(&seq, &k, &n, &student, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Point); err != nil {
+		return err
+	}
+	r := of(seq)
+	for len(r.Makeups) <= k {
+		r.Makeups = append(r.Makeups, academy.Makeup{People: []string{}, Items: []ledger.Item{}})
+	}
+	m := &r.Makeups[k]
+	if n == 0 {
+		m.People = append(m.People, student)
+	}
+	if len(m.Items) <= n {
+		m.Items = append(m.Items, it)
+	}
+	return nil
 }
 
 func wholeReports(ctx context.Context, tx *sql.Tx, join string, args []any, fill fillEvent) error {
@@ -118,6 +157,12 @@ func wholeReports(ctx context.Context, tx *sql.Tx, join string, args []any, fill
 		err := scan(&seq, &f.Technique, &f.Fault, &f.Seen, &f.Tries)
 		all[seq].Faults = append(all[seq].Faults, f)
 		return err
+	})
+	if err != nil {
+		return err
+	}
+	err = rowsOf(ctx, tx, `SELECT `+makeupColumns+` FROM class_report_makeup x`+join+` ORDER BY x.seq, x.makeup, x.n, x.student`, args, func(scan func(...any) error) error {
+		return scanMakeup(scan, func(seq int64) *academy.ClassReport { return &all[seq].ClassReport })
 	})
 	if err != nil {
 		return err

@@ -60,6 +60,8 @@ func (s *Store) Erase(ctx context.Context, academyID string, ids []string, name,
 		do(`UPDATE student_check SET observation = REPLACE(observation, ?, ?) WHERE academy = ? AND observation LIKE CONCAT('%', ?, '%')`, `"partner":"`+id+`"`, `"partner":"`+nobody+`"`, academyID, `"partner":"`+id+`"`)
 		do(`UPDATE student_check SET overruled = REPLACE(overruled, ?, ?) WHERE academy = ? AND overruled LIKE CONCAT('%', ?, '%')`, `"by":"`+id+`"`, `"by":"`+nobody+`"`, academyID, `"by":"`+id+`"`)
 		do(`UPDATE student_check SET coach = ? WHERE academy = ? AND coach = ?`, nobody, academyID, id)
+		do(`UPDATE IGNORE class_report_makeup SET student = ? WHERE academy = ? AND student = ?`, nobody, academyID, id)
+		do(`DELETE FROM class_report_makeup WHERE academy = ? AND student = ?`, academyID, id)
 		do(`UPDATE class_report SET led_by = ? WHERE academy = ? AND led_by = ?`, nobody, academyID, id)
 		do(`UPDATE event SET id = REPLACE(id, ?, ?) WHERE academy = ? AND id LIKE CONCAT('%', ?, '%')`, id, nobody, academyID, id)
 		do(`UPDATE event SET recorded_by = ? WHERE academy = ? AND recorded_by = ?`, nobody, academyID, id)

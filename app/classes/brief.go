@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"vereda/app/state"
 	"vereda/core/library"
@@ -55,6 +56,13 @@ func (f *snapshot) brief(u state.User, id string) (exchange.Brief, error) {
 			}
 		}
 		b.Segments = append(b.Segments, line)
+	}
+	for _, m := range page.Makeups {
+		names := make([]string, len(m.People))
+		for i, p := range m.People {
+			names[i] = p.Name
+		}
+		b.Segments = append(b.Segments, exchange.BriefSegment{Minutes: m.Minutes, Name: fmt.Sprintf("Meanwhile, at a station: catch up %s, for %s", m.Name, strings.Join(names, ", "))})
 	}
 	for _, t := range append(slices.Clone(lesson.Teach), lesson.Review...) {
 		shown := t.On(t.Taught)

@@ -165,8 +165,10 @@ type SessionReport struct {
 	ID     string               `json:"id,omitempty" maxLength:"60" doc:"The sender's own: sent twice it is one report"`
 	Items  []ledger.Item        `json:"items"`
 	Faults []academy.FaultCount `json:"faults"`
-	Note   string               `json:"note,omitempty" maxLength:"1000"`
-	Lead   string               `json:"lead,omitempty" maxLength:"100" doc:"Who led it, where somebody took over; whoever was to lead when left out"`
+	// What some did at a station of their own, who had missed it.
+	Makeups []academy.Makeup `json:"makeups,omitempty" maxItems:"20"`
+	Note    string           `json:"note,omitempty" maxLength:"1000"`
+	Lead    string           `json:"lead,omitempty" maxLength:"100" doc:"Who led it, where somebody took over; whoever was to lead when left out"`
 }
 
 // Report keeps what a class reached. Recording again corrects the record: the
@@ -189,7 +191,7 @@ func (a *Service) Report(ctx context.Context, u state.User, id string, r Session
 	if err := f.checkRecord(r); err != nil {
 		return err
 	}
-	e, err := academy.NewEvent(cmp.Or(r.ID, store.NewID()), academy.ClassReportEvent, on, academy.ClassReport{Lead: cmp.Or(r.Lead, n.Lead, u.Person), Items: r.Items, Faults: r.Faults, Note: r.Note})
+	e, err := academy.NewEvent(cmp.Or(r.ID, store.NewID()), academy.ClassReportEvent, on, academy.ClassReport{Lead: cmp.Or(r.Lead, n.Lead, u.Person), Items: r.Items, Faults: r.Faults, Note: r.Note, Makeups: r.Makeups})
 	if err != nil {
 		return err
 	}
@@ -209,7 +211,8 @@ func (a *Service) Report(ctx context.Context, u state.User, id string, r Session
 
 // checkRecord says what a report names that is not there, and what is wrong with it in itself.
 func (f *snapshot) checkRecord(r SessionReport) error {
-	found := validation.Found(academy.ClassReport{Items: r.Items, Faults: r.Faults, Note: r.Note}.Problems())
+	found := validation.Found(academy.ClassReport{Items: r.Items, Faults: r.Faults, Note: r.Note, Makeups: r.Makeups}.Problems())
+	f.caughtUp(r.Makeups, found.Bad)
 	for i, it := range r.Items {
 		if _, ok := f.Library.Technique(it.Technique); !ok {
 			found.Bad(fmt.Sprintf("items[%d].technique", i), "%.64q is not in the library", it.Technique)

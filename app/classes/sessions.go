@@ -124,6 +124,7 @@ type SessionPage struct {
 	Reactions  []ReactionDraw       `json:"reactions" doc:"Tonight's reaction rounds, drawn"`
 	Series     Series               `json:"series"`
 	Care       Care                 `json:"care"`
+	Makeups    []MakeupLine         `json:"makeups" doc:"Stations at which some catch up what they missed"`
 	Tally      []FaultTally         `json:"tally" doc:"Faults counted while the class ran"`
 	Told       []Correction         `json:"told" doc:"Corrections noted for one person each, tonight"`
 	Unreached  []UnreachedUnit      `json:"unreached" doc:"Planned units that the report says were not reached, still in the plan here"`
@@ -190,13 +191,14 @@ func (f *snapshot) sessionPage(u state.User, id string) (SessionPage, error) {
 	f.attendees(&page, u, c, on, lesson)
 	page.Rotation = f.rotationPage(n, page.Here)
 	page.Reactions = f.reactions(id, lesson)
+	page.Makeups = f.makeups(n, page.Here)
 	if page.MayRun {
-		page.Stations = f.stationsPage(n, on, page.Here, lesson)
+		page.Stations = f.stationsPage(n, c, on, page.Here, lesson)
 	}
 	page.Series, page.Care = f.series(c, on, n.Items), f.care(page.Here, lesson, n.Items)
 	if !u.Teaches() { // the desk sees who is here, not what is taught to whom
 		page.Techniques, page.LastNote, page.LastNoteBy, page.Recorded = []TaughtTechnique{}, "", "", nil
-		page.Reactions = []ReactionDraw{}
+		page.Reactions, page.Makeups = []ReactionDraw{}, []MakeupLine{}
 		page.Series, page.Care = Series{[]SeriesLine{}, []SeriesLine{}, []string{}}, Care{[]MissedLine{}, []state.Named{}}
 		page.Tally, page.Told, page.Unreached = []FaultTally{}, []Correction{}, []UnreachedUnit{}
 		page.Rotation = page.Rotation.forDesk()

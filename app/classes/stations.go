@@ -22,6 +22,7 @@ type StationsPage struct {
 	academy.Stations
 	Rows  []StationGroup `json:"rows" doc:"Each group with its way"`
 	Stale bool           `json:"stale" doc:"Who is here changed since"`
+	Given bool           `json:"given" doc:"They were chosen for this class; else what could be"`
 	Here  []state.Named  `json:"here" doc:"Coaches who could be here"`
 }
 
@@ -148,18 +149,18 @@ func (f *snapshot) checksAt(group []string, coach string, minutes float64, on ca
 	return chosen
 }
 
-func (f *snapshot) stationsPage(n state.SessionPlan, on calendar.Day, here []Attendee, lesson mat.Lesson) *StationsPage {
+func (f *snapshot) stationsPage(n state.SessionPlan, c academy.Class, on calendar.Day, here []Attendee, lesson mat.Lesson) *StationsPage {
 	page := &StationsPage{Rows: []StationGroup{}, Here: []state.Named{}}
 	for _, p := range f.Active() {
 		if p.Coach != nil {
 			page.Here = append(page.Here, state.Named{ID: p.ID, Name: p.Name})
 		}
 	}
-	page.Stations.Stations, page.Stations.Coaches = []academy.NamedStation{}, []string{}
-	if n.Decided.Stations == nil {
+	page.Stations = f.stationsOf(n, c)
+	page.Given = n.Decided.Stations != nil
+	if len(page.Plan.Visits) == 0 {
 		return page
 	}
-	page.Stations = *n.Decided.Stations
 	placed := map[string]bool{}
 	for g, group := range page.Plan.Groups {
 		line := StationGroup{People: []state.Named{}, Visits: []StationVisit{}}

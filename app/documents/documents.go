@@ -143,7 +143,7 @@ var kinds = map[string]kind{
 	Season:  of(func(s academy.Season) string { return s.Name }, (*academy.Records).CheckSeason, seasonRefs),
 	Session: of(func(n academy.ClassSession) string { return "the class " + n.ID }, (*academy.Records).CheckSession, func(n academy.ClassSession) []Ref {
 		class, _, _ := academy.SplitOccurrence(n.ID)
-		return append(itemRefs(n.Items), Ref{Class, class}, Ref{Person, n.Lead})
+		return append(append(itemRefs(n.Items), many(Unit, n.Makeups())...), Ref{Class, class}, Ref{Person, n.Lead})
 	}),
 }
 

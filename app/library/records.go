@@ -8,6 +8,7 @@ import (
 
 	"vereda/app/documents"
 	"vereda/app/state"
+	"vereda/core/academy"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
@@ -226,7 +227,8 @@ func (f *snapshot) usesOfTechnique(id string, add func(who string)) {
 		}
 	}
 	for session := range f.Log.Sessions {
-		if session.Report != nil && slices.ContainsFunc(session.Report.Items, func(it ledger.Item) bool { return f.Library.Now(it.Technique) == id }) {
+		has := func(it ledger.Item) bool { return f.Library.Now(it.Technique) == id }
+		if session.Report != nil && (slices.ContainsFunc(session.Report.Items, has) || slices.ContainsFunc(session.Report.Makeups, func(m academy.Makeup) bool { return slices.ContainsFunc(m.Items, has) })) {
 			add("classes on record")
 			break
 		}

@@ -155,21 +155,23 @@ func (f *snapshot) happened(then *snapshot, p season.Problem, s academy.Season, 
 				if !ok {
 					continue
 				}
-				for _, it := range r.Items {
-					halves := it.ExposureOf(v.Part != "")
-					t, ok := f.Library.Technique(f.Library.Now(it.Technique))
-					if !ok || halves == 0 {
-						continue
-					}
-					for n, side := range t.Sides() {
-						if n > 0 && it.OneSide {
-							break
+				for _, was := range r.Had(st.ID, v.On, v.Part != "") {
+					for _, it := range was.Items {
+						halves := it.ExposureOf(was.Part)
+						t, ok := f.Library.Technique(f.Library.Now(it.Technique))
+						if !ok || halves == 0 {
+							continue
 						}
-						k := key{t.ID, side}
-						had[k] += float64(halves) / 2
-						step[k] = max(step[k], curriculum.Met.Step())
-						if had[k] >= f.Settings.Standing.DrilledAfter {
-							step[k] = max(step[k], curriculum.Drilled.Step())
+						for n, side := range t.Sides() {
+							if n > 0 && it.OneSide {
+								break
+							}
+							k := key{t.ID, side}
+							had[k] += float64(halves) / 2
+							step[k] = max(step[k], curriculum.Met.Step())
+							if had[k] >= f.Settings.Standing.DrilledAfter {
+								step[k] = max(step[k], curriculum.Drilled.Step())
+							}
 						}
 					}
 				}

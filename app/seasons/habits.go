@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"time"
 
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -119,8 +118,7 @@ func (a *Service) CostOfRules(ctx context.Context, u state.User, id string) (Rul
 		for i := range q.Tracks {
 			q.Tracks[i].Rules = change(q.Tracks[i].Rules)
 		}
-		begun := time.Now()
-		plan, err := search.SolveWithin(q, func() time.Duration { return time.Since(begun) }, func(search.Progress) bool { return ctx.Err() == nil })
+		plan, err := search.SolveWithin(q, a.Stopwatch(), func(search.Progress) bool { return ctx.Err() == nil })
 		if err != nil {
 			return 0, state.Invalid("plan", "%v", f.inWords(err))
 		}

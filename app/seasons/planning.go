@@ -76,8 +76,7 @@ func (a *Service) solve(f *snapshot, id string, seconds float64, watch search.Wa
 		p.Seconds = a.Patience
 	}
 	// The planner counts steps, and this server may be slower than they suppose.
-	begun := time.Now()
-	plan, err := search.SolveWithin(p, func() time.Duration { return time.Since(begun) }, func(x search.Progress) bool {
+	plan, err := search.SolveWithin(p, a.Stopwatch(), func(x search.Progress) bool {
 		return !a.stopping.Load() && (watch == nil || watch(x))
 	})
 	if err != nil {
@@ -233,7 +232,7 @@ func (a *Service) CompareWays(ctx context.Context, u state.User, id string, only
 				w.Now = w.Now && p.Tracks[i].School == school && p.Tracks[i].Mode == mode
 				p.Tracks[i].School, p.Tracks[i].Mode = school, mode
 			}
-			if err := w.fill(p); err != nil {
+			if err := w.fill(p, a.Stopwatch()); err != nil {
 				return nil, state.Invalid("plan", "%s, %s: %v", school, mode, f.inWords(err))
 			}
 			all = append(all, w)
@@ -242,9 +241,8 @@ func (a *Service) CompareWays(ctx context.Context, u state.User, id string, only
 	return all, nil
 }
 
-func (w *Way) fill(p season.Problem) error {
-	begun := time.Now()
-	plan, err := search.SolveWithin(p, func() time.Duration { return time.Since(begun) }, nil)
+func (w *Way) fill(p season.Problem, elapsed func() time.Duration) error {
+	plan, err := search.SolveWithin(p, elapsed, nil)
 	if err != nil {
 		return err
 	}

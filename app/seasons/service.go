@@ -4,6 +4,8 @@ package seasons
 import (
 	"sync"
 	"sync/atomic"
+	"time"
+
 	"vereda/app/state"
 )
 
@@ -15,6 +17,9 @@ type Service struct {
 	Outbox Outbox
 	// Patience is how many seconds a season is planned for unless more is asked.
 	Patience float64
+	// Stopwatch begins to measure and says how long it has been. One that answers nil lets steps of work alone end a planning, whatever the machine is
+	// busy with: the same season, the same plan.
+	Stopwatch func() func() time.Duration
 
 	briefs func(f *state.Snapshot, u state.User, sessions []string) ([]byte, error) // some classes as one document
 
@@ -24,7 +29,12 @@ type Service struct {
 
 // New makes a Service without an outbox. briefs makes some classes into one document, for the notices.
 func New(s *state.State, briefs func(*state.Snapshot, state.User, []string) ([]byte, error)) *Service {
-	return &Service{State: s, Outbox: noPost{}, Patience: 1, briefs: briefs}
+	return &Service{State: s, Outbox: noPost{}, Patience: 1, Stopwatch: onTheWall, briefs: briefs}
+}
+
+func onTheWall() func() time.Duration {
+	begun := time.Now()
+	return func() time.Duration { return time.Since(begun) }
 }
 
 // Outbox is told that a letter was written.

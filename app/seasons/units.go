@@ -219,7 +219,7 @@ func (f *snapshot) unitUses(id string) []unitUse {
 		}
 	}
 	for at, n := range f.ClassSessions {
-		if has(n.Items) {
+		if has(n.Items) || slices.Contains(n.Makeups(), id) {
 			class, on, _ := academy.SplitOccurrence(at)
 			c, _ := f.Class(class)
 			used = append(used, unitUse{c.Name, "was given it by hand for " + on.Words(), on})

@@ -4,8 +4,23 @@ import (
 	"slices"
 	"sync"
 
+	"vereda/core/academy"
 	"vereda/core/calendar"
 )
+
+// AsPublished is the snapshot as of a day with the seasons alone that were published by then: what a forecast of that day had to go by.
+func (s *Snapshot) AsPublished(day calendar.Day) *Snapshot {
+	was := s.AsOf(day)
+	type key struct{}
+	return Remember(was, key{}, func() *Snapshot {
+		then, set := *was, *was.Set
+		set.Seasons = slices.DeleteFunc(slices.Clone(was.Seasons), func(x academy.Season) bool {
+			return x.Published == nil || !x.Published.On.Before(day.Time())
+		})
+		then.Set, then.memo = &set, &sync.Map{}
+		return &then
+	})
+}
 
 // AsOf is the snapshot with nothing in its log from a day on: what was known of who came, what was reached and what was checked before it. The
 // records are as they are. Costs the log once.

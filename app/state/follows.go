@@ -25,11 +25,18 @@ func (s *Snapshot) ReportOf(x *Session) (Report, bool) {
 	if !s.Library.HasMerged() {
 		return r, true
 	}
-	if !slices.ContainsFunc(r.Items, func(it ledger.Item) bool { return s.Library.Now(it.Technique) != it.Technique }) &&
+	merged := func(it ledger.Item) bool { return s.Library.Now(it.Technique) != it.Technique }
+	if !slices.ContainsFunc(r.Items, merged) && !slices.ContainsFunc(r.Makeups, func(m academy.Makeup) bool { return slices.ContainsFunc(m.Items, merged) }) &&
 		!slices.ContainsFunc(r.Faults, func(f academy.FaultCount) bool { return s.Library.Now(f.Technique) != f.Technique }) {
 		return r, true
 	}
-	r.Items, r.Faults = slices.Clone(r.Items), slices.Clone(r.Faults)
+	r.Items, r.Faults, r.Makeups = slices.Clone(r.Items), slices.Clone(r.Faults), slices.Clone(r.Makeups)
+	for k := range r.Makeups {
+		r.Makeups[k].Items = slices.Clone(r.Makeups[k].Items)
+		for i := range r.Makeups[k].Items {
+			r.Makeups[k].Items[i].Technique = s.Library.Now(r.Makeups[k].Items[i].Technique)
+		}
+	}
 	for i := range r.Items {
 		r.Items[i].Technique = s.Library.Now(r.Items[i].Technique)
 	}
@@ -55,23 +62,49 @@ func (s *Snapshot) Standings(student string) []ledger.Standing {
 	if had := l.standing.Load(); had != nil && had.of == s.Library && had.rules == s.Settings.Standing {
 		return had.all
 	}
-	all := s.standings(l)
+	all := s.standings(student, l)
 	l.standing.Store(&standingOf{s.Library, s.Settings.Standing, all})
 	return all
 }
 
-func (s *Snapshot) standings(l *studentLog) []ledger.Standing {
+func (s *Snapshot) standings(student string, l *studentLog) []ledger.Standing {
+	attended, checked := s.happened(student, l)
+	return ledger.Standings(s.Library, s.Settings.Standing, attended, checked)
+}
+
+// ReachedSince is when a student reached each rung, from a day on.
+func (s *Snapshot) ReachedSince(student string, since calendar.Day) ledger.Reached {
+	l := s.students[student]
+	if l == nil {
+		return ledger.Reached{}
+	}
+	attended, checked := s.happened(student, l)
+	return ledger.ReachedSince(s.Library, s.Settings.Standing, attended, checked, since)
+}
+
+// Picks is what each of a student's checks from a day on could have been of, and was.
+func (s *Snapshot) Picks(student string, asked ledger.Asked, since calendar.Day) []ledger.Pick {
+	l := s.students[student]
+	if l == nil {
+		return nil
+	}
+	attended, checked := s.happened(student, l)
+	return ledger.Picks(s.Library, s.Settings.Standing, attended, checked, asked, since)
+}
+
+// happened is what standings follow from.
+func (s *Snapshot) happened(student string, l *studentLog) ([]ledger.Attended, []ledger.Checked) {
 	var attended []ledger.Attended
 	for _, v := range l.visits {
 		if r, ok := s.ReportOf(s.Session(v.Class, v.On)); ok {
-			attended = append(attended, ledger.Attended{On: v.On, Part: v.Part != "", Items: r.Items})
+			attended = append(attended, r.Had(student, v.On, v.Part != "")...)
 		}
 	}
 	checked := make([]ledger.Checked, len(l.checks))
 	for i, c := range l.checks {
 		checked[i] = ledger.Checked{On: c.On, Order: int(c.Order), Technique: s.Library.Now(c.Technique), Side: c.Side, Rung: c.Rung, Met: c.Met}
 	}
-	return ledger.Standings(s.Library, s.Settings.Standing, attended, checked)
+	return attended, checked
 }
 
 // Standing is where a student stands with one technique on one side.

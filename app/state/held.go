@@ -97,6 +97,22 @@ func (s *State) Holds() (academies int, bytes int64) {
 	return s.held.order.Len(), s.held.total
 }
 
+// HeldVersion says of an academy what is remembered of it follows from: its records, and the classes that were reported.
+type HeldVersion struct{ Revision, LastReport int64 }
+
+// InUse lists the academies that are held, the one asked for last first, as they were read last. Asking does not count as a use.
+func (s *State) InUse() (academies []string, versions map[string]HeldVersion) {
+	s.held.mu.Lock()
+	defer s.held.mu.Unlock()
+	versions = map[string]HeldVersion{}
+	for e := s.held.order.Front(); e != nil; e = e.Next() {
+		entry := e.Value.(*heldEntry)
+		academies = append(academies, entry.academy)
+		versions[entry.academy] = HeldVersion{entry.known.contents.Head.Revision, entry.known.snapshot.LastReport}
+	}
+	return academies, versions
+}
+
 // SetMemory bounds about how many bytes of academies are held.
 func (s *State) SetMemory(bytes int64) {
 	s.held.mu.Lock()

@@ -29,4 +29,9 @@ func TestHeldIsBounded(t *testing.T) {
 	assert.NotNil(t, h.get("d", now.Add(mostIdle)))
 	assert.Nil(t, h.get("c", now.Add(mostIdle)), "nobody asked for it")
 	assert.Equal(t, int64(10), h.total)
+	s := &State{held: h}
+	ids, versions := s.InUse()
+	assert.Equal(t, []string{"d"}, ids)
+	assert.Equal(t, map[string]HeldVersion{"d": {Revision: 1}}, versions)
+	assert.Nil(t, h.get("a", now.Add(mostIdle)))
 }

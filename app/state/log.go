@@ -337,11 +337,18 @@ func (b *builder) Reported(r store.Reported) {
 	b.newReports = true
 	b.LastReport = max(b.LastReport, r.Seq)
 	s := b.session(r.Class, r.On)
+	for k, m := range r.Makeups {
+		people := make([]string, len(m.People))
+		for i, id := range m.People {
+			people[i] = b.now(id)
+		}
+		r.Makeups[k].People = people
+	}
 	s.Report = &Report{r.Seq, r.ClassReport}
 	for _, p := range s.here {
 		b.student(p.Student)
 	}
-	b.cost += 300 + int64(80*(len(r.Items)+len(r.Faults)))
+	b.cost += 300 + int64(80*(len(r.Items)+len(r.Faults)+4*len(r.Makeups)))
 }
 
 // Checked takes in a check. One that corrects another stands in its place; one that takes it back leaves nothing.

@@ -92,6 +92,8 @@ type Chance struct {
 	Came   int     `json:"came" doc:"Of the classes held while enrolled"`
 	Held   int     `json:"held"`
 	Prior  float64 `json:"prior" doc:"The rate assumed before anything was seen in this class"`
+	// What the chance stands on.
+	Evidence float64 `json:"-"`
 }
 
 // chances estimates, for every student, the chance of being in each weekly
@@ -119,7 +121,7 @@ func (f *Snapshot) Chances(on calendar.Day) map[string]map[string]Chance {
 					k.Held, k.Came, came, all = x.Held, x.Came, x.Weight, x.HeldWeight
 				}
 				if age >= f.Tracks[c.Track].MinAge {
-					k.Chance = f.Settings.Attendance.WeightedChance(came, all, prior)
+					k.Chance, k.Evidence = f.Settings.Attendance.WeightedChance(came, all, prior), f.Settings.Attendance.Evidence(all)
 				}
 				of[c.ID] = k
 			}

@@ -153,14 +153,16 @@ func (f *snapshot) courses() []ledger.Course {
 			if !ok {
 				continue
 			}
-			for _, it := range r.Items {
-				t, ok := f.Library.Technique(f.Library.Now(it.Technique))
-				if !ok || it.Exposure() == 0 {
-					continue
-				}
-				for n, side := range t.Sides() {
-					if c := at[key{t.ID, side}]; c != nil && (n == 0 || !it.OneSide) {
-						c.Refreshed = append(c.Refreshed, v.On)
+			for _, had := range r.Had(p.ID, v.On, v.Part != "") {
+				for _, it := range had.Items {
+					t, ok := f.Library.Technique(f.Library.Now(it.Technique))
+					if !ok || it.Exposure() == 0 {
+						continue
+					}
+					for n, side := range t.Sides() {
+						if c := at[key{t.ID, side}]; c != nil && (n == 0 || !it.OneSide) {
+							c.Refreshed = append(c.Refreshed, v.On)
+						}
 					}
 				}
 			}
@@ -214,6 +216,7 @@ type GapGroup struct {
 	Session string        `json:"session" doc:"The next time it is held"`
 	On      calendar.Day  `json:"on"`
 	Minutes int           `json:"minutes" doc:"The unit takes"`
+	Put     string        `json:"put,omitempty" enum:"unit,station" doc:"How it is in that class already"`
 	People  []state.Named `json:"people"`
 }
 

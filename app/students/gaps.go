@@ -11,6 +11,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/makeup"
+	"vereda/core/season"
 )
 
 const (
@@ -63,6 +64,13 @@ func (a *Service) Gaps(ctx context.Context, u state.User) (GapsPage, error) {
 		c, _ := f.Class(g.Class)
 		day, _ := f.nextTime(c, on)
 		line := GapGroup{Unit: g.Unit, Name: x.Name, Class: g.Class, Where: c.Name, Session: academy.Occurrence(c.ID, day), On: day, Minutes: x.Minutes, People: []state.Named{}}
+		n := f.SessionPlan(c, day)
+		switch {
+		case slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == g.Unit }):
+			line.Put = "unit"
+		case slices.Contains(n.Decided.Makeups(), g.Unit):
+			line.Put = "station"
+		}
 		for _, id := range g.People {
 			line.People = append(line.People, state.Named{ID: id, Name: f.NameOf(id)})
 		}

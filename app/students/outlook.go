@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -43,7 +44,7 @@ type GainLine struct {
 	Days    int    `json:"days"`
 }
 
-const outlookFormula = "Simulated: each class to come is attended by the student's chance for it and gives the exposures it is planned to give; after the planned weeks each class of a track teaches its units in turn, those the plan has least first, and reviews the one before. In classes attended checks happen at the rate they do now, each on something drilled, and are met at the academy's rate. One run in ten is there by the first day, half by the middle one, nine of ten by the last. Refreshes of what was passed before are not part of it."
+const outlookFormula = "Simulated: in each run the student's chance of each weekly class is drawn from what is known of it; each class to come is attended by that chance and gives the exposures it is planned to give. After the planned weeks a class teaches and reviews as many units as the track's classes did lately: those its students need most, in an order that each run shuffles a little. In classes attended checks happen at the rate they do now, on what this academy's coaches pick for checks (drilled, met, or reached already, by what they picked lately), and are met at the student's rate, shrunk to the academy's. One run in ten is there by the first day, half by the middle one, nine of ten by the last. Refreshes of what was passed before are not part of it."
 
 const (
 	outlookWeeks = 104
@@ -52,6 +53,8 @@ const (
 	listRuns     = 150
 	leastChance  = 0.05 // of being in a class, under which it counts for nothing
 	checksPrior  = 10.0 // visits the academy's rate of checks counts like
+	enoughPicks  = 300  // checks that say what is picked for one
+	habitStride  = 7    // people are gone through in steps of so many, for those
 )
 
 // comingClass is one class to come with what it gives.
@@ -59,70 +62,76 @@ type comingClass struct {
 	on    calendar.Day
 	class string
 	gives map[string]int // technique: half exposures
+	slots []ledger.SlotTouch
 }
 
-// coming lists the classes of the next years: as planned; beyond that each class of a track teaches one of the track's units, those that the plan has
-// least first and then in turn, and reviews the one before.
-func (f *snapshot) coming(from calendar.Day) []comingClass {
+// comingClasses are the classes of the next years, and for each track the units in the likely order of what is taught after its plan.
+type comingClasses struct {
+	classes []comingClass
+	orders  [][]academy.Unit
+}
+
+// loose is how far a unit may be from its place in that order, in places.
+const loose = 8
+
+// coming lists the classes of the next years: as planned; beyond that as continuation says.
+func (f *snapshot) coming(from calendar.Day) comingClasses {
 	type key struct{ on calendar.Day }
-	return state.Remember(f.Snapshot, key{from}, func() []comingClass {
-		last := map[string]calendar.Day{}     // track: the last planned class
-		times := map[string]map[string]int{}  // track: how often the plan teaches each unit
+	return state.Remember(f.Snapshot, key{from}, func() comingClasses {
+		next, order := map[string]*continuation{}, map[string]int{} // by track
+		tracks := slices.Sorted(maps.Keys(f.Tracks))
+		for i, id := range tracks {
+			next[id], order[id] = f.continuation(f.Tracks[id], from), i
+		}
 		planned := map[string][]season.Item{} // by class on a day
 		for on := from; on <= from+7*planWeeks; on++ {
 			for _, c := range f.ClassesOn(on) {
-				items := f.SessionPlan(c, on).Items
-				if len(items) == 0 {
-					continue
-				}
-				last[c.Track] = max(last[c.Track], on)
-				planned[academy.Occurrence(c.ID, on)] = items
-				for _, it := range items {
-					if it.Kind == season.Teach {
-						if times[c.Track] == nil {
-							times[c.Track] = map[string]int{}
-						}
-						times[c.Track][it.Unit]++
-					}
+				if items := f.SessionPlan(c, on).Items; len(items) > 0 {
+					planned[academy.Occurrence(c.ID, on)] = items
+					next[c.Track].planned(items, on)
 				}
 			}
 		}
-		queues, at := map[string][]academy.Unit{}, map[string]int{}
-		for _, t := range f.Tracks {
-			for _, unit := range f.Units {
-				if slices.Contains(unit.Tracks, t.ID) && len(unit.Techniques) > 0 {
-					queues[t.ID] = append(queues[t.ID], unit)
-				}
-			}
-			slices.SortStableFunc(queues[t.ID], func(a, b academy.Unit) int { return cmp.Compare(times[t.ID][a.ID], times[t.ID][b.ID]) })
+		var all comingClasses
+		for _, id := range tracks {
+			next[id].order()
+			all.orders = append(all.orders, next[id].queue)
 		}
-		var all []comingClass
 		for on := from; on <= from+7*outlookWeeks; on++ {
 			for _, c := range f.ClassesOn(on) {
-				x := comingClass{on, c.ID, map[string]int{}}
-				give := func(unit academy.Unit, halves int) {
+				x := comingClass{on: on, class: c.ID, gives: map[string]int{}}
+				give := func(it season.Item) {
+					unit, _ := f.Unit(it.Unit)
 					for _, t := range unit.Techniques {
-						x.gives[t] = max(x.gives[t], halves)
+						x.gives[t] = max(x.gives[t], halvesOf(it.Kind))
 					}
 				}
-				if items, ok := planned[academy.Occurrence(c.ID, on)]; ok {
-					for _, it := range items {
-						unit, _ := f.Unit(it.Unit)
-						give(unit, map[bool]int{true: 2, false: 1}[it.Kind == season.Teach])
-					}
-				} else if queue := queues[c.Track]; len(queue) > 0 && on > last[c.Track] {
-					n := at[c.Track]
-					at[c.Track]++
-					give(queue[n%len(queue)], 2)
-					if n > 0 {
-						give(queue[(n-1)%len(queue)], 1)
+				items, ok := planned[academy.Occurrence(c.ID, on)]
+				for _, it := range items {
+					give(it)
+				}
+				if n := next[c.Track]; !ok && on > n.last {
+					for _, it := range n.class(on) {
+						if it.slot < 0 {
+							give(it.Item)
+						} else {
+							x.slots = append(x.slots, ledger.SlotTouch{Order: order[c.Track], Slot: it.slot, Halves: halvesOf(it.Kind)})
+						}
 					}
 				}
-				all = append(all, x)
+				all.classes = append(all.classes, x)
 			}
 		}
 		return all
 	})
+}
+
+// halvesOf is what being there is worth, in half exposures.
+func halvesOf(kind string) int {
+	if kind == season.Teach {
+		return 2
+	}
+	return 1
 }
 
 // outlook is what the forecast is made from; false where no rank comes next.
@@ -131,11 +140,12 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (o ledger.Outlook,
 	if !ok {
 		return o, nil, false
 	}
-	o = ledger.Outlook{Today: on, Earliest: max(on, p.RankSince.AddMonths(next.MinMonths)), MinClasses: next.MinClasses, PassRate: f.PassRate()}
+	habits := f.checkHabits(on)
+	o = ledger.Outlook{Today: on, Earliest: max(on, p.RankSince.AddMonths(next.MinMonths)), MinClasses: next.MinClasses, PassRate: f.PassRate(), Habits: habits.CheckHabits}
 	if p.Birth != nil && next.MinAge > 0 {
 		o.Earliest = max(o.Earliest, p.Birth.AddMonths(12*next.MinAge))
 	}
-	visits, checks := 0, 0
+	visits, checks, met := 0, 0, 0
 	for _, v := range f.Visits(p.ID) {
 		if v.On >= p.RankSince {
 			o.Classes++
@@ -145,16 +155,32 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (o ledger.Outlook,
 		}
 	}
 	for _, c := range f.Checks(p.ID) {
-		if c.On > on-7*pastWeeks {
-			checks++
+		if c.On > on-7*pastWeeks && c.Class != "" { // a day of tests is no habit
+			if checks++; c.Met {
+				met++
+			}
 		}
 	}
-	o.ChecksPerVisit = (float64(checks) + checksPrior*f.checksPerVisit(on)) / (float64(visits) + checksPrior)
+	o.ChecksPerVisit = (float64(checks) + checksPrior*f.checksPerVisit(on)) / (float64(visits) + checksPrior) * (1 - habits.elsewhere)
+	o.PassRate = (float64(met) + checksPrior*o.PassRate) / (float64(checks) + checksPrior)
+	asked := f.asked(p)
+	for key, step := range asked {
+		if f.Rung(p.ID, key.Technique, key.Side).Rung.Step() >= step {
+			o.Reached++
+		}
+	}
 	given := map[string]bool{}
 	chances := f.Chances(on)[p.ID]
-	for _, c := range f.coming(on) {
-		if chances[c.class].Chance >= leastChance {
-			for t := range c.gives {
+	coming := f.coming(on)
+	for _, c := range coming.classes {
+		if chances[c.class].Chance < leastChance {
+			continue
+		}
+		for t := range c.gives {
+			given[t] = true
+		}
+		for _, x := range c.slots {
+			for _, t := range coming.orders[x.Order][x.Slot].Techniques {
 				given[t] = true
 			}
 		}
@@ -165,7 +191,7 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (o ledger.Outlook,
 			continue
 		}
 		s := f.Rung(p.ID, g.Technique, g.Side)
-		n := ledger.Need{ID: needID(g.Technique, g.Side), Check: g.Needs.Step() >= curriculum.Passed.Step()}
+		n := ledger.Need{ID: needID(g.Technique, g.Side), Check: g.Needs.Step() >= curriculum.Passed.Step(), Met: g.Has.Step() >= curriculum.Met.Step()}
 		switch {
 		case g.Has.Step() >= curriculum.Drilled.Step():
 		case g.Needs == curriculum.Met:
@@ -182,11 +208,20 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (o ledger.Outlook,
 		at[g.Technique] = append(at[g.Technique], len(o.Needs))
 		o.Needs = append(o.Needs, n)
 	}
-	for _, c := range f.coming(on) {
+	for _, order := range coming.orders {
+		out := ledger.Order{Loose: loose, Slots: make([][]int, len(order))}
+		for i, unit := range order {
+			for _, t := range unit.Techniques {
+				out.Slots[i] = append(out.Slots[i], at[t]...)
+			}
+		}
+		o.Orders = append(o.Orders, out)
+	}
+	for _, c := range coming.classes {
 		if chances[c.class].Chance < leastChance {
 			continue
 		}
-		x := ledger.Coming{On: c.on, Class: c.class, Chance: chances[c.class].Chance}
+		x := ledger.Coming{On: c.on, Class: c.class, Chance: chances[c.class].Chance, Visits: chances[c.class].Evidence, Slots: c.slots}
 		for t, halves := range c.gives {
 			for _, n := range at[t] {
 				x.Touches = append(x.Touches, ledger.Touch{Need: n, Halves: halves})
@@ -196,6 +231,49 @@ func (f *snapshot) outlook(p academy.Person, on calendar.Day) (o ledger.Outlook,
 		o.Sessions = append(o.Sessions, x)
 	}
 	return o, nowhere, true
+}
+
+// academyHabits is what this academy's coaches check, by the checks of the last half year.
+type academyHabits struct {
+	ledger.CheckHabits
+	elsewhere float64 // the share of checks of what no next rank asks for, or what was not met yet
+}
+
+func (f *snapshot) checkHabits(on calendar.Day) academyHabits {
+	type key struct {
+		on   calendar.Day
+		last int64
+	}
+	return state.Remember(f.Snapshot, key{on, f.LastReport}, func() academyHabits { // by the reports and not by each check: one check is no habit
+		var picks []ledger.Pick
+		people := f.Students()
+		for first := range habitStride { // some of the people say as much as all of them
+			for i := first; i < len(people) && len(picks) < enoughPicks; i += habitStride {
+				picks = append(picks, f.Picks(people[i].ID, f.asked(people[i]), on-7*pastWeeks)...)
+			}
+		}
+		none := 0
+		for _, p := range picks {
+			if p.Elsewhere() {
+				none++
+			}
+		}
+		return academyHabits{ledger.FitHabits(picks), float64(none) / float64(max(1, len(picks)))}
+	})
+}
+
+// asked is all that somebody's next rank asks, technique by technique and side by side. Of variants the one named first.
+func (f *snapshot) asked(p academy.Person) ledger.Asked {
+	asked := ledger.Asked{}
+	c, _, _ := f.CurriculumFor(p)
+	for _, q := range c.Requirements {
+		if t, ok := f.Library.Technique(q.Technique); ok {
+			for _, side := range q.Sides(t) {
+				asked[ledger.AskedKey{Technique: t.ID, Side: side}] = q.Rung.Step()
+			}
+		}
+	}
+	return asked
 }
 
 func needID(technique string, side library.Side) string { return technique + "/" + string(side) }
@@ -213,7 +291,7 @@ func (f *snapshot) checksPerVisit(on calendar.Day) float64 {
 				visits++
 			}
 			for _, c := range f.Checks(p.ID) {
-				if c.On > on-7*pastWeeks {
+				if c.On > on-7*pastWeeks && c.Class != "" {
 					checks++
 				}
 			}
@@ -315,6 +393,7 @@ func (a *Service) OutlookList(ctx context.Context, u state.User) (OutlookList, e
 	people := f.Students()
 	rows := make([]*OutlookRow, len(people))
 	f.coming(on) // once, for all
+	f.checkHabits(on)
 	f.Chances(on)
 	var all sync.WaitGroup
 	const hands = 4

@@ -419,13 +419,22 @@ func (a *Service) Facts(ctx context.Context, u state.User, student, technique st
 		if !ok {
 			continue
 		}
-		for _, it := range r.Items {
-			if f.Library.Now(it.Technique) != t.ID || it.Exposure() == 0 || it.OneSide && side != t.Sides()[0] {
-				continue
+		for k, had := range r.Had(student, v.On, v.Part != "") {
+			for _, it := range had.Items {
+				if f.Library.Now(it.Technique) != t.ID || it.Exposure() == 0 || it.OneSide && side != t.Sides()[0] {
+					continue
+				}
+				takeChecks(v.On)
+				attended = append(attended, ledger.Attended{On: v.On, Part: had.Part, Items: []ledger.Item{it}})
+				why := v.Part
+				switch {
+				case k > 0:
+					why = "caught up"
+				case had.Part && why == "":
+					why = "catching up"
+				}
+				note(FactLine{On: v.On, Kind: "class", Session: session.ID(), Summary: exposureWords(it, why, had.Part), By: f.NameOf(r.Lead)})
 			}
-			takeChecks(v.On)
-			attended = append(attended, ledger.Attended{On: v.On, Part: v.Part != "", Items: []ledger.Item{it}})
-			note(FactLine{On: v.On, Kind: "class", Session: session.ID(), Summary: exposureWords(it, v.Part), By: f.NameOf(r.Lead)})
 		}
 	}
 	takeChecks(calendar.Last)
@@ -433,15 +442,16 @@ func (a *Service) Facts(ctx context.Context, u state.User, student, technique st
 	return page, nil
 }
 
-func exposureWords(it ledger.Item, part string) string {
+// exposureWords says what a class counted; why is what made it count for one otherwise than for all.
+func exposureWords(it ledger.Item, why string, part bool) string {
 	words := it.Kind + ", " + map[string]string{"all": "reached", "part": "in part"}[it.Reached]
 	if it.OneSide {
 		words += ", one side"
 	}
-	if part != "" {
-		words += map[string]string{academy.CameLate: ", came late", academy.LeftEarly: ", left early"}[part]
+	if why != "" {
+		words += map[string]string{academy.CameLate: ", came late", academy.LeftEarly: ", left early", "caught up": ", caught up at a station", "catching up": ", catching up elsewhere meanwhile"}[why]
 	}
-	return words + map[int]string{0: ": counts nothing", 1: ": counts ½", 2: ": counts 1"}[it.ExposureOf(part != "")]
+	return words + map[int]string{0: ": counts nothing", 1: ": counts ½", 2: ": counts 1"}[it.ExposureOf(part)]
 }
 
 // curve is the estimate week by week, when it falls due, and what would refresh it.

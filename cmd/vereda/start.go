@@ -127,7 +127,7 @@ func attend(ctx context.Context, a *app.App, s *store.Store, url string, post no
 	a.Seasons.Outbox, a.Accounts.Outbox, a.Accounts.URL = sender, sender, url
 	go a.Library.SweepDaily(ctx)
 	go a.People.ForgetDaily(ctx)
-	go a.Warm(ctx)
+	go a.KeepWarm(ctx)
 	return func() {
 		a.Seasons.End()
 		sender.Stop()

@@ -380,3 +380,16 @@ type ClassSession struct {
 	Mix    string            `json:"mix,omitempty"`
 	Size   int               `json:"size,omitempty" minimum:"0" maximum:"12" doc:"People in a group; 2 when left out"`
 }
+
+// Makeups are the units that some catch up at stations of their own.
+func (n ClassSession) Makeups() []string {
+	var units []string
+	if n.Stations != nil {
+		for _, s := range n.Stations.Stations {
+			if s.Makeup != "" {
+				units = append(units, s.Makeup)
+			}
+		}
+	}
+	return units
+}

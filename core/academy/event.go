@@ -114,6 +114,33 @@ type ClassReport struct {
 	Items  []ledger.Item `json:"items"`
 	Faults []FaultCount  `json:"faults"`
 	Note   string        `json:"note,omitempty" doc:"For the next coach"`
+	// What some did at a station of their own, who had missed it.
+	Makeups []Makeup `json:"makeups,omitempty" maxItems:"20"`
+}
+
+// Makeup is what some of a class did by themselves, having missed it before.
+type Makeup struct {
+	People []string      `json:"people" maxItems:"60"`
+	Items  []ledger.Item `json:"items" maxItems:"20"`
+}
+
+// Reached says whether anything of it was reached.
+func (m Makeup) Reached() bool {
+	return slices.ContainsFunc(m.Items, func(it ledger.Item) bool { return it.Exposure() > 0 })
+}
+
+// Had is what the class was for one student who was in it; part says that they came late or left early. Whoever caught up at a station of their own was away from
+// the class for as long: its own techniques count half a class less, what they caught up counts as taught.
+func (r ClassReport) Had(student string, on calendar.Day, part bool) []ledger.Attended {
+	var own []ledger.Attended
+	away := false
+	for _, m := range r.Makeups {
+		if slices.Contains(m.People, student) && m.Reached() {
+			away = true
+			own = append(own, ledger.Attended{On: on, Part: part, Items: m.Items})
+		}
+	}
+	return append([]ledger.Attended{{On: on, Part: part || away, Items: r.Items}}, own...)
 }
 
 // FaultCount is how often a fault was seen.
@@ -267,17 +294,36 @@ func (r ClassReport) Problems() []validation.Problem {
 	if len([]rune(r.Note)) > MostText {
 		found = append(found, validation.Problem{Field: "note", What: fmt.Sprintf("is longer than %d characters", MostText)})
 	}
-	if len(r.Items) > MostItems || len(r.Faults) > MostItems {
+	if len(r.Items) > MostItems || len(r.Faults) > MostItems || len(r.Makeups) > 20 {
 		found = append(found, validation.Problem{Field: "items", What: fmt.Sprintf("holds more than %d lines: one class reaches fewer", MostItems)})
 		return found
 	}
-	for i, it := range r.Items {
-		at := fmt.Sprintf("items[%d]", i)
+	badItem := func(at string, it ledger.Item) {
 		if !slices.Contains([]string{"all", "part", "not"}, it.Reached) {
 			bad(at, "reached", "%.40q: say all, part or not", it.Reached)
 		}
 		if it.Kind != "teach" && it.Kind != "review" {
 			bad(at, "kind", "%.40q: say teach or review", it.Kind)
+		}
+	}
+	for i, it := range r.Items {
+		badItem(fmt.Sprintf("items[%d]", i), it)
+	}
+	for i, m := range r.Makeups {
+		at := fmt.Sprintf("makeups[%d]", i)
+		if len(m.People) == 0 || len(m.People) > MostMakeUp {
+			bad(at, "people", "%d people: name 1 to %d", len(m.People), MostMakeUp)
+		}
+		for k, id := range m.People {
+			if slices.Contains(m.People[:k], id) {
+				bad(at, fmt.Sprintf("people[%d]", k), "%.64q is named twice", id)
+			}
+		}
+		if len(m.Items) == 0 || len(m.Items) > 20 {
+			bad(at, "items", "%d techniques: name 1 to 20", len(m.Items))
+		}
+		for k, it := range m.Items {
+			badItem(fmt.Sprintf("%s.items[%d]", at, k), it)
 		}
 	}
 	for i, x := range r.Faults {
@@ -294,8 +340,9 @@ func (r ClassReport) Problems() []validation.Problem {
 
 // Limits of what one event says.
 const (
-	MostText  = 1000 // characters of a note or a reason
-	MostItems = 200  // techniques or faults of one report
+	MostText   = 1000 // characters of a note or a reason
+	MostItems  = 200  // techniques or faults of one report
+	MostMakeUp = 60   // people at one station
 )
 
 func bodyOf[T any](e Event) (T, error) {

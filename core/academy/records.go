@@ -252,7 +252,7 @@ func (r *Records) CheckSession(n ClassSession) []validation.Problem {
 		}
 	}
 	if n.Stations != nil {
-		found.Add("stations", n.Stations.problems())
+		found.Add("stations.", n.Stations.problems())
 	}
 	found.Count("sheet", len(n.Sheet), 60)
 	for i, e := range n.Sheet {

@@ -22,6 +22,7 @@ type Stations struct {
 type NamedStation struct {
 	rotation.Station
 	Name   string `json:"name" maxLength:"200" doc:"The task: a drill, a reaction, checks, live rounds"`
+	Makeup string `json:"makeup,omitempty" required:"false" maxLength:"100" doc:"The unit that those it is for catch up here"`
 	Checks bool   `json:"checks,omitempty" required:"false" doc:"Checks are done here: the ledger says which, for each group"`
 }
 
@@ -32,6 +33,7 @@ func (s Stations) problems() []validation.Problem {
 	for i, x := range s.Stations {
 		found.Name(fmt.Sprintf("stations[%d].name", i), x.Name, "station")
 		found.Text(fmt.Sprintf("stations[%d].id", i), x.ID, validation.MostName)
+		found.Count(fmt.Sprintf("stations[%d].for", i), len(x.For), MostMakeUp)
 	}
 	found.Count("coaches", len(s.Coaches), 60)
 	found.Count("plan.visits", len(s.Plan.Visits), 500)

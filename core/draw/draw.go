@@ -20,6 +20,9 @@ func (r *Draws) Next() uint64 {
 	return z ^ z>>31
 }
 
+// Uint64 is Next, for those who want a source of numbers.
+func (r *Draws) Uint64() uint64 { return r.Next() }
+
 // IntN is one of n numbers from 0; for the few that are drawn here the remainder is even enough.
 func (r *Draws) IntN(n int) int { return int(r.Next() >> 1 % uint64(n)) }
 

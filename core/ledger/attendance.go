@@ -45,6 +45,9 @@ func (r AttendanceRules) WeightedChance(came, all, prior float64) float64 {
 	return (a + came) / (a + b + all)
 }
 
+// Evidence is on how many visits a chance stands whose visits' weights sum to all, the prior's among them.
+func (r AttendanceRules) Evidence(all float64) float64 { return r.PriorWeight + all }
+
 // Prior is a student's overall rate, shrunk to the academy's: the academy's
 // rate counts like PriorWeight visits of the student's own. The academy's rate
 // is itself kept away from 0 and 1 by one visit of each kind.

@@ -32,7 +32,7 @@ func TestForecastAgreesWithTheExactDistribution(t *testing.T) {
 		o := Outlook{Today: today, Runs: 4000, Seed: r.Uint64(), Sessions: weekly(0.2+0.7*r.Float64(), 120, 2, 1+r.IntN(2)), Needs: []Need{{ID: "a", Halves: 1 + r.IntN(6)}, {ID: "b", Halves: 1 + r.IntN(6)}}}
 		exact := Forecast(o)
 		require.True(t, exact.Exact)
-		done, last := o.simulate()
+		done, last := o.simulate(nil)
 		simulated := o.likely(done, last)
 		for _, pair := range [][2]*calendar.Day{{exact.P10, simulated.P10}, {exact.P50, simulated.P50}, {exact.P90, simulated.P90}} {
 			require.NotNil(t, pair[0])
@@ -69,12 +69,23 @@ func TestForecastHoldsEightOfTen(t *testing.T) {
 	for n := range 400 {
 		o := Outlook{Today: today, Runs: 300, Seed: uint64(n), ChecksPerVisit: 0.3 + r.Float64(), PassRate: 0.5 + 0.4*r.Float64(), Sessions: weekly(0.3+0.6*r.Float64(), 500, 4, 2)}
 		for i := range 4 {
-			o.Needs = append(o.Needs, Need{ID: fmt.Sprint(i), Halves: r.IntN(7), Check: r.IntN(2) == 0})
+			o.Needs = append(o.Needs, Need{ID: fmt.Sprint(i), Halves: r.IntN(7), Check: r.IntN(2) == 0, Met: r.IntN(2) == 0})
+		}
+		if n%2 == 0 { // what is not certain besides: the chance, the order after the plan, what is checked
+			o.Habits, o.Reached = CheckHabits{Early: r.Float64(), Again: r.Float64()}, r.IntN(9)
+			o.Orders = []Order{{Slots: [][]int{{0}, {1}, {}, {2, 3}}, Loose: 4 * r.Float64()}}
+			for i := range o.Sessions {
+				o.Sessions[i].Visits = 8
+				if i >= 10 {
+					o.Sessions[i].Touches, o.Sessions[i].Slots = nil, []SlotTouch{{0, i % 4, 2}}
+				}
+			}
+			require.Empty(t, o.Problems())
 		}
 		l := Forecast(o)
 		truth := o
 		truth.Runs, truth.Seed = 1, r.Uint64()|1<<40
-		done, _ := truth.simulate()
+		done, _ := truth.simulate(nil)
 		if l.P10 == nil || l.P90 == nil || done[0] == never {
 			continue
 		}
@@ -85,6 +96,61 @@ func TestForecastHoldsEightOfTen(t *testing.T) {
 	}
 	t.Logf("%d of %d true days lie within", in, all)
 	assert.InDelta(t, 0.8, float64(in)/float64(all), 0.08)
+}
+
+// What an outlook names that is not there is told with its place.
+func TestAnOutlookSaysWhatIsWrongWithIt(t *testing.T) {
+	o := Outlook{Today: today, ChecksPerVisit: -1, PassRate: 2, Runs: 30_000, Reached: -1, Habits: CheckHabits{Early: math.NaN()}, Needs: []Need{{ID: "a"}, {ID: "a", Halves: -1}},
+		Orders:   []Order{{Slots: [][]int{{0, 5}}, Loose: -1}},
+		Sessions: []Coming{{On: today + 7, Chance: 1.5, Visits: -1, Touches: []Touch{{Need: 9}}}, {On: today, Slots: []SlotTouch{{Order: 1}, {Order: 0, Slot: 4}, {Halves: -2}}}}}
+	var fields []string
+	for _, p := range o.Problems() {
+		fields = append(fields, p.Field)
+	}
+	for _, want := range []string{"checks_per_visit", "pass_rate", "runs", "reached", "habits.early", "needs[1].id", "needs[1].halves", "orders[0].loose", "orders[0].slots[0][1]", "sessions[0].chance", "sessions[0].visits",
+		"sessions[0].touches[0].need", "sessions[1].on", "sessions[1].slots[0].order", "sessions[1].slots[1].slot", "sessions[1].slots[2].halves"} {
+		assert.Contains(t, fields, want)
+	}
+	assert.Empty(t, Outlook{Today: today, Sessions: weekly(0.5, 3, 0, 0)}.Problems())
+}
+
+// Each run has an order and a chance of its own around those that are likely: more of them end early and late, and the middle stays.
+func TestWhatIsNotCertainWidensTheRange(t *testing.T) {
+	o := Outlook{Today: today, Runs: 3000, Needs: []Need{{ID: "a", Halves: 4}}, Sessions: weekly(0.5, 200, 1, 1)}
+	sure, last := o.simulate(nil)
+	narrow := o.likely(sure, last)
+	for i := range o.Sessions {
+		o.Sessions[i].Visits = 4
+	}
+	unsure, last := o.simulate(nil)
+	wide := o.likely(unsure, last)
+	assert.Less(t, *narrow.P90-*narrow.P10, *wide.P90-*wide.P10)
+	assert.InDelta(t, float64(*narrow.P50), float64(*wide.P50), 14.01)
+	o = Outlook{Today: today, Runs: 3000, Needs: []Need{{ID: "a", Halves: 2}}, Orders: []Order{{Slots: [][]int{{}, {}, {}, {}, {0}, {}, {}, {}, {}}}}}
+	for i := range 27 {
+		o.Sessions = append(o.Sessions, Coming{On: today + calendar.Day(7*i), Chance: 1, Slots: []SlotTouch{{0, i % 9, 2}}})
+	}
+	fixed, last := o.simulate(nil)
+	in := o.likely(fixed, last)
+	assert.Equal(t, today+28, *in.P10)
+	assert.Equal(t, today+28, *in.P90, "the fifth class, for certain")
+	o.Orders[0].Loose = 3
+	loose, last := o.simulate(nil)
+	in = o.likely(loose, last)
+	assert.Less(t, *in.P10, today+28)
+	assert.Greater(t, *in.P90, today+28)
+	assert.Equal(t, today+28, *in.P50)
+}
+
+// Where it does not come to an end, what is missing in most runs is what is waited for, wherever it stands in the list.
+func TestWhatIsNeverThereIsWaitedFor(t *testing.T) {
+	o := Outlook{Today: today, Needs: []Need{{ID: "often", Halves: 8}, {ID: "hardly", Halves: 300}, {ID: "soon", Halves: 2}}, Sessions: weekly(0.5, 60, 1, 1)}
+	for i := range o.Sessions {
+		o.Sessions[i].Touches = []Touch{{0, 1}, {1, 1}, {2, 1}}
+	}
+	l := Forecast(o)
+	assert.Nil(t, l.P10)
+	assert.Equal(t, []LastNeed{{"hardly", 1}}, l.Last)
 }
 
 func TestForwardNamesWhatHelps(t *testing.T) {

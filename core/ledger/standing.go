@@ -118,6 +118,20 @@ func (s Standing) Due(on calendar.Day, rules StandingRules) bool {
 // touched them, from the events alone, ordered by technique and side. The events may
 // come in any order. Costs as many steps as there are events, where they come by day.
 func Standings(lib *library.Library, rules StandingRules, attended []Attended, checked []Checked) []Standing {
+	return project(lib, rules, attended, checked, nil)
+}
+
+// step is how one stood with a technique on a side before and after what happened on a day: a class, or a check.
+type step struct {
+	before, after Standing
+	on            calendar.Day
+	check         bool
+}
+
+var drilledStep = curriculum.Drilled.Step()
+
+// project computes Standings; heard, unless it is nil, hears each step.
+func project(lib *library.Library, rules StandingRules, attended []Attended, checked []Checked, heard func(step)) []Standing {
 	type key struct {
 		technique string
 		side      library.Side
@@ -142,10 +156,17 @@ func Standings(lib *library.Library, rules StandingRules, attended []Attended, c
 		}
 		return s
 	}
+	check := func(c Checked) {
+		s := of(key{c.Technique, c.Side})
+		before := s.Standing
+		if s.checked(c, rules); heard != nil {
+			heard(step{before, s.Standing, c.On, true})
+		}
+	}
 	// Of one day the classes come first, then the checks.
 	checksUpTo := func(day calendar.Day) {
 		for len(checked) > 0 && checked[0].On < day {
-			of(key{checked[0].Technique, checked[0].Side}).checked(checked[0], rules)
+			check(checked[0])
 			checked = checked[1:]
 		}
 	}
@@ -164,12 +185,15 @@ func Standings(lib *library.Library, rules StandingRules, attended []Attended, c
 			for _, side := range sides {
 				s := of(key{t.ID, side})
 				s.halves += half
-				s.exposed(s.halves, a.On, rules)
+				before := s.Standing
+				if s.exposed(s.halves, a.On, rules); heard != nil {
+					heard(step{before, s.Standing, a.On, false})
+				}
 			}
 		}
 	}
 	for _, c := range checked {
-		of(key{c.Technique, c.Side}).checked(c, rules)
+		check(c)
 	}
 	all := make([]Standing, 0, len(at))
 	for _, s := range at {

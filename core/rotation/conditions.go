@@ -77,8 +77,12 @@ func (m Mat) conditions(groups [][]string, in []int) []condition {
 	all := []condition{{fmt.Sprintf("%d minutes for %d groups", m.Minutes, len(groups)), func(m *Mat, _ *[]int) { m.Minutes = 100_000 }}}
 	for _, i := range in {
 		s := m.Stations[i]
-		all = append(all, condition{fmt.Sprintf("every group is at %s for %d minutes", s.ID, s.Minutes), func(m *Mat, in *[]int) { *in = slices.DeleteFunc(*in, func(x int) bool { return x == i }) }})
-		who := ""
+		who := "every group is"
+		if len(s.For) > 0 {
+			who = "its people are"
+		}
+		all = append(all, condition{fmt.Sprintf("%s at %s for %d minutes", who, s.ID, s.Minutes), func(m *Mat, in *[]int) { *in = slices.DeleteFunc(*in, func(x int) bool { return x == i }) }})
+		who = ""
 		switch {
 		case s.Coach == AnyCoach && s.Signoff != "":
 			who = fmt.Sprintf("%s needs a coach signed off for %s", s.ID, s.Signoff)

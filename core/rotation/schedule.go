@@ -19,9 +19,10 @@ type scheduler struct {
 	m      Mat
 	in     []int
 	groups int
-	after  [][]int // of each station in, those of in that come before it, as places in in
-	fit    [][]int // coaches who may have it; nil when it needs none
-	work   int     // what every group is busy, changes too
+	after  [][]int  // of each station in, those of in that come before it, as places in in
+	fit    [][]int  // coaches who may have it; nil when it needs none
+	skip   []uint32 // of each group, the stations it does not come to
+	work   []int    // what each group is busy, changes too
 	limit  int
 
 	groupFree, stationFree []int
@@ -39,7 +40,7 @@ type scheduler struct {
 func (m Mat) schedule(groups [][]string, in []int) (scheduled, bool) {
 	var best *scheduled
 	for _, walk := range []int{m.Change, 0} {
-		s, ok := m.scheduler(len(groups), in, walk)
+		s, ok := m.scheduler(groups, in, walk)
 		if !ok {
 			return scheduled{}, false
 		}
@@ -57,19 +58,27 @@ func (m Mat) schedule(groups [][]string, in []int) (scheduled, bool) {
 	return *best, true
 }
 
-func (m Mat) scheduler(groups int, in []int, walk int) (*scheduler, bool) {
-	s := &scheduler{m: m, in: in, groups: groups, limit: m.Minutes, walk: walk, groupFree: make([]int, groups), stationFree: make([]int, len(in)), coachFree: make([]int, len(m.Coaches)), coachAt: make([]int, len(m.Coaches)), seen: make([]uint32, groups), left: make([]int, groups)}
+func (m Mat) scheduler(named [][]string, in []int, walk int) (*scheduler, bool) {
+	groups := len(named)
+	s := &scheduler{m: m, in: in, groups: groups, limit: m.Minutes, walk: walk, groupFree: make([]int, groups), stationFree: make([]int, len(in)), coachFree: make([]int, len(m.Coaches)), coachAt: make([]int, len(m.Coaches)),
+		seen: make([]uint32, groups), left: make([]int, groups), skip: make([]uint32, groups), work: make([]int, groups)}
 	for c := range s.coachAt {
 		s.coachAt[c] = -1
 	}
 	place := map[string]int{}
 	for k, i := range in {
 		place[m.Stations[i].ID] = k
-		s.work += m.Stations[i].Minutes
+		for g, group := range named {
+			if !m.at(group, m.Stations[i]) {
+				s.skip[g] |= 1 << k
+				continue
+			}
+			s.left[g]++
+			s.work[g] += m.Stations[i].Minutes
+		}
 	}
-	s.work += m.Change * max(0, len(in)-1)
-	for g := range s.left {
-		s.left[g] = len(in)
+	for g := range s.work {
+		s.work[g] += m.Change * max(0, s.left[g]-1)
 	}
 	for _, i := range in {
 		st := m.Stations[i]
@@ -95,14 +104,28 @@ func (m Mat) scheduler(groups int, in []int, walk int) (*scheduler, bool) {
 		}
 		s.fit = append(s.fit, fit)
 	}
-	return s, s.work <= s.limit && !s.overloaded()
+	return s, (groups == 0 || slices.Max(s.work) <= s.limit) && !s.overloaded()
+}
+
+// through says that a group was at a station, or does not come to it.
+func (s *scheduler) through(g, k int) bool { return (s.seen[g]|s.skip[g])>>k&1 == 1 }
+
+// coming counts the groups that come to a station.
+func (s *scheduler) coming(k int) int {
+	n := 0
+	for g := range s.groups {
+		if s.skip[g]>>k&1 == 0 {
+			n++
+		}
+	}
+	return n
 }
 
 // overloaded says that a station, or a coach who alone can have some, is wanted longer than there is.
 func (s *scheduler) overloaded() bool {
 	of := make([]int, len(s.m.Coaches))
 	for k, i := range s.in {
-		need := s.m.Stations[i].Minutes * s.groups
+		need := s.m.Stations[i].Minutes * s.coming(k)
 		if need > s.limit {
 			return true
 		}
@@ -133,20 +156,20 @@ func (s *scheduler) next(idle int) {
 	var moves []move
 	earliest := math.MaxInt // the end of the earliest that could begin: nothing begins at or after it before it does
 	open := false
-	fresh := false
+	var fresh []uint32
 	for g := range s.groups {
 		if s.left[g] == 0 {
 			continue
 		}
 		open = true
-		if s.seen[g] == 0 { // groups that were nowhere yet are alike: only the first of them goes
-			if fresh {
+		if s.seen[g] == 0 { // groups that were nowhere yet and come to the same stations are alike: only the first of them goes
+			if slices.Contains(fresh, s.skip[g]) {
 				continue
 			}
-			fresh = true
+			fresh = append(fresh, s.skip[g])
 		}
 		for k := range s.in {
-			if s.seen[g]>>k&1 == 1 || !s.ready(g, k) {
+			if s.through(g, k) || !s.ready(g, k) {
 				continue
 			}
 			minutes := s.m.Stations[s.in[k]].Minutes
@@ -209,7 +232,7 @@ func away(s *scheduler, coach, station int) int {
 
 func (s *scheduler) ready(g, k int) bool {
 	for _, a := range s.after[k] {
-		if s.seen[g]>>a&1 == 0 {
+		if !s.through(g, a) {
 			return false
 		}
 	}
@@ -263,7 +286,7 @@ func (s *scheduler) begin(g, k, coach int) int {
 func (s *scheduler) rest(g, k int) int {
 	sum := 0
 	for j, i := range s.in {
-		if j != k && s.seen[g]>>j&1 == 0 {
+		if j != k && !s.through(g, j) {
 			sum += s.m.Stations[i].Minutes + s.m.Change
 		}
 	}
@@ -274,7 +297,7 @@ func (s *scheduler) rest(g, k int) int {
 func (s *scheduler) load(k int) int {
 	sum := 0
 	for g := range s.groups {
-		if s.seen[g]>>k&1 == 0 {
+		if !s.through(g, k) {
 			sum += s.m.Stations[s.in[k]].Minutes
 		}
 	}
@@ -282,29 +305,32 @@ func (s *scheduler) load(k int) int {
 }
 
 // leastIdle is a lower bound of what the groups wait: the j-th group that is through with a station, or with all those that one coach
-// alone can have, is so after j times its minutes, and every group is busy for the same time.
-func (m Mat) leastIdle(groups int, in []int) int {
+// alone can have, is so after j times its minutes, and no group is busy for longer than the busiest.
+func (m Mat) leastIdle(groups [][]string, in []int) int {
 	s, ok := m.scheduler(groups, in, 0)
 	if !ok {
 		return 0
 	}
-	bound := 0
-	wait := func(minutes int) {
+	bound, busiest := 0, 0
+	for _, w := range s.work {
+		busiest = max(busiest, w)
+	}
+	wait := func(minutes, groups int) {
 		sum := 0
 		for j := 1; j <= groups; j++ {
-			sum += max(0, j*minutes-s.work)
+			sum += max(0, j*minutes-busiest)
 		}
 		bound = max(bound, sum)
 	}
-	of := make([]int, len(m.Coaches))
+	of := make([]int, len(m.Coaches)) // what only that coach can have, of stations all groups come to
 	for k, i := range in {
-		wait(m.Stations[i].Minutes)
-		if len(s.fit[k]) == 1 {
+		wait(m.Stations[i].Minutes, s.coming(k))
+		if len(s.fit[k]) == 1 && s.coming(k) == s.groups {
 			of[s.fit[k][0]] += m.Stations[i].Minutes
 		}
 	}
 	for _, minutes := range of {
-		wait(minutes)
+		wait(minutes, s.groups)
 	}
 	return bound
 }

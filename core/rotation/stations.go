@@ -16,7 +16,7 @@ type Mat struct {
 	Stations []Station      `json:"stations"`
 	Minutes  int            `json:"minutes" minimum:"1" maximum:"600"`
 	Change   int            `json:"change_minutes,omitempty" minimum:"0" maximum:"60" doc:"What a group needs to get from one station to the next"`
-	Groups   int            `json:"groups,omitempty" minimum:"0" maximum:"20" doc:"How many; as many as are given when by is given"`
+	Groups   int            `json:"groups,omitempty" minimum:"0" maximum:"20" doc:"How many, besides those of a station for some people alone; as many as are given when by is given"`
 	By       string         `json:"by,omitempty" enum:"rank,size,mixed,given" doc:"How groups are made; mixed deals the ranks out"`
 	Given    [][]string     `json:"given,omitempty"`
 }
@@ -36,6 +36,8 @@ type Station struct {
 	Signoff string   `json:"signoff,omitempty" doc:"What its coach must be signed off for"`
 	After   []string `json:"after,omitempty" doc:"Stations a group was at before"`
 	Must    bool     `json:"must,omitempty"`
+	For     []string `json:"for,omitempty" maxItems:"60" doc:"People it is for: they are a group of their own, and nobody else comes here"`
+	Instead []string `json:"instead,omitempty" maxItems:"20" doc:"Stations its people are not at"`
 }
 
 // Visit is one group at one station.
@@ -126,17 +128,33 @@ func (m Mat) Check() []validation.Problem {
 			found.Bad(at+".coach", "%.60q is not among the coaches: name one, or say any or none", s.Coach)
 		}
 	}
+	alone := map[string]bool{}
 	for i, s := range m.Stations {
 		for k, a := range s.After {
 			if !stations[a] {
 				found.Bad(fmt.Sprintf("stations[%d].after[%d]", i, k), "%.60q is not among the stations", a)
 			}
 		}
+		for k, a := range s.Instead {
+			if !stations[a] || a == s.ID {
+				found.Bad(fmt.Sprintf("stations[%d].instead[%d]", i, k), "%.60q is not another one of the stations", a)
+			}
+		}
+		if len(s.Instead) > 0 && len(s.For) == 0 {
+			found.Bad(fmt.Sprintf("stations[%d].instead", i), "everybody comes here: say for whom it is, or leave it out")
+		}
+		for k, id := range s.For {
+			if alone[id] {
+				found.Bad(fmt.Sprintf("stations[%d].for[%d]", i, k), "%.60q is named twice", id)
+			}
+			alone[id] = true
+		}
 	}
 	return found
 }
 
-// PlanStations moves groups from station to station. Every group is at every station that must be, once; a station holds one group, a
+// PlanStations moves groups from station to station. Every group is at every station that must be, once, but for a station for some people alone: those of
+// them who are here are a group of their own, which is there instead of where it says, and nobody else comes. A station holds one group, a
 // coach is at one station, a group at one; and a station that comes after another is reached after it. Stations that need not be are in for all
 // groups or left out, as many as can be, earlier ones first. Then the groups wait as little as can be.
 //
@@ -154,7 +172,7 @@ func PlanStations(m Mat) (Stationed, error) {
 		return Stationed{}, m.conflict(groups, in)
 	}
 	for i, s := range m.Stations {
-		if s.Must || slices.Contains(in, i) {
+		if s.Must || slices.Contains(in, i) || m.nobodyFor(s) {
 			continue
 		}
 		with := slices.Clone(in)
@@ -168,7 +186,7 @@ func PlanStations(m Mat) (Stationed, error) {
 			best, in = next, with
 		}
 	}
-	out := Stationed{Groups: groups, Visits: best.visits, LeftOut: []string{}, Idle: best.idle, IdleBound: min(best.idle, m.leastIdle(len(groups), in))}
+	out := Stationed{Groups: groups, Visits: best.visits, LeftOut: []string{}, Idle: best.idle, IdleBound: min(best.idle, m.leastIdle(groups, in))}
 	for i, s := range m.Stations {
 		if !slices.Contains(in, i) {
 			out.LeftOut = append(out.LeftOut, s.ID)
@@ -181,7 +199,7 @@ func PlanStations(m Mat) (Stationed, error) {
 func (m Mat) musts() []int {
 	in := []int{}
 	for i, s := range m.Stations {
-		if s.Must {
+		if s.Must && !m.nobodyFor(s) {
 			for _, x := range m.withBefore(i) {
 				if !slices.Contains(in, x) {
 					in = append(in, x)
@@ -191,6 +209,22 @@ func (m Mat) musts() []int {
 	}
 	slices.Sort(in)
 	return in
+}
+
+// nobodyFor says that a station is for some people alone, none of whom can be there.
+func (m Mat) nobodyFor(s Station) bool {
+	return len(s.For) > 0 && !slices.ContainsFunc(m.People, func(p Person) bool { return !p.Held && slices.Contains(s.For, p.ID) })
+}
+
+// at says whether a group comes to a station.
+func (m Mat) at(group []string, s Station) bool {
+	here := func(x Station) bool {
+		return slices.ContainsFunc(group, func(id string) bool { return slices.Contains(x.For, id) })
+	}
+	if len(s.For) > 0 {
+		return here(s)
+	}
+	return !slices.ContainsFunc(m.Stations, func(x Station) bool { return slices.Contains(x.Instead, s.ID) && here(x) })
 }
 
 // withBefore is a station and all it comes after.
@@ -207,13 +241,20 @@ func (m Mat) withBefore(i int) []int {
 	return all
 }
 
-// groups makes the groups; held people are in none.
+// groups makes the groups, those of stations for some people alone last; held people are in none.
 func (m Mat) groups() ([][]string, *Conflict) {
 	var able []Person
 	held := map[string]bool{}
+	own := make([][]Person, len(m.Stations)) // by the station that is for them alone
 	for _, p := range m.People {
-		if held[p.ID] = p.Held; !p.Held {
+		if held[p.ID] = p.Held; p.Held {
+			continue
+		}
+		i := slices.IndexFunc(m.Stations, func(s Station) bool { return slices.Contains(s.For, p.ID) })
+		if m.By == "given" || i < 0 {
 			able = append(able, p)
+		} else {
+			own[i] = append(own[i], p)
 		}
 	}
 	if m.By == "given" {
@@ -231,6 +272,9 @@ func (m Mat) groups() ([][]string, *Conflict) {
 		slices.SortStableFunc(able, func(a, b Person) int { return cmp.Or(cmp.Compare(a.Rank, b.Rank), cmp.Compare(a.Kg, b.Kg)) })
 	}
 	groups := make([][]Person, m.Groups)
+	if len(able) == 0 && len(m.People) > 0 {
+		groups = nil // all who are here are at stations of their own
+	}
 	for i, p := range able {
 		g := i * m.Groups / len(able) // the same rank or size stands together
 		if m.By == "mixed" {
@@ -244,6 +288,15 @@ func (m Mat) groups() ([][]string, *Conflict) {
 	if !m.partApart(groups) {
 		return nil, &Conflict{Conditions: []string{fmt.Sprintf("%d groups", m.Groups), "those who must be apart are in different groups"}}
 	}
+	for i, group := range own {
+		if len(group) == 0 {
+			continue
+		}
+		if clashing(group) > 0 {
+			return nil, &Conflict{Conditions: []string{fmt.Sprintf("%s is for people who must be apart", m.Stations[i].ID), "those who must be apart are in different groups"}, Proven: true}
+		}
+		groups = append(groups, group)
+	}
 	named := make([][]string, len(groups))
 	for g := range groups {
 		named[g] = []string{}
@@ -254,21 +307,28 @@ func (m Mat) groups() ([][]string, *Conflict) {
 	return named, m.tooMany(named)
 }
 
+// clashes counts those of a group whom somebody must be apart from.
+func clashes(p Person, group []Person) (n int) {
+	for _, q := range group {
+		if q.ID != p.ID && (slices.Contains(p.Apart, q.ID) || slices.Contains(q.Apart, p.ID)) {
+			n++
+		}
+	}
+	return n
+}
+
+func clashing(group []Person) (n int) {
+	for _, p := range group {
+		n += clashes(p, group)
+	}
+	return n
+}
+
 // partApart exchanges people until nobody is in a group with somebody they must be apart from.
 func (m Mat) partApart(groups [][]Person) bool {
-	clashes := func(p Person, group []Person) (n int) {
-		for _, q := range group {
-			if q.ID != p.ID && (slices.Contains(p.Apart, q.ID) || slices.Contains(q.Apart, p.ID)) {
-				n++
-			}
-		}
-		return n
-	}
 	all := func() (n int) {
 		for _, g := range groups {
-			for _, p := range g {
-				n += clashes(p, g)
-			}
+			n += clashing(g)
 		}
 		return n
 	}
@@ -304,12 +364,14 @@ func (m Mat) partApart(groups [][]Person) bool {
 
 // tooMany says which station that must be is too small for a group.
 func (m Mat) tooMany(groups [][]string) *Conflict {
-	largest := 0
-	for _, g := range groups {
-		largest = max(largest, len(g))
-	}
 	for _, i := range m.musts() {
-		if s := m.Stations[i]; s.Room > 0 && s.Room < largest {
+		s, largest := m.Stations[i], 0
+		for _, g := range groups {
+			if m.at(g, s) {
+				largest = max(largest, len(g))
+			}
+		}
+		if s.Room > 0 && s.Room < largest {
 			return &Conflict{Conditions: []string{fmt.Sprintf("%d groups, the largest of %d", len(groups), largest), fmt.Sprintf("%s has room for %d", s.ID, s.Room)}, Proven: true}
 		}
 	}

@@ -78,15 +78,20 @@ func (s *Server) keep() {
 	defer close(s.gone)
 	for {
 		err := <-s.exited
+		again := false
 		for wait := 100 * time.Millisecond; !s.stopping.Load(); wait = min(2*wait, 10*time.Second) {
 			slog.Error("the private database ended and is started again", "error", err)
 			if err = s.launch(context.Background()); err == nil {
+				again = true
 				break
 			}
 			time.Sleep(wait)
 		}
-		if s.stopping.Load() {
+		if !again {
 			return
+		}
+		if s.stopping.Load() { // Stop may have told the process before this one; it is over when this one is
+			_ = s.process().Signal(syscall.SIGTERM)
 		}
 	}
 }

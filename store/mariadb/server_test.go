@@ -3,6 +3,7 @@ package mariadb
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -80,6 +81,24 @@ func TestKilledServerRecovers(t *testing.T) {
 	assert.Equal(t, "7", query(t, s, "SELECT id FROM kept"))
 	require.NoError(t, s.Stop())
 	assert.Error(t, syscall.Kill(s.PID(), 0), "stopped, it stays so")
+}
+
+// Stopped at the moment it has been started again: when Stop is done nothing runs any more, and what the next start finds is on the disk.
+func TestStoppedWhileItIsStartedAgain(t *testing.T) {
+	s := &Server{exited: make(chan error, 1), gone: make(chan struct{})}
+	s.launch = func(context.Context) error {
+		err := s.run(exec.Command("sleep", "60"), nil)
+		s.stopping.Store(true) // as Stop does, whose signal went to the process before
+		return err
+	}
+	s.exited <- errors.New("it was killed")
+	go s.keep()
+	select {
+	case <-s.gone:
+		assert.Error(t, syscall.Kill(s.PID(), 0), "stopped, and it still runs")
+	case <-time.After(20 * time.Second):
+		assert.Fail(t, "nobody told it to stop")
+	}
 }
 
 // The program is killed and leaves the server behind: it gets the signal to

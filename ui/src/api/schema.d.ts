@@ -672,6 +672,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/makeups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a station into a class at which those who missed a unit catch it up */
+        post: operations["add-makeup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/record": {
         parameters: {
             query?: never;
@@ -1403,6 +1420,23 @@ export interface paths {
         };
         /** How far coaches agree who checked the same */
         get: operations["ledger-agreement"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ledger/backtest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the ranges of some weeks ago held */
+        get: operations["ledger-backtest"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3176,6 +3210,7 @@ export interface components {
             faults: components["schemas"]["AcademyFaultCount"][];
             items: components["schemas"]["LedgerItem"][];
             lead: string;
+            makeups?: components["schemas"]["AcademyMakeup"][];
             /** @description For the next coach */
             note?: string;
         };
@@ -3247,6 +3282,10 @@ export interface components {
             name: string;
             phone?: string;
         };
+        AcademyMakeup: {
+            items: components["schemas"]["LedgerItem"][];
+            people: string[];
+        };
         AcademyNamedStation: {
             /** @description Stations a group was at before */
             after?: string[];
@@ -3254,7 +3293,13 @@ export interface components {
             checks?: boolean;
             /** @description A coach's identifier, any, or none; none when left out */
             coach?: string;
+            /** @description People it is for: they are a group of their own, and nobody else comes here */
+            for?: string[];
             id: string;
+            /** @description Stations its people are not at */
+            instead?: string[];
+            /** @description The unit that those it is for catch up here */
+            makeup?: string;
             /** Format: int64 */
             minutes: number;
             must?: boolean;
@@ -3584,6 +3629,10 @@ export interface components {
         "Add-doorRequest": {
             name: string;
         };
+        "Add-makeupRequest": {
+            people: string[];
+            unit: string;
+        };
         "Add-noteRequest": {
             /**
              * @description Who reads it: the head instructor alone; coaches; coaches and whom it is of
@@ -3835,6 +3884,17 @@ export interface components {
             part?: "late" | "early";
             rank: string;
             student: boolean;
+        };
+        BacktestPage: {
+            formula: string;
+            /** @description As of this day */
+            from: string;
+            /** @description What a next rank asks, technique by technique and side by side */
+            needs: components["schemas"]["LedgerBacktest"];
+            /** @description All a next rank asks */
+            ranks: components["schemas"]["LedgerBacktest"];
+            /** Format: int64 */
+            students: number;
         };
         "Begin-laddersRequest": {
             ladders: string[];
@@ -4969,6 +5029,11 @@ export interface components {
             name: string;
             on: string;
             people: components["schemas"]["Named"][];
+            /**
+             * @description How it is in that class already
+             * @enum {string}
+             */
+            put?: "unit" | "station";
             /** @description The next time it is held */
             session: string;
             unit: string;
@@ -5294,6 +5359,43 @@ export interface components {
              * @description The overall rate counts like so many fresh visits
              */
             prior_weight: number;
+        };
+        LedgerBacktest: {
+            /**
+             * Format: int64
+             * @description It came later, or has not come
+             */
+            after: number;
+            /**
+             * Format: int64
+             * @description Everything that was open, ranges that end later too
+             */
+            all: number;
+            /**
+             * Format: int64
+             * @description It came sooner
+             */
+            before: number;
+            /**
+             * Format: int64
+             * @description And how many are
+             */
+            came: number;
+            /**
+             * Format: double
+             * @description Of all, how many were to be there by now
+             */
+            expected: number;
+            /**
+             * Format: int64
+             * @description Ranges that were to end by now
+             */
+            judged: number;
+            /**
+             * Format: int64
+             * @description What they foretold came within them
+             */
+            within: number;
         };
         LedgerCurve: {
             /**
@@ -5904,6 +6006,22 @@ export interface components {
              * @description People in a group; 2 when left out
              */
             size?: number;
+        };
+        MakeupLine: {
+            coach?: string;
+            /** Format: int64 */
+            minutes: number;
+            /** @description Of the unit */
+            name: string;
+            people: components["schemas"]["MakeupPerson"][];
+            station: string;
+            techniques: components["schemas"]["TaughtTechnique"][];
+            unit: string;
+        };
+        MakeupPerson: {
+            here: boolean;
+            id: string;
+            name: string;
         };
         MapArrow: {
             from: components["schemas"]["LibraryPlace"];
@@ -7386,6 +7504,8 @@ export interface components {
             items: components["schemas"]["CellItem"][];
             last_note?: string;
             last_note_by?: string;
+            /** @description Stations at which some catch up what they missed */
+            makeups: components["schemas"]["MakeupLine"][];
             mat: string;
             /** @description The one who asks may run this class */
             may_run: boolean;
@@ -7424,6 +7544,7 @@ export interface components {
             items: components["schemas"]["LedgerItem"][];
             /** @description Who led it, where somebody took over; whoever was to lead when left out */
             lead?: string;
+            makeups?: components["schemas"]["AcademyMakeup"][];
             note?: string;
         };
         "Set-chanceRequest": {
@@ -7621,6 +7742,8 @@ export interface components {
             change_minutes: number;
             /** @description Who is here to lead one */
             coaches: string[];
+            /** @description They were chosen for this class; else what could be */
+            given: boolean;
             /** Format: int64 */
             groups: number;
             /** @description Coaches who could be here */
@@ -12180,6 +12303,95 @@ export interface operations {
             };
         };
     };
+    "add-makeup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-makeupRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "record-class": {
         parameters: {
             query?: never;
@@ -16174,6 +16386,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AgreementPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ledger-backtest": {
+        parameters: {
+            query?: {
+                weeks?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BacktestPage"];
                 };
             };
             /** @description Unauthorized */

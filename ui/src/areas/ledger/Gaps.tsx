@@ -44,6 +44,16 @@ export function Gaps() {
 
 function Group({ g }: { g: S["GapGroup"] }) {
   const may = useMay();
+  const station = useAction(
+    (_: undefined) =>
+      unwrap(
+        client.POST("/api/classes/{id}/makeups", {
+          params: { path: { id: g.session } },
+          body: { unit: g.unit, people: g.people.map((x) => x.id) },
+        }),
+      ),
+    () => `${g.where} on ${date(g.on)} has a station: ${g.name}.`,
+  );
   const put = useAction(
     (_: undefined) =>
       unwrap(client.POST("/api/classes/{id}/units", { params: { path: { id: g.session } }, body: { unit: g.unit, kind: "teach" } })),
@@ -62,16 +72,37 @@ function Group({ g }: { g: S["GapGroup"] }) {
         <span className="block text-[12.5px] text-soft">{g.where}</span>
       </td>
       <td>{g.people.map((x) => x.name).join(", ")}</td>
-      <td className="w-36 text-right">
-        {may("add-unit-to-class") && (
-          <Button disabled={put.isPending} onClick={() => put.mutate(undefined)}>
-            Put it in
+      <td className="w-44 text-right">
+        {g.put === "unit" && <span className="text-moss">taught to all there</span>}
+        {g.put === "station" && <span className="text-moss">has a station there</span>}
+        {!g.put && may("add-makeup") && (
+          <Button
+            disabled={station.isPending}
+            title="They catch it up there; the others do what the class does"
+            onClick={() => station.mutate(undefined)}
+          >
+            As a station
             <span className="sr-only">
-              : {g.name} into {g.where}
+              : {g.name} in {g.where}
             </span>
           </Button>
         )}
-        {put.error && <p className="text-clay">{[put.error.message, ...Object.values(put.error.fields)].join(" ")}</p>}
+        {!g.put && may("add-unit-to-class") && (
+          <Button className="mt-1" look="quiet" disabled={put.isPending} onClick={() => put.mutate(undefined)}>
+            For the whole class
+            <span className="sr-only">
+              : {g.name} in {g.where}
+            </span>
+          </Button>
+        )}
+        {[station, put].map(
+          (x) =>
+            x.error && (
+              <p key={x.error.message} className="text-clay">
+                {[x.error.message, ...Object.values(x.error.fields)].join(" ")}
+              </p>
+            ),
+        )}
       </td>
     </tr>
   );

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
@@ -93,7 +94,61 @@ export function Ready() {
           ))}
         </section>
       )}
+      <Held />
     </>
+  );
+}
+
+/** Held says how the ranges of some weeks ago held. */
+function Held() {
+  const [weeks, setWeeks] = useState(12);
+  const page = useQuery({
+    queryKey: ["backtest", weeks],
+    queryFn: () => unwrap(client.GET("/api/ledger/backtest", { params: { query: { weeks } } })),
+  });
+  const p = page.data;
+  return (
+    <section className="mt-4" data-backtest>
+      <h2>How well it foretells</h2>
+      <p>
+        <label>
+          As of{" "}
+          <select
+            className="h-[27px] rounded-sm border border-rule bg-white"
+            value={weeks}
+            onChange={(e) => setWeeks(Number(e.target.value))}
+          >
+            {[4, 8, 12, 16, 20, 26].map((w) => (
+              <option key={w} value={w}>
+                {w} weeks
+              </option>
+            ))}
+          </select>{" "}
+          ago:
+        </label>{" "}
+        {p &&
+          (p.needs.judged === 0 ? (
+            <span className="text-soft">no range was to end by today.</span>
+          ) : (
+            <>
+              of <span className="num">{p.needs.judged}</span> ranges that were to end by today{" "}
+              <b className="num">{percent(p.needs.within / p.needs.judged)}</b> held; eight of ten are to.
+            </>
+          ))}{" "}
+        {p && (
+          <Explain label="How it is judged" number="How">
+            {p.formula}
+          </Explain>
+        )}
+      </p>
+      {p && p.needs.all > 0 && (
+        <p className="text-soft">
+          Of <span className="num">{p.needs.all}</span> things {p.students} students had open then,{" "}
+          <span className="num">{Math.round(p.needs.expected)}</span> were to be there by now and{" "}
+          <span className="num">{p.needs.came}</span> are.
+        </p>
+      )}
+    </section>
   );
 }
 

@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Select, TextArea } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
+import { CaughtUp } from "./CaughtUp";
 import { faultsOf, useReport } from "./report";
 import { Unreached } from "./Unreached";
 
@@ -13,7 +14,8 @@ type Count = S["AcademyFaultCount"];
 /** AfterClass says what was reached and which faults were seen, and leaves a note. This, not the plan, feeds the ledger. */
 export function AfterClass({ page }: { page: S["SessionPage"] }) {
   const had = page.recorded;
-  const { items, note, setNote, lead, setLead, set, reach, words } = useReport(page);
+  const report = useReport(page);
+  const { items, note, setNote, lead, setLead, set, reach, words } = report;
   const [counts, setCounts] = useState<Count[]>(() => faultsOf(page));
   const record = useAction(
     () =>
@@ -25,7 +27,8 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
       ),
     () => "Kept what the class reached.",
   );
-  if (page.techniques.length === 0) return <Empty title="Nothing to record">Choose what the class teaches first, on the left.</Empty>;
+  if (page.techniques.length === 0 && page.makeups.length === 0)
+    return <Empty title="Nothing to record">Choose what the class teaches first, on the left.</Empty>;
   const tries = Math.max(1, page.here.length);
   function count(technique: string, fault: string, by: number) {
     const at = counts.find((c) => c.technique === technique && c.fault === fault) ?? { technique, fault, seen: 0, tries };
@@ -103,6 +106,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
           </section>
         );
       })}
+      <CaughtUp page={page} report={report} />
       <Select label="Led by" value={lead} onChange={(e) => setLead(e.target.value)}>
         {!lead && <option value="">whoever was to lead</option>}
         {page.coaches.map((c) => (

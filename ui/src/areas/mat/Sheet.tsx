@@ -57,6 +57,14 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
           {page.last_note} <span className="text-soft">({page.last_note_by})</span>
         </Note>
       )}
+      {page.makeups.map((m) => (
+        <Note key={m.station} title={`${m.name}, caught up at a station:`}>
+          <span data-makeup>
+            {m.people.map((p) => (p.here ? p.name : `${p.name} (not here)`)).join(", ")}; {m.minutes} minutes
+            {m.coach && `, with ${m.coach}`}.
+          </span>
+        </Note>
+      ))}
       {page.may_run && <ChooseUnit page={page} />}
       {page.items.length > 0 && <Segments page={page} />}
       <SeriesAndCare page={page} />

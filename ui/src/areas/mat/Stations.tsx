@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
@@ -15,6 +15,7 @@ export function Stations({ page }: { page: S["SessionPage"] }) {
   const s = page.stations;
   const id = page.summary.session;
   const [draft, setDraft] = useState<Wanted>(() => begin(page));
+  const people = new Map([...page.here, ...page.others].map((p) => [p.id, p.name]));
   const put = (part: Partial<Wanted>) => setDraft({ ...draft, ...part });
   const set = (at: number, part: Partial<Station>) => put({ stations: draft.stations.map((x, i) => (i === at ? { ...x, ...part } : x)) });
   const plan = useAction(
@@ -100,74 +101,77 @@ export function Stations({ page }: { page: S["SessionPage"] }) {
         </thead>
         <tbody>
           {draft.stations.map((x, i) => (
-            <tr key={x.id}>
-              <td>
-                <Cell label={`Name of station ${i + 1}`} value={x.name} wide onChange={(name) => set(i, { name })} />
-              </td>
-              <td>
-                <Cell label={`Minutes: ${x.name}`} value={String(x.minutes)} onChange={(v) => set(i, { minutes: Number(v) || 0 })} />
-              </td>
-              <td>
-                <Cell label={`Room: ${x.name}`} value={x.room ? String(x.room) : ""} onChange={(v) => set(i, { room: Number(v) || 0 })} />
-              </td>
-              <td>
-                <Pick label={`Coach: ${x.name}`} value={x.coach || "none"} onChange={(coach) => set(i, { coach })}>
-                  <option value="none">none</option>
-                  <option value="any">any</option>
-                  {s.here
-                    .filter((c) => draft.coaches.includes(c.id))
-                    .map((c) => (
-                      <option key={c.id} value={c.id}>
-                        {c.name}
-                      </option>
-                    ))}
-                </Pick>
-              </td>
-              <td>
-                <Cell
-                  label={`Signed off for: ${x.name}`}
-                  value={x.signoff ?? ""}
-                  wide
-                  onChange={(signoff) => set(i, { signoff: signoff || undefined })}
-                />
-              </td>
-              <td>
-                <Pick label={`After: ${x.name}`} value={x.after?.[0] ?? ""} onChange={(a) => set(i, { after: a ? [a] : undefined })}>
-                  <option value="">any time</option>
-                  {draft.stations
-                    .filter((y) => y.id !== x.id)
-                    .map((y) => (
-                      <option key={y.id} value={y.id}>
-                        {y.name}
-                      </option>
-                    ))}
-                </Pick>
-              </td>
-              <td>
-                <input
-                  type="checkbox"
-                  aria-label={`Must: ${x.name}`}
-                  checked={!!x.must}
-                  onChange={(e) => set(i, { must: e.target.checked })}
-                />
-              </td>
-              <td>
-                <button
-                  type="button"
-                  className="link"
-                  aria-label={`Remove ${x.name}`}
-                  onClick={() =>
-                    put({
-                      stations: draft.stations
-                        .filter((y) => y.id !== x.id)
-                        .map((y) => ({ ...y, after: y.after?.filter((a) => a !== x.id) })),
-                    })
-                  }
-                >
-                  Remove
-                </button>
-              </td>
-            </tr>
+            <Fragment key={x.id}>
+              <tr>
+                <td>
+                  <Cell label={`Name of station ${i + 1}`} value={x.name} wide onChange={(name) => set(i, { name })} />
+                </td>
+                <td>
+                  <Cell label={`Minutes: ${x.name}`} value={String(x.minutes)} onChange={(v) => set(i, { minutes: Number(v) || 0 })} />
+                </td>
+                <td>
+                  <Cell label={`Room: ${x.name}`} value={x.room ? String(x.room) : ""} onChange={(v) => set(i, { room: Number(v) || 0 })} />
+                </td>
+                <td>
+                  <Pick label={`Coach: ${x.name}`} value={x.coach || "none"} onChange={(coach) => set(i, { coach })}>
+                    <option value="none">none</option>
+                    <option value="any">any</option>
+                    {s.here
+                      .filter((c) => draft.coaches.includes(c.id))
+                      .map((c) => (
+                        <option key={c.id} value={c.id}>
+                          {c.name}
+                        </option>
+                      ))}
+                  </Pick>
+                </td>
+                <td>
+                  <Cell
+                    label={`Signed off for: ${x.name}`}
+                    value={x.signoff ?? ""}
+                    wide
+                    onChange={(signoff) => set(i, { signoff: signoff || undefined })}
+                  />
+                </td>
+                <td>
+                  <Pick label={`After: ${x.name}`} value={x.after?.[0] ?? ""} onChange={(a) => set(i, { after: a ? [a] : undefined })}>
+                    <option value="">any time</option>
+                    {draft.stations
+                      .filter((y) => y.id !== x.id)
+                      .map((y) => (
+                        <option key={y.id} value={y.id}>
+                          {y.name}
+                        </option>
+                      ))}
+                  </Pick>
+                </td>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label={`Must: ${x.name}`}
+                    checked={!!x.must}
+                    onChange={(e) => set(i, { must: e.target.checked })}
+                  />
+                </td>
+                <td>
+                  <button
+                    type="button"
+                    className="link"
+                    aria-label={`Remove ${x.name}`}
+                    onClick={() =>
+                      put({
+                        stations: draft.stations
+                          .filter((y) => y.id !== x.id)
+                          .map((y) => ({ ...y, after: y.after?.filter((a) => a !== x.id), instead: y.instead?.filter((a) => a !== x.id) })),
+                      })
+                    }
+                  >
+                    Remove
+                  </button>
+                </td>
+              </tr>
+              {!!x.for?.length && <ForWhom x={x} all={draft.stations} people={people} onChange={(part) => set(i, part)} />}
+            </Fragment>
           ))}
         </tbody>
       </table>
@@ -202,7 +206,7 @@ export function Stations({ page }: { page: S["SessionPage"] }) {
         <Button look="main" disabled={plan.isPending || draft.stations.length === 0} onClick={() => plan.mutate(undefined)}>
           Plan the stations
         </Button>
-        {s.rows.length > 0 && (
+        {s.given && (
           <Button look="quiet" onClick={() => clear.mutate(undefined)}>
             Take the stations out
           </Button>
@@ -223,25 +227,45 @@ export function Stations({ page }: { page: S["SessionPage"] }) {
   );
 }
 
+/** begin is the form as it opens: the stations of the class, or those the server proposes. */
 function begin(page: S["SessionPage"]): Wanted {
-  const s = page.stations;
-  if (s && s.stations.length > 0)
-    return { stations: s.stations, coaches: s.coaches, minutes: s.minutes, change_minutes: s.change_minutes, groups: s.groups, by: s.by };
-  const drills = page.segments.filter((x) => x.drill).slice(0, 4);
-  return {
-    stations: drills.map((x, i) => ({
-      id: `s${i + 1}`,
-      name: x.name,
-      minutes: 6,
-      must: true,
-      coach: i === 0 ? "any" : "none",
-    })),
-    coaches: [],
-    minutes: Math.max(20, page.summary.length - 20),
-    change_minutes: 1,
-    groups: Math.max(2, drills.length),
-    by: "mixed",
-  };
+  const { stations, coaches, minutes, change_minutes, groups, by } = page.stations as S["StationsPage"];
+  return { stations, coaches, minutes, change_minutes, groups, by };
+}
+
+/** ForWhom is who catches up at a station, and which of the others they are not at meanwhile. */
+function ForWhom({
+  x,
+  all,
+  people,
+  onChange,
+}: {
+  x: Station;
+  all: Station[];
+  people: Map<string, string>;
+  onChange: (part: Partial<Station>) => void;
+}) {
+  const instead = x.instead ?? [];
+  return (
+    <tr data-for={x.id}>
+      <td colSpan={8} className="!pt-0 text-[12.5px] text-soft">
+        For {(x.for ?? []).map((id) => people.get(id) ?? id).join(", ")}
+        {all.some((y) => !y.for?.length) && ", instead of "}
+        {all
+          .filter((y) => !y.for?.length)
+          .map((y) => (
+            <label key={y.id} className="mr-3 inline-flex min-h-6 items-center gap-1.5">
+              <input
+                type="checkbox"
+                checked={instead.includes(y.id)}
+                onChange={(e) => onChange({ instead: e.target.checked ? [...instead, y.id] : instead.filter((i) => i !== y.id) })}
+              />
+              {y.name}
+            </label>
+          ))}
+      </td>
+    </tr>
+  );
 }
 
 /** Ways is each group's way along the stations, on one line of time. */

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Choice } from "../../kit/Choice";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
+import { CaughtUp } from "../mat/CaughtUp";
 import { faultsOf, useReport } from "../mat/report";
 import { Unreached } from "../mat/Unreached";
 import { IncidentForm } from "./IncidentForm";
@@ -11,10 +12,11 @@ import { big } from "./RunNow";
 /** RunAfter says what was reached, with what was counted already in it, and leaves a note for the next coach. */
 export function RunAfter({ page }: { page: Page }) {
   const { send } = useOutbox();
-  const { items, note, setNote, lead, setLead, set, reach, words } = useReport(page);
+  const report = useReport(page);
+  const { items, note, setNote, lead, setLead, set, reach, words } = report;
   const [kept, setKept] = useState(false);
   const session = page.summary.session;
-  if (page.techniques.length === 0)
+  if (page.techniques.length === 0 && page.makeups.length === 0)
     return (
       <>
         <p className="mt-6 text-soft">Nothing was taught in this class yet.</p>
@@ -84,6 +86,7 @@ export function RunAfter({ page }: { page: Page }) {
             </section>
           );
         })}
+        <CaughtUp big page={page} report={report} />
         <label>
           <span className="text-[14px] text-soft">Led by</span>
           <select
