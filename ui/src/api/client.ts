@@ -4,7 +4,7 @@ import type { components, paths } from "./schema";
 export type S = components["schemas"];
 
 /** client speaks to the server that served this page; its types are generated from the server's own description. */
-export const client = createClient<paths>({ baseUrl: "" });
+export const client = createClient<paths>({ baseUrl: location.origin, fetch: (request) => fetch(request) });
 
 /** Trouble is what the server said was wrong: a sentence, and a sentence for each field it names. */
 export class Trouble extends Error {

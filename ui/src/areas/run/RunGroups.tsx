@@ -1,8 +1,8 @@
 import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { place } from "../mat/clock";
-import { Ways } from "../mat/Stations";
 import type { useClock } from "../mat/useClock";
+import { Ways } from "../mat/Ways";
 import type { Page } from "./Run";
 import { big } from "./RunNow";
 
