@@ -113,6 +113,11 @@ export function fileOf(name: string, content: string | Uint8Array<ArrayBuffer>):
   return Object.assign(new File([bytes], name), { arrayBuffer: async () => bytes.buffer });
 }
 
+/** high gives lists a height: they draw the rows one can see, and jsdom has no heights of its own. */
+export function high(px: number) {
+  vi.spyOn(Element.prototype, "clientHeight", "get").mockReturnValue(px);
+}
+
 /** tidy takes everything of a test away. */
 export function tidy() {
   cleanup();

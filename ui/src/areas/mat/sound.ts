@@ -2,6 +2,7 @@ let speaker: AudioContext | null = null;
 
 /** wakeSound opens the loudspeaker; browsers allow that only on a press of a key or button. */
 export function wakeSound() {
+  if (!("AudioContext" in window)) return; // a clock without sound still runs
   speaker ??= new AudioContext();
   void speaker.resume();
 }
