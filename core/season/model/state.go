@@ -216,7 +216,7 @@ func (st *State) holds(t int, u int32) bool {
 		return false
 	}
 	any, again := st.Earliest(t, u)
-	if again <= first {
+	if again != Never && again <= first {
 		return false
 	}
 	if any != Never {
