@@ -4,7 +4,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import type { S } from "../../api/client";
 import { page, refuse, server, tidy } from "../../testing";
 import Begin from "../begin/Begin";
-import { AccountForm } from "./Accounts";
+import { AccountForm } from "./AccountForm";
 import { Doors } from "./Doors";
 import { GateTable } from "./GateTable";
 import { RequiredCells } from "./RequiredCells";

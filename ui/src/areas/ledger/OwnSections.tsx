@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { percent } from "../../kit/words";
-import { Bar, wordsOf } from "./PositionsTable";
+import { Bar, wordsOf } from "./PositionsGrid";
 
 /** OwnSections are where somebody stands by position, what faded, and what to practise until the next class. */
 export function OwnSections({ page, detail }: { page: S["StudentPage"]; detail: boolean }) {

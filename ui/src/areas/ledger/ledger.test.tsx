@@ -6,7 +6,8 @@ import { Agreement } from "./Agreement";
 import { Fading } from "./Fading";
 import { Gaps } from "./Gaps";
 import { OutlookOf, Ready, rangeOf } from "./Outlook";
-import { Bar, PositionsTable, wordsOf } from "./PositionsTable";
+import { Bar, wordsOf } from "./PositionsGrid";
+import { PositionsTable } from "./PositionsTable";
 import { TestDays } from "./TestDays";
 
 beforeEach(() => high(400));

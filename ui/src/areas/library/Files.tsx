@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { SplitPane } from "../../kit/SplitPane";
+import { ImportRow } from "./ImportRow";
 import { Shelves } from "./Shelves";
 import { SideBySide } from "./SideBySide";
 
@@ -175,54 +176,6 @@ export default function Files() {
         )
       }
     />
-  );
-}
-
-type RowProps = { row: S["ImportRow"]; on: boolean; onCompare: () => void; onLeave: () => void; onAnew: () => void };
-
-/** ImportRow is one record of an import: what will happen with it, what is wrong, what can be decided. */
-function ImportRow({ row: r, on, onCompare, onLeave, onAnew }: RowProps) {
-  return (
-    <tr data-on={on} className="align-top">
-      <td>
-        {r.name || r.file}
-        <span className="block text-[12.5px] leading-4 text-soft">
-          {r.kind && `${r.kind}, `}
-          {r.file}
-        </span>
-      </td>
-      <td className={r.open ? "text-clay" : ""}>
-        {r.summary}
-        {r.warnings.map((w) => (
-          <span key={w} className="block text-[12.5px] leading-4 text-soft">
-            Look: {w}
-          </span>
-        ))}
-        {r.wrong.map((w) => (
-          <span key={w} className="block text-[12.5px] leading-4">
-            {w}
-          </span>
-        ))}
-      </td>
-      <td className="text-right whitespace-nowrap">
-        {r.duplicates.length > 0 && (
-          <button type="button" className="link block text-[13px]" onClick={onCompare} aria-label={`Compare ${r.name}`}>
-            Compare
-          </button>
-        )}
-        {r.decision ? (
-          <button type="button" className="link block text-[13px]" onClick={onAnew}>
-            Decide anew
-          </button>
-        ) : (
-          r.what !== "same" && (
-            <button type="button" className="link block text-[13px]" aria-label={`Leave out ${r.name || r.file}`} onClick={onLeave}>
-              Leave out
-            </button>
-          )
-        )}
-      </td>
-    </tr>
   );
 }
 

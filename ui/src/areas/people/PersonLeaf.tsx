@@ -8,10 +8,10 @@ import { Button } from "../../kit/Button";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
 import { day } from "../../kit/words";
-import { AccountForm } from "../academy/Accounts";
+import { AccountForm } from "../academy/AccountForm";
+import { Decide } from "./Decide";
 import { HoldForm, Holds } from "./Holds";
 import { PersonForm } from "./PersonForm";
-import { Decide } from "./Promotions";
 
 /** PersonLeaf is one person: who they are, where they stand, when they come, what keeps them out of something. */
 export function PersonLeaf({ id, people }: { id: string; people: S["PersonRow"][] }) {

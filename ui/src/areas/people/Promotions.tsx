@@ -4,13 +4,13 @@ import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
-import { Input, Select } from "../../kit/Field";
+import { Input } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { newId, percent } from "../../kit/words";
 
-type Outcome = S["RankDecision"]["outcome"];
+export type Outcome = S["RankDecision"]["outcome"];
 
-function useCandidates() {
+export function useCandidates() {
   return useQuery({ queryKey: ["candidates"], queryFn: () => unwrap(client.GET("/api/promotions/candidates")) });
 }
 
@@ -142,146 +142,5 @@ export function Promotions() {
         </tbody>
       </table>
     </>
-  );
-}
-
-/** Decide is the evidence of one student, and the decision. */
-export function Decide({ student, name, onDone }: { student: string; name: string; onDone: () => void }) {
-  const list = useCandidates();
-  const ladders = useQuery({ queryKey: ["ladders"], queryFn: () => unwrap(client.GET("/api/ladders")) });
-  const c = list.data?.find((x) => x.person.id === student);
-  const [event] = useState(newId);
-  const [d, set] = useState<{ outcome: Outcome; to?: string; ladder?: string; reason: string; on: string }>({
-    outcome: "rank",
-    reason: "",
-    on: "",
-  });
-  const save = useAction(
-    () =>
-      unwrap(
-        client.POST("/api/promotions", {
-          body: {
-            on: d.on || undefined,
-            decisions: [
-              {
-                id: event,
-                student,
-                outcome: d.outcome,
-                to: d.to || undefined,
-                ladder: d.ladder || undefined,
-                reason: d.reason || undefined,
-              },
-            ],
-          },
-        }),
-      ),
-    () => `Kept the decision about ${name}.`,
-    onDone,
-  );
-  if (!c) return null;
-  const ladder = (ladders.data ?? []).find((l) => l.id === (d.ladder || c.person.ladder));
-  return (
-    <form
-      className="flex flex-col gap-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate(undefined);
-      }}
-    >
-      <h1>{name}: decide about a rank</h1>
-      <table className="grid-lines">
-        <tbody>
-          <tr>
-            <td>Requirements of {c.next || "the ladder"}</td>
-            <td className="num">
-              {c.readiness.met} of {c.readiness.of} ({percent(c.readiness.share)})
-            </td>
-          </tr>
-          <tr>
-            <td>At this rank</td>
-            <td className="num">
-              {c.months} months, {c.classes} classes, {c.checks} checks met
-            </td>
-          </tr>
-          {c.readiness.waits.length > 0 && (
-            <tr>
-              <td>Still wanting</td>
-              <td>{c.readiness.waits.join("; ")}</td>
-            </tr>
-          )}
-          {c.readiness.missing.length > 0 && (
-            <tr>
-              <td>Missing</td>
-              <td>
-                {c.readiness.missing
-                  .slice(0, 8)
-                  .map((m) => m.name)
-                  .join(", ")}
-                {c.readiness.missing.length > 8 && ` and ${c.readiness.missing.length - 8} more`}
-              </td>
-            </tr>
-          )}
-          {c.last && (
-            <tr>
-              <td>Decided last</td>
-              <td>{c.last}</td>
-            </tr>
-          )}
-          {c.notes.map((n) => (
-            <tr key={n}>
-              <td>Coaches wrote</td>
-              <td>{n}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {c.onward && (
-        <p>
-          By their age the ladder's rule would move them on to <b>{c.onward.summary}</b>.{" "}
-          <button
-            type="button"
-            className="link"
-            onClick={() => set({ ...d, outcome: "rank", ladder: c.onward?.ladder, to: c.onward?.rank })}
-          >
-            Choose that
-          </button>
-        </p>
-      )}
-      {save.error && <Refusal error={save.error} />}
-      <div className="grid grid-cols-3 gap-3">
-        <Select label="Decision" value={d.outcome} onChange={(e) => set({ ...d, outcome: e.target.value as Outcome })}>
-          <option value="rank">a rank</option>
-          {c.stripes < c.most && <option value="stripe">stripe {c.stripes + 1}</option>}
-          <option value="not yet">not yet</option>
-        </Select>
-        {d.outcome === "rank" && (
-          <Select
-            label="Rank"
-            value={d.to ?? c.next_id}
-            onChange={(e) => set({ ...d, to: e.target.value })}
-            hint={d.ladder ? ladder?.name : undefined}
-          >
-            {(ladder?.ranks ?? []).map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.name}
-              </option>
-            ))}
-          </Select>
-        )}
-        <Input label="On" type="date" hint="Today when empty" value={d.on} onChange={(e) => set({ ...d, on: e.target.value })} />
-      </div>
-      <Input
-        label="Reason"
-        hint={d.outcome === "not yet" ? "They may read it: say what is missing" : "If there is something to say; they may read it"}
-        value={d.reason}
-        onChange={(e) => set({ ...d, reason: e.target.value })}
-      />
-      <div className="flex gap-2">
-        <Button type="submit" look="main" disabled={save.isPending}>
-          Save decision
-        </Button>
-        <Button onClick={onDone}>Cancel</Button>
-      </div>
-    </form>
   );
 }

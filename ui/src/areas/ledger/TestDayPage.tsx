@@ -1,0 +1,143 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Belt } from "../../kit/Belt";
+import { date, percent } from "../../kit/words";
+
+export const results: Record<S["TestSlot"]["result"], string> = { open: "", met: "met", "in part": "in part", "not met": "not met" };
+
+export function Day({ id }: { id: string }) {
+  const may = useMay();
+  const [, setQuery] = useSearchParams();
+  const [by, setBy] = useState<"time" | "person" | "examiner">("time");
+  const page = useQuery({
+    queryKey: ["test day", id],
+    queryFn: () => unwrap(client.GET("/api/test-days/{id}", { params: { path: { id } } })),
+    refetchInterval: 20_000,
+  });
+  const remove = useAction(
+    (_: undefined) => unwrap(client.DELETE("/api/test-days/{id}", { params: { path: { id } } })),
+    () => "Removed the day of tests; its checks stay.",
+    () => setQuery({ view: "tests" }),
+  );
+  const p = page.data;
+  if (page.error) return <p className="text-clay">{page.error.message}</p>;
+  if (!p) return null;
+  const groups = new Map<string, S["TestSlot"][]>();
+  for (const s of p.slots) {
+    const key = by === "time" ? "" : by === "person" ? s.name : s.examiner;
+    groups.set(key, [...(groups.get(key) ?? []), s]);
+  }
+  return (
+    <>
+      <div className="flex items-baseline gap-4">
+        <h1 className="flex-1">{p.day.name}</h1>
+        <button type="button" className="link no-print" onClick={() => setQuery({ view: "tests" })}>
+          All days of tests
+        </button>
+        {may("remove-test-day") && (
+          <button type="button" className="link no-print" disabled={remove.isPending} onClick={() => remove.mutate(undefined)}>
+            Remove
+          </button>
+        )}
+      </div>
+      <p className="num text-soft">
+        {date(p.day.on)}, {p.day.start} to {p.ends}; {p.slots.length} tests.{" "}
+        {p.day.plan?.proven ? "No plan ends sooner." : `No plan ends before ${p.bound}.`} Partners differ by{" "}
+        {(p.day.plan?.mean_gap_kg ?? 0).toFixed(1)} kg on the mean.
+      </p>
+      <section className="mt-2">
+        <h2>Results</h2>
+        <table className="grid-lines w-full">
+          <tbody>
+            {p.people.map((x) => (
+              <tr key={x.id}>
+                <td>
+                  <Link className="link" to={`/ledger/${x.id}?view=tests&day=${id}`}>
+                    <Belt belt={x.belt} rank={x.rank} />
+                    {x.name}
+                  </Link>
+                  {x.held && <span className="text-clay"> · held</span>}
+                </td>
+                <td>toward {x.next}</td>
+                <td className="num text-right">
+                  {x.met} of {x.tests} met
+                </td>
+                <td className="num text-right">{percent(x.share)} of the rank</td>
+                <td>{x.ready ? <b className="text-moss">everything is there</b> : ""}</td>
+                <td className="no-print text-right">
+                  {x.sheet && (
+                    <a className="link text-[12.5px]" href={x.sheet} download>
+                      Test sheet
+                    </a>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="text-[12.5px] text-soft">
+          Results come from the checks of that day, from any device. Who is given a rank is the head instructor's decision:{" "}
+          <Link className="link" to="/people/promotions">
+            Promotions
+          </Link>
+          . {p.defers}
+        </p>
+      </section>
+      <div className="no-print mt-3 flex gap-4">
+        {(["time", "person", "examiner"] as const).map((x) => (
+          <button key={x} type="button" className={by === x ? "font-bold" : "link"} onClick={() => setBy(x)}>
+            by {x}
+          </button>
+        ))}
+        <button type="button" className="link" onClick={() => window.print()}>
+          Print
+        </button>
+      </div>
+      {[...groups].map(([key, slots]) => (
+        <section key={key} className="mt-2 break-inside-avoid">
+          {key && <h2>{key}</h2>}
+          <table className="grid-lines w-full" data-slots>
+            <tbody>
+              {slots.map((s) => (
+                <tr key={s.at + s.student + s.technique}>
+                  <td className="num w-14">{s.at}</td>
+                  {by !== "person" && <td className="w-36">{s.name}</td>}
+                  <td>
+                    {s.label}
+                    {s.sides.length > 1 && <span className="text-soft"> both sides</span>}
+                  </td>
+                  <td className="text-soft">{s.partner && `with ${s.partner}`}</td>
+                  {by !== "examiner" && <td className="text-soft">{s.examiner}</td>}
+                  <td className="w-16">
+                    <b className={s.result === "met" ? "text-moss" : s.result === "open" ? "" : "text-clay"}>{results[s.result]}</b>
+                  </td>
+                  <td className="no-print w-14 text-right">
+                    {may("keep-check") && (
+                      <Link className="link text-[12.5px]" to={`/check?student=${s.student}&technique=${s.technique}`}>
+                        Check
+                      </Link>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+      {p.left_out.length > 0 && (
+        <section className="mt-3">
+          <h2>Without a place</h2>
+          {p.left_out.map((l) => (
+            <p key={l.name + l.label}>
+              {l.name}
+              {l.label && `: ${l.label}`} <span className="text-soft">{l.why}</span>
+            </p>
+          ))}
+        </section>
+      )}
+    </>
+  );
+}
