@@ -12,7 +12,7 @@ func (s *Server) begin() {
 	operation(s, post, "/academy/settings/trial", "try-settings", "What would move if the settings were these", func(ctx context.Context, u state.User, in *struct{ Body academies.SettingsForm }) ([]string, error) {
 		return s.app.Academies.TrySettings(ctx, u, in.Body)
 	})
-	operation(s, put, "/academy/settings", "save-settings", "Keep the settings", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/academy/settings", "save-settings", "Save the settings", func(ctx context.Context, u state.User, in *struct {
 		Version int `query:"version" doc:"The one the form was opened at"`
 		Body    academies.SettingsForm
 	}) (Done, error) {

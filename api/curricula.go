@@ -129,7 +129,7 @@ func (s *Server) versions() {
 	operation(s, get, "/ladders", "list-ladders", "The ladders with their ranks", func(ctx context.Context, u state.User, _ *nothing) ([]curricula.LadderLine, error) {
 		return s.app.Curricula.Ladders(ctx, u)
 	})
-	operation(s, put, "/ladders", "save-ladder", "Keep a ladder", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/ladders", "save-ladder", "Save a ladder", func(ctx context.Context, u state.User, in *struct {
 		At
 		Body curriculum.Ladder
 	}) (Saved, error) {

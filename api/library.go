@@ -104,7 +104,7 @@ func (s *Server) positions() {
 	operation(s, get, "/positions", "list-positions", "Positions by family", func(ctx context.Context, u state.User, _ *nothing) ([]applibrary.PositionLine, error) {
 		return s.app.Library.Positions(ctx, u)
 	})
-	operation(s, put, "/positions", "save-position", "Keep a position", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/positions", "save-position", "Save a position", func(ctx context.Context, u state.User, in *struct {
 		At
 		Body library.Position
 	}) (Saved, error) {
@@ -114,7 +114,7 @@ func (s *Server) positions() {
 	operation(s, get, "/variant-sets", "list-variant-sets", "Variants side by side, with the house choice", func(ctx context.Context, u state.User, _ *nothing) ([]applibrary.SetPage, error) {
 		return s.app.Library.VariantSets(ctx, u)
 	})
-	operation(s, put, "/variant-sets", "save-variant-set", "Keep a variant set", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/variant-sets", "save-variant-set", "Save a variant set", func(ctx context.Context, u state.User, in *struct {
 		At
 		Body library.VariantSet
 	}) (Saved, error) {
@@ -130,7 +130,7 @@ func (s *Server) forkTables() {
 	operation(s, get, "/fork-tables/{id}", "get-fork-table", "A fork table with what can be said of it", func(ctx context.Context, u state.User, in *ByID) (applibrary.TablePage, error) {
 		return s.app.Library.ForkTable(ctx, u, in.ID)
 	})
-	operation(s, put, "/fork-tables", "save-fork-table", "Keep a fork table", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/fork-tables", "save-fork-table", "Save a fork table", func(ctx context.Context, u state.User, in *struct {
 		At
 		Body library.ForkTable
 	}) (Saved, error) {
@@ -210,11 +210,11 @@ func (s *Server) records() {
 	operation(s, post, "/library/imports/preview", "preview-import", "What an import would do, row by row", func(ctx context.Context, u state.User, in *body[applibrary.LibraryImport]) (applibrary.ImportPreview, error) {
 		return s.app.Library.PreviewImport(ctx, u, in.Body)
 	}, upTo(largestImport))
-	operation(s, post, "/library/imports", "take-import", "Keep an import: all of it or nothing", func(ctx context.Context, u state.User, in *body[applibrary.LibraryImport]) (Done, error) {
+	operation(s, post, "/library/imports", "take-import", "Save an import: all of it or nothing", func(ctx context.Context, u state.User, in *body[applibrary.LibraryImport]) (Done, error) {
 		id, err := s.app.Library.TakeImport(ctx, u, in.Body)
 		return Done{Change: id}, err
 	}, upTo(largestImport))
-	operation(s, post, "/files", "attach-file", "Keep a picture or a clip; its content tells what it is", func(ctx context.Context, u state.User, in *struct {
+	operation(s, post, "/files", "attach-file", "Save a picture or a clip; its content tells what it is", func(ctx context.Context, u state.User, in *struct {
 		RawBody []byte `contentType:"application/octet-stream"`
 	}) (files.Kept, error) {
 		return s.app.Library.Attach(ctx, u, bytes.NewReader(in.RawBody))

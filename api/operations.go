@@ -143,7 +143,7 @@ func (s *Server) classes() {
 	}) (nothing, error) {
 		return nothing{}, s.app.Classes.Turn(ctx, u, in.ID, in.Body)
 	})
-	operation(s, put, "/classes/{id}/sheet", "edit-sheet", "Stretch, drop, keep or move segments of one class", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/classes/{id}/sheet", "edit-sheet", "Stretch, drop, add back or move segments of one class", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		Body classes.SheetEdits
 	}) (Done, error) {
@@ -207,7 +207,7 @@ func (s *Server) ledger() {
 	}) (students.CheckPage, error) {
 		return s.app.Students.CheckPage(ctx, u, in.Student, in.Technique, in.Side)
 	})
-	operation(s, post, "/checks", "keep-check", "Judge a check and keep it", func(ctx context.Context, u state.User, in *body[students.KeepCheck]) (students.Kept, error) {
+	operation(s, post, "/checks", "keep-check", "Judge a check and save it", func(ctx context.Context, u state.User, in *body[students.KeepCheck]) (students.Kept, error) {
 		return s.app.Students.KeepCheck(ctx, u, in.Body)
 	})
 	operation(s, post, "/checks/{id}/overrule", "overrule-check", "Overrule a verdict with a reason", func(ctx context.Context, u state.User, in *struct {

@@ -105,7 +105,7 @@ func (s *Server) promotions() {
 	operation(s, get, "/promotions/candidates", "list-candidates", "Students with the evidence for their next rank", func(ctx context.Context, u state.User, _ *nothing) ([]people.Candidate, error) {
 		return s.app.People.Candidates(ctx, u)
 	})
-	operation(s, post, "/promotions", "promote", "Keep what was decided about some students' ranks", func(ctx context.Context, u state.User, in *struct {
+	operation(s, post, "/promotions", "promote", "Save what was decided about some students' ranks", func(ctx context.Context, u state.User, in *struct {
 		Body struct {
 			On        *calendar.Day         `json:"on,omitempty"`
 			Decisions []people.RankDecision `json:"decisions" minItems:"1" maxItems:"500"`
@@ -138,20 +138,20 @@ func (s *Server) lists() {
 	operation(s, post, "/people/roster/preview", "preview-roster", "What a roster as CSV would bring, row by row", func(ctx context.Context, u state.User, in *roster) (people.RosterPreview, error) {
 		return s.app.People.PreviewRoster(ctx, u, in.Body.File, in.Body.Decisions)
 	}, upTo(largestRoster))
-	operation(s, post, "/people/roster", "take-roster", "Keep a roster: all of it or nothing", func(ctx context.Context, u state.User, in *roster) (Done, error) {
+	operation(s, post, "/people/roster", "take-roster", "Import a roster: all of it or nothing", func(ctx context.Context, u state.User, in *roster) (Done, error) {
 		change, err := s.app.People.TakeRoster(ctx, u, in.Body.File, in.Body.Decisions)
 		return Done{Change: change}, err
 	}, upTo(largestRoster))
 	operation(s, post, "/people/checks/preview", "preview-checks", "What a list of past checks as CSV would bring", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (people.AttendancePreview, error) {
 		return s.app.People.PreviewChecks(ctx, u, in.Body)
 	}, upTo(largestRoster))
-	operation(s, post, "/people/checks", "take-checks", "Keep a list of past checks: all of it or nothing", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (int, error) {
+	operation(s, post, "/people/checks", "take-checks", "Import a list of past checks: all of it or nothing", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (int, error) {
 		return s.app.People.TakeChecks(ctx, u, in.Body)
 	}, upTo(largestRoster))
 	operation(s, post, "/people/attendance/preview", "preview-attendance", "What a list of past attendance as CSV would bring", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (people.AttendancePreview, error) {
 		return s.app.People.PreviewAttendance(ctx, u, in.Body)
 	}, upTo(largestRoster))
-	operation(s, post, "/people/attendance", "take-attendance", "Keep a list of past attendance: all of it or nothing", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (int, error) {
+	operation(s, post, "/people/attendance", "take-attendance", "Import a list of past attendance: all of it or nothing", func(ctx context.Context, u state.User, in *struct{ Body exchange.TextFile }) (int, error) {
 		return s.app.People.TakeAttendance(ctx, u, in.Body)
 	}, upTo(largestRoster))
 }

@@ -41,7 +41,7 @@ func (s *Server) seasons() {
 	operation(s, get, "/seasons", "list-seasons", "All seasons", func(ctx context.Context, u state.User, _ *nothing) ([]seasons.SeasonLine, error) {
 		return s.app.Seasons.Seasons(ctx, u)
 	})
-	operation(s, post, "/seasons", "lay-season", "Lay a season over the timetable", func(ctx context.Context, u state.User, in *body[seasons.NewSeason]) (Done, error) {
+	operation(s, post, "/seasons", "lay-season", "Create a season over the timetable", func(ctx context.Context, u state.User, in *body[seasons.NewSeason]) (Done, error) {
 		id, err := s.app.Seasons.LaySeason(ctx, u, in.Body)
 		return Done{ID: id}, err
 	})
@@ -69,7 +69,7 @@ func (s *Server) seasons() {
 }
 
 func (s *Server) planning() {
-	operation(s, post, "/seasons/{id}/plan", "plan-season", "Compute the plan and keep it", func(ctx context.Context, u state.User, in *ByID) (Done, error) {
+	operation(s, post, "/seasons/{id}/plan", "plan-season", "Compute the plan and save it", func(ctx context.Context, u state.User, in *ByID) (Done, error) {
 		id, err := s.app.Seasons.PlanSeason(ctx, u, in.ID, 0)
 		return Done{Change: id}, err
 	})
@@ -133,7 +133,7 @@ func (s *Server) byHand() {
 		id, err := s.app.Seasons.MakeMove(ctx, u, in.ID, in.Body)
 		return Done{Change: id}, err
 	})
-	operation(s, put, "/seasons/{id}/weeks/{week}/classes/{class}/pin", "pin-class", "Keep a class as it is when the season is planned again, or let it go", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/seasons/{id}/weeks/{week}/classes/{class}/pin", "pin-class", "Pin a class so that it stays when the season is planned again, or unpin it", func(ctx context.Context, u state.User, in *struct {
 		SpotIn
 		Body struct {
 			Pinned bool `json:"pinned"`
@@ -161,10 +161,10 @@ func (s *Server) byHand() {
 }
 
 func (s *Server) repairs() {
-	operation(s, post, "/seasons/{id}/repairs/proposals", "propose-repair", "What mending the plan after something happened would change", func(ctx context.Context, u state.User, in *happened) (seasons.Proposal, error) {
+	operation(s, post, "/seasons/{id}/repairs/proposals", "propose-repair", "What repairing the plan after something happened would change", func(ctx context.Context, u state.User, in *happened) (seasons.Proposal, error) {
 		return s.app.Seasons.ProposeRepair(ctx, u, in.ID, in.Body)
 	})
-	operation(s, post, "/seasons/{id}/repairs", "take-repair", "Keep what happened and the mended plan", func(ctx context.Context, u state.User, in *happened) (Done, error) {
+	operation(s, post, "/seasons/{id}/repairs", "take-repair", "Save what happened and the repaired plan", func(ctx context.Context, u state.User, in *happened) (Done, error) {
 		id, err := s.app.Seasons.TakeSeasonRepair(ctx, u, in.ID, in.Body)
 		return Done{Change: id}, err
 	})
@@ -201,14 +201,14 @@ func (s *Server) timetable() {
 	operation(s, get, "/timetable", "get-timetable", "Tracks, weekly classes and coaches", func(ctx context.Context, u state.User, _ *nothing) (seasons.TimetablePage, error) {
 		return s.app.Seasons.Timetable(ctx, u)
 	})
-	operation(s, put, "/timetable/tracks", "save-track", "Keep a track; without an identifier a new one", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/timetable/tracks", "save-track", "Save a track; without an identifier a new one", func(ctx context.Context, u state.User, in *struct {
 		At
 		Body academy.Track
 	}) (Done, error) {
 		id, change, err := s.app.Seasons.SaveTrack(ctx, u, in.Body, in.Version)
 		return Done{Change: change, ID: id}, err
 	})
-	operation(s, put, "/timetable/classes", "save-class", "Keep a weekly class; without an identifier a new one", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/timetable/classes", "save-class", "Save a weekly class; without an identifier a new one", func(ctx context.Context, u state.User, in *struct {
 		At
 		Body academy.Class
 	}) (Done, error) {
@@ -219,7 +219,7 @@ func (s *Server) timetable() {
 		id, err := s.app.Seasons.RemoveClass(ctx, u, in.ID)
 		return Done{Change: id}, err
 	})
-	operation(s, put, "/timetable/coaches/{id}", "save-coach", "Keep a coach's terms", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/timetable/coaches/{id}", "save-coach", "Save a coach's terms", func(ctx context.Context, u state.User, in *struct {
 		ByID
 		At
 		Body struct {
@@ -239,7 +239,7 @@ func (s *Server) timetable() {
 	}) (seasons.UnitsPage, error) {
 		return s.app.Seasons.Units(ctx, u, in.Season)
 	})
-	operation(s, put, "/units", "save-unit", "Keep a unit; without an identifier a new one", func(ctx context.Context, u state.User, in *struct {
+	operation(s, put, "/units", "save-unit", "Save a unit; without an identifier a new one", func(ctx context.Context, u state.User, in *struct {
 		At
 		Body academy.Unit
 	}) (Done, error) {

@@ -351,7 +351,7 @@ func (d *desk) season(ctx context.Context) error {
 	}
 	hard := slices.DeleteFunc(slices.Clone(page.Breaks), func(b seasons.BreachLine) bool { return b.Own })
 	if len(hard) > 0 {
-		d.add("Season", planIsBroken, d.on, fmt.Sprintf("The plan of %s breaks %s", s.Name, times(len(hard), "rule", "rules")), fmt.Sprintf("The first in week %d, %s: %s", hard[0].Week, hard[0].Name, hard[0].What), "Mend it", to)
+		d.add("Season", planIsBroken, d.on, fmt.Sprintf("The plan of %s breaks %s", s.Name, times(len(hard), "rule", "rules")), fmt.Sprintf("The first in week %d, %s: %s", hard[0].Week, hard[0].Name, hard[0].What), "Fix it", to)
 	}
 	switch {
 	case page.Published == 0:

@@ -86,7 +86,7 @@ func TestSomeCatchUpAtAStation(t *testing.T) {
 	b.sees("Caught up", name, "counts half a class less")
 	b.show("after")
 	b.click("Save record")
-	b.sees("Kept what the class reached.")
+	b.sees("Saved the record of the class.")
 	person := ""
 	for _, p := range f.Students() {
 		if p.Name == name {

@@ -110,7 +110,7 @@ func TestFromAnEmptyTimetableToAPublishedSeason(t *testing.T) {
 	b.goTo("/season")
 	b.click("New season")
 	b.fill("Name", "First season")
-	b.click("Lay the season")
+	b.click("Create the season")
 	b.sees("First season", "Not planned yet")
 	b.click("Plan")
 	b.sees("Planned First season", "Expected coverage")
@@ -161,7 +161,7 @@ func planned(t *testing.T) (*browser, string) {
 	b.goTo("/season")
 	b.click("New season")
 	b.fill("Name", "Winter season")
-	b.click("Lay the season")
+	b.click("Create the season")
 	b.sees("Not planned yet")
 	b.click("Plan")
 	b.sees("Planned Winter season", "Expected coverage")
@@ -199,8 +199,8 @@ func TestACoachFallsIll(t *testing.T) {
 		}
 	}
 	assert.Positive(t, inThoseWeeks)
-	b.click("It is so: repair plan")
-	b.sees("Took Ines Falk out of weeks 2 to 3 and repaired the plan")
+	b.click("Repair plan")
+	b.sees("Removed Ines Falk from weeks 2 to 3 and repaired the plan")
 	b.sees("away")
 	b.click("Undo")
 	b.sees("Undone")

@@ -125,7 +125,7 @@ func (a *Service) UseLink(ctx context.Context, token string, try Try) (Entered, 
 	}
 	try.Device = ""
 	if kind != store.ResetLink {
-		return a.enter(ctx, account, try, "Took up the invitation")
+		return a.enter(ctx, account, try, "Accepted the invitation")
 	}
 	in, err := a.enter(ctx, account, try, "Set another password by letter")
 	if err != nil {
@@ -251,7 +251,7 @@ func (a *Service) Forgotten(ctx context.Context, name, address string) error {
 	if err := a.Store.AddLink(ctx, hashOf(token), store.ResetLink, account.ID, now.Add(resetFor), now); err != nil {
 		return err
 	}
-	if err := a.log(ctx, account, name, "Asked for another password", address); err != nil {
+	if err := a.log(ctx, account, name, "Requested another password", address); err != nil {
 		return err
 	}
 	return a.write(ctx, account, to, "Another password", fmt.Sprintf("Somebody, probably you, asked for another password for %q.\n\nSet it here, within an hour:\n%s\n\nIf it was not you, nothing needs to be done: the old password stays.\n", account.SignIn, a.address(token)))

@@ -71,7 +71,7 @@ func (a *Service) EndDoor(ctx context.Context, u state.User, id string) error {
 	if err != nil {
 		return err
 	}
-	return a.logDoor(ctx, u, "Took a door reader's key away")
+	return a.logDoor(ctx, u, "Removed a door reader's key")
 }
 
 func keyHash(key string) string {

@@ -43,7 +43,7 @@ func (a *Service) AddGuest(ctx context.Context, u state.User, id string, g Guest
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {
 			return err
 		}
-		b.Summary = fmt.Sprintf("Took %s into %s as a guest", p.Name, c.Name)
+		b.Summary = fmt.Sprintf("Added %s to %s as a guest", p.Name, c.Name)
 		return b.Put(documents.Person, person, p)
 	})
 	if err != nil {

@@ -109,7 +109,7 @@ func (a *Service) ClearStations(ctx context.Context, u state.User, id string) (s
 			return err
 		}
 		n.Decided.Stations = nil
-		b.Summary = "Took the stations out of a class"
+		b.Summary = "Removed the stations of a class"
 		return b.Put(documents.Session, id, n.Decided)
 	})
 }

@@ -301,7 +301,7 @@ func (a *Service) TakeOrder(ctx context.Context, u state.User, id string) (strin
 			ordered = append(ordered, r)
 		}
 		c.Requirements = ordered
-		return c, "Took the proposed order", nil
+		return c, "Applied the proposed order", nil
 	})
 }
 
@@ -313,7 +313,7 @@ func (a *Service) RemoveRequirement(ctx context.Context, u state.User, id, techn
 			return c, "", state.NotFound("requirement", technique)
 		}
 		c.Requirements = slices.Delete(slices.Clone(c.Requirements), i, i+1)
-		return c, "Took out " + f.Library.Name(technique), nil
+		return c, "Removed " + f.Library.Name(technique), nil
 	})
 }
 
@@ -336,7 +336,7 @@ func (a *Service) AcceptFinding(ctx context.Context, u state.User, id, finding, 
 	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
 		c.Accepted = slices.DeleteFunc(slices.Clone(c.Accepted), func(x curriculum.Acceptance) bool { return x.Finding == finding })
 		if reason = strings.TrimSpace(reason); reason == "" {
-			return c, "Took back an accepted finding", nil
+			return c, "Withdrew an accepted finding", nil
 		}
 		for _, x := range f.Audit(c) {
 			if x.ID != finding {

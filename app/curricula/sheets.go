@@ -126,7 +126,7 @@ func (a *Service) TakeRequirements(ctx context.Context, u state.User, id string,
 			return c, "", state.Invalid("file", "%s", p.Summary)
 		}
 		c.Requirements = all
-		return c, "Took the list " + file.Name, nil
+		return c, "Imported the list " + file.Name, nil
 	})
 }
 
@@ -166,13 +166,13 @@ func (f *snapshot) readRequirements(c curriculum.Curriculum, file exchange.TextF
 	}
 	for _, had := range c.Requirements {
 		if _, stays := next.Find(had.Technique); !stays {
-			p.Rows = append(p.Rows, CSVRow{Name: f.Library.Name(had.Technique), Summary: "Taken out: it is not in the list"})
+			p.Rows = append(p.Rows, CSVRow{Name: f.Library.Name(had.Technique), Summary: "Removed: it is not in the list"})
 		}
 	}
 	p.Ready = wrong == 0 && len(next.Requirements) > 0
 	switch {
 	case wrong > 0:
-		p.Summary = fmt.Sprintf("%d of %d rows are wrong: mend them in the list, nothing is taken until then.", wrong, len(s.Rows))
+		p.Summary = fmt.Sprintf("%d of %d rows are wrong: fix them in the list; nothing is imported until then.", wrong, len(s.Rows))
 	case len(next.Requirements) == 0:
 		p.Summary = file.Name + ": there is no row under the header."
 	default:

@@ -121,7 +121,7 @@ func (a *Service) Version(ctx context.Context, u state.User, id string) (Version
 		}
 		p.Students = append(p.Students, x)
 	}
-	p.Summary = fmt.Sprintf("%d added, %d taken out, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
+	p.Summary = fmt.Sprintf("%d added, %d removed, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
 	return p, nil
 }
 
@@ -183,7 +183,7 @@ func (a *Service) Publish(ctx context.Context, u state.User, id string, publishe
 				return state.Invalid("state", "%d students work on it, %s among them: it stays as it is for them. Make a new version to change it.", len(who), who[0].Name)
 			}
 			c.State = "draft"
-			b.Summary = "Took back the curriculum for " + name
+			b.Summary = "Withdrew the curriculum for " + name
 			return b.Put(documents.Curriculum, id, c)
 		}
 		for _, x := range f.Audit(c) {
@@ -257,7 +257,7 @@ func (a *Service) MoveStudents(ctx context.Context, u state.User, id string, stu
 // LadderCell is where one technique enters a ladder and to which rung it rises.
 type LadderCell struct {
 	Rung  string `json:"rung,omitempty"`
-	Rises bool   `json:"rises" doc:"Asked for lower before"`
+	Rises bool   `json:"rises" doc:"Required at a lower rung before"`
 }
 
 // LadderRow is one technique across the ranks of a ladder.
@@ -339,7 +339,7 @@ func (a *Service) MoveOn(ctx context.Context, u state.User, student string) (str
 		}
 		there := f.Ladders[to]
 		if there.Position(rank) < 0 {
-			return state.Invalid("student", "%s has no rank %q any more: mend the rule of %s first", to, rank, from.Name)
+			return state.Invalid("student", "%s has no rank %q any more: fix the rule of %s first", to, rank, from.Name)
 		}
 		e, err := academy.NewEvent(store.NewID(), academy.PromotionEvent, f.Today(), academy.Promotion{Outcome: academy.NextRank, FromLadder: p.Ladder, From: p.Rank, Ladder: to, To: rank})
 		if err != nil {

@@ -52,7 +52,7 @@ type TablePage struct {
 
 // TableVerdict is what the software says of a fork table as it stands.
 type TableVerdict struct {
-	Problems     []validation.Problem `json:"problems" doc:"What must be mended before anything else can be said"`
+	Problems     []validation.Problem `json:"problems" doc:"What must be fixed before anything else can be said"`
 	Findings     *TableFindings       `json:"findings,omitempty"`
 	Minimal      []library.Row        `json:"minimal" doc:"The smallest table that means the same, ready to be taken over"`
 	MinimalExact bool                 `json:"minimal_exact" doc:"Proven that there is no smaller one"`

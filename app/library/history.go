@@ -178,7 +178,7 @@ func (a *Service) Restore(ctx context.Context, u state.User, kind RecordKind, id
 	}
 	s := states[i]
 	if len(s.Body) == 0 {
-		return "", state.Invalid("edit", "that change took the record away: choose the one before it, or take it out of the library")
+		return "", state.Invalid("edit", "that change took the record away: choose the one before it, or delete it")
 	}
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		ref := documents.Ref{Kind: string(kind), ID: id}

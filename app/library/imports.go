@@ -42,7 +42,7 @@ type ImportRow struct {
 	What       string       `json:"what" enum:"new,changed,same,wrong" doc:"Against what the library has"`
 	Summary    string       `json:"summary" doc:"What will happen to it"`
 	Changes    []string     `json:"changes" doc:"Fields that differ from the record of the same identifier"`
-	Wrong      []string     `json:"wrong" doc:"Why it cannot be taken, with the mend"`
+	Wrong      []string     `json:"wrong" doc:"Why it cannot be imported, with the fix"`
 	Warnings   []string     `json:"warnings" doc:"Worth a look, but taken all the same"`
 	Duplicates []LikelyPair `json:"duplicates"`
 	Decision   *Decision    `json:"decision,omitempty"`
@@ -243,7 +243,7 @@ func (f *snapshot) settle(row *ImportRow) {
 	case d != nil && d.Do == "leave":
 		row.Summary = "Left out"
 	case row.What == "wrong":
-		row.Open, row.Summary = true, "Cannot be taken: mend the file, or leave it out"
+		row.Open, row.Summary = true, "Cannot be imported: fix the file, or leave it out"
 	case row.Summary != "":
 	case d != nil && d.Do == "merge":
 		row.Summary = "Merged into " + f.Library.Name(d.Into)

@@ -141,9 +141,9 @@ func (a *Service) DeleteRecord(ctx context.Context, u state.User, kind RecordKin
 			if len(used) > 4 {
 				more = fmt.Sprintf(" and %d more", len(used)-4)
 			}
-			return state.Invalid("id", "%s is spoken of by %s%s: take it out there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
+			return state.Invalid("id", "%s is spoken of by %s%s: remove it there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
 		}
-		b.Summary = "Took " + name + " out of the library"
+		b.Summary = "Deleted " + name
 		return b.Put(string(kind), id, nil)
 	})
 }

@@ -26,7 +26,7 @@ type AttendanceRow struct {
 	Student string `json:"student"`
 	Class   string `json:"class"`
 	Summary string `json:"summary"`
-	Wrong   string `json:"wrong,omitempty" doc:"Why not, and the mend"`
+	Wrong   string `json:"wrong,omitempty" doc:"Why not, and the fix"`
 	event   academy.Event
 	had     bool
 }

@@ -67,7 +67,7 @@ func (a *Service) Data(ctx context.Context, u state.User, id string) (Data, erro
 	if d.Standing, err = json.Marshal(append(f.Standings(id)[:0:0], f.Standings(id)...)); err != nil {
 		return d, err
 	}
-	return d, a.Store.LogAccess(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: "Took out everything kept of " + p.Name, Address: u.Address})
+	return d, a.Store.LogAccess(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: "Exported everything recorded of " + p.Name, Address: u.Address})
 }
 
 // Erase takes somebody out for good: their record, notes, accounts and letters go, and what happened stays as counts that point to

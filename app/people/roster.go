@@ -30,7 +30,7 @@ type RosterRow struct {
 	Name    string        `json:"name"`
 	Do      string        `json:"do" enum:"add,change,same,leave,ask,wrong"`
 	Summary string        `json:"summary" doc:"What will happen"`
-	Wrong   []string      `json:"wrong" doc:"What is wrong, and the mend"`
+	Wrong   []string      `json:"wrong" doc:"What is wrong, and the fix"`
 	Like    []state.Named `json:"like" doc:"Who is here already and may be the same person"`
 	Rank    string        `json:"rank"`
 	person  academy.Person

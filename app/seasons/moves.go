@@ -147,7 +147,7 @@ func (f *snapshot) moveWords(s academy.Season, v repair.Move, done bool) string 
 	case v.To != nil:
 		return fmt.Sprintf("Put %s into %s", unit.Name, at(v.To))
 	case v.From != nil:
-		return fmt.Sprintf("%s %s out of %s", verb("Took", "Take"), unit.Name, at(v.From))
+		return fmt.Sprintf("%s %s from %s", verb("Removed", "Remove"), unit.Name, at(v.From))
 	}
 	return verb("Moved", "Move") + " nothing"
 }
@@ -263,7 +263,7 @@ func (a *Service) Misses(ctx context.Context, u state.User, id string) (MissesPa
 type HelpLine struct {
 	Found    bool         `json:"found"`
 	Summary  string       `json:"summary"`
-	Move     *repair.Move `json:"move,omitempty" doc:"What would be put where; what goes for it is taken out first"`
+	Move     *repair.Move `json:"move,omitempty" doc:"What would be put where; what goes for it is removed first"`
 	Out      *repair.Move `json:"out,omitempty"`
 	Before   float64      `json:"before"`
 	After    float64      `json:"after"`

@@ -176,7 +176,7 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (P
 		}
 		broken := slices.DeleteFunc(f.breaks(s, f.Today()), func(b BreachLine) bool { return b.Own })
 		if len(broken) > 0 {
-			return state.Invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Mend it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
+			return state.Invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Fix it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
 		}
 		unpublished := f.unpublished(s)
 		number := 1

@@ -35,7 +35,7 @@ type Proposal struct {
 	What    Happening    `json:"what"`
 	Summary string       `json:"summary"`
 	Before  float64      `json:"before"`
-	Broken  float64      `json:"broken" doc:"Coverage if nothing were mended"`
+	Broken  float64      `json:"broken" doc:"Coverage if nothing were repaired"`
 	After   float64      `json:"after"`
 	Anew    float64      `json:"anew" doc:"The best coverage found when everything that may move may change"`
 	Fewest  bool         `json:"fewest" doc:"Proven: no plan within 1 % of the best changes fewer classes"`
@@ -213,9 +213,9 @@ func (a *Service) sendOut(f *snapshot, m *mended, h Happening) error {
 	terms.Out = append(slices.Clone(terms.Out), academy.Span{From: from, To: from + calendar.Day(7*weeks-1)})
 	person.Coach = &terms
 	m.coach = &person
-	m.says = fmt.Sprintf("Took %s out of week %d", person.Name, h.Week)
+	m.says = fmt.Sprintf("Removed %s from week %d", person.Name, h.Week)
 	if weeks > 1 {
-		m.says = fmt.Sprintf("Took %s out of weeks %d to %d", person.Name, h.Week, h.Week+weeks-1)
+		m.says = fmt.Sprintf("Removed %s from weeks %d to %d", person.Name, h.Week, h.Week+weeks-1)
 	}
 	return nil
 }

@@ -210,7 +210,7 @@ func (a *Service) RemoveClass(ctx context.Context, u state.User, id string) (str
 		if err := f.Hanging(writes); err != nil {
 			return state.Invalid("class", "%s stays: %v, or close it in the seasons to come instead", c.Name, err)
 		}
-		b.Summary = "Took out the class " + c.Name
+		b.Summary = "Deleted the class " + c.Name
 		for _, value := range writes {
 			if p, ok := value.(academy.Person); ok {
 				if err := b.PutPerson(f.Snapshot, p); err != nil {
@@ -295,7 +295,7 @@ type TimetableRow struct {
 	Line    int           `json:"line,omitempty"`
 	Class   academy.Class `json:"class"`
 	Summary string        `json:"summary" doc:"What will happen"`
-	Wrong   string        `json:"wrong,omitempty" doc:"Why not, and the mend"`
+	Wrong   string        `json:"wrong,omitempty" doc:"Why not, and the fix"`
 }
 
 // TimetablePreview is what an imported timetable would do, row by row.

@@ -10,7 +10,7 @@ const mostSolved = 3
 
 // Overtaken says that what was computed does not fit what is there any more.
 func Overtaken(what string) error {
-	return &ConflictError{Thing: what, Why: what + " was changed again and again while it was computed: nothing was kept. Try once more when it rests."}
+	return &ConflictError{Thing: what, Why: what + " was changed again and again while it was computed: nothing was saved. Try once more when it rests."}
 }
 
 // KeepComputed computes something on what is known and keeps it as long as that is

@@ -80,4 +80,4 @@ func (e *RateLimitError) Error() string {
 }
 
 // ErrBusy says that too many wrote at the same time.
-var ErrBusy = errors.New("too many changes at the same time: nothing was kept, try again")
+var ErrBusy = errors.New("too many changes at the same time: nothing was saved, try again")

@@ -25,7 +25,7 @@ func (a *State) EachMedia(academy string, t library.Technique) map[int]validatio
 	found := map[int]validation.Problem{}
 	for i, m := range t.Media {
 		if kept, err := a.Files.Has(academy, m.File); err != nil || !kept {
-			found[i] = validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %.80s is not kept here: attach it, or take it out of the record", m.Name)}
+			found[i] = validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %.80s is not stored here: attach it, or remove it from the record", m.Name)}
 		}
 	}
 	return found

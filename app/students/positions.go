@@ -334,7 +334,7 @@ type FactsPage struct {
 	Standing  ledger.Standing  `json:"standing"`
 	Facts     []FactLine       `json:"facts" doc:"In their order"`
 	Curve     []CurvePoint     `json:"curve" doc:"The estimate week by week, from the first success to what is to come; empty when never passed"`
-	DueOn     *calendar.Day    `json:"due_on,omitempty" doc:"When it falls below the house's threshold, if nothing refreshes it"`
+	DueOn     *calendar.Day    `json:"due_on,omitempty" doc:"When it falls below the academy's threshold, if nothing refreshes it"`
 	Threshold float64          `json:"threshold"`
 	Refreshes []Refresh        `json:"refreshes" doc:"Classes to come that would refresh it"`
 }

@@ -38,11 +38,11 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string) (e
 	if page.Next != "" {
 		r.Sections = append(r.Sections, toward)
 	}
-	positions := exchange.ReportSection{Name: "By position", Head: []string{"Position", "", "There", "Asked"}, Right: []bool{false, false, true, true}}
+	positions := exchange.ReportSection{Name: "By position", Head: []string{"Position", "", "There", "Required"}, Right: []bool{false, false, true, true}}
 	for _, c := range page.Cells {
 		positions.Rows = append(positions.Rows, []string{page.Positions[c.At].Name, string(c.Part), fmt.Sprint(c.There), fmt.Sprint(c.Of)})
 	}
-	standing := exchange.ReportSection{Name: "Standing", Head: []string{"Technique", "Asked", "Right or only side", "Left"}}
+	standing := exchange.ReportSection{Name: "Standing", Head: []string{"Technique", "Required", "Right or only side", "Left"}}
 	for _, s := range page.Standing {
 		row := []string{s.Name, s.Needs, "", ""}
 		for i, m := range s.Marks[:min(2, len(s.Marks))] {
@@ -75,11 +75,11 @@ func (a *Service) RankReport(ctx context.Context, u state.User, id string) (exch
 		return exchange.Report{}, err
 	}
 	r := exchange.Report{Academy: f.Name, Title: "Toward " + page.Curriculum.Rank, Sub: fmt.Sprintf("%s, version %d, %d students", page.Curriculum.Ladder, page.Curriculum.Version, len(page.Rows)), Made: f.Today(), Foot: state.Defers}
-	people := exchange.ReportSection{Name: "Students", Head: []string{"Name", "Rank", "There", "Asked", "By weight"}, Right: []bool{false, false, true, true, true}}
+	people := exchange.ReportSection{Name: "Students", Head: []string{"Name", "Rank", "There", "Required", "By weight"}, Right: []bool{false, false, true, true, true}}
 	for _, row := range page.Rows {
 		people.Rows = append(people.Rows, []string{row.Name, row.Rank, fmt.Sprint(row.Met), fmt.Sprint(row.Of), state.Percent(row.Share)})
 	}
-	asked := exchange.ReportSection{Name: "Requirements", Head: []string{"Technique", "Asked", "Not met", "Met", "Drilled", "Passed", "Live", "Due"}, Right: []bool{false, false, true, true, true, true, true, true},
+	asked := exchange.ReportSection{Name: "Requirements", Head: []string{"Technique", "Required", "Not met", "Met", "Drilled", "Passed", "Live", "Due"}, Right: []bool{false, false, true, true, true, true, true, true},
 		Words: []string{"Sides of all students, at the rung each has come to."}}
 	for i, q := range page.Requirements {
 		counts, due := map[curriculum.Rung]int{}, 0

@@ -192,7 +192,7 @@ func migrateCommand() *cobra.Command {
 }
 
 func importCommand() *cobra.Command {
-	return &cobra.Command{Use: "import FILE", Short: "Keep a bundle: all of it or nothing; - is standard input", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+	return &cobra.Command{Use: "import FILE", Short: "Import a bundle: all of it or nothing; - is standard input", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
 		text, err := readFile(args[0])
 		if err != nil {
 			return err

@@ -42,9 +42,9 @@ type conflictAnswer struct {
 
 func seasonCommand() *cobra.Command {
 	c := &cobra.Command{Use: "season", Short: "The season planner, on files"}
-	c.AddCommand(&cobra.Command{Use: "plan FILE", Short: "Lay a season; - is standard input. Exit code 1 with the conditions in conflict when the rules cannot all be kept", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+	c.AddCommand(&cobra.Command{Use: "plan FILE", Short: "Plan a season; - is standard input. Exit code 1 with the conditions in conflict when the rules cannot all be kept", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
 		return planSeason(args[0], c.InOrStdin(), c.OutOrStdout())
-	}}, &cobra.Command{Use: "repair FILE", Short: "Mend a plan after something changed; - is standard input. Exit code 1 as for plan", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+	}}, &cobra.Command{Use: "repair FILE", Short: "Repair a plan after something changed; - is standard input. Exit code 1 as for plan", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
 		return repairSeason(args[0], c.InOrStdin(), c.OutOrStdout())
 	}})
 	return c

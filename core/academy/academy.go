@@ -202,7 +202,7 @@ type Track struct {
 	School   string       `json:"school" enum:"block,spiral,free"`
 	MinAge   int          `json:"min_age,omitempty"`
 	Assumed  []string     `json:"assumed,omitempty"`
-	Rules    season.Rules `json:"rules,omitzero" required:"false" doc:"What is asked of its evenings"`
+	Rules    season.Rules `json:"rules,omitzero" required:"false" doc:"Rules of its classes"`
 }
 
 // Class is one class of the weekly timetable.

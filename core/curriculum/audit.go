@@ -164,7 +164,7 @@ func (k Case) Audit() []Finding {
 			t, ok := k.Library.Technique(id)
 			if !ok {
 				a.add(Finding{Kind: Unknown, Severity: Blocks, Technique: id, Cause: fmt.Sprintf("%q is not in the library.", id),
-					Repair: &Repair{Remove: []string{id}, Summary: "Take it out of this rank"}})
+					Repair: &Repair{Remove: []string{id}, Summary: "Remove it from this rank"}})
 				continue
 			}
 			a.prerequisites(r, t)
@@ -259,7 +259,7 @@ func (a *audit) prerequisites(r Requirement, t library.Technique) {
 		repair := a.bring(need, least(r.Rung, Drilled), r.Technique)
 		if entry, late := a.entry[need.ID]; late {
 			a.add(Finding{Kind: PrerequisiteLate, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
-				Cause: fmt.Sprintf("%s stands on %s, which is asked for only at %s: %s", t.Name, need.Name, a.Ladder.Ranks[entry].Name, p.Reason.Read())})
+				Cause: fmt.Sprintf("%s stands on %s, which is required only at %s: %s", t.Name, need.Name, a.Ladder.Ranks[entry].Name, p.Reason.Read())})
 		} else {
 			a.add(Finding{Kind: PrerequisiteNowhere, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
 				Cause: fmt.Sprintf("%s stands on %s, which no rank requires: %s", t.Name, need.Name, p.Reason.Read())})
@@ -303,7 +303,7 @@ func (a *audit) student() safety.Person {
 }
 
 func (a *audit) allowed(t library.Technique) {
-	out := &Repair{Remove: []string{t.ID}, Summary: "Take it out of this rank"}
+	out := &Repair{Remove: []string{t.ID}, Summary: "Remove it from this rank"}
 	for _, refused := range safety.GateRefusals(a.student(), t.Load(), a.Gates) {
 		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is not allowed at this rank: %s.", t.Name, refused.Why), Repair: out})
 	}
@@ -362,7 +362,7 @@ func (a *audit) drills(r Requirement, t library.Technique) {
 	if !slices.ContainsFunc(t.Drills, func(d library.Drill) bool {
 		return d.Resistance >= 3 || d.Form == "situational rounds" || d.Form == "live"
 	}) {
-		a.add(Finding{Kind: NoDrill, Severity: Weakens, Technique: t.ID, Cause: fmt.Sprintf("%s is asked for %s, and no drill of it goes beyond resistance 2.", t.Name, r.Rung),
+		a.add(Finding{Kind: NoDrill, Severity: Weakens, Technique: t.ID, Cause: fmt.Sprintf("%s is required as %s, and no drill of it goes beyond resistance 2.", t.Name, r.Rung),
 			Repair: &Repair{Lower: Lowering{r.Technique, Passed}, Summary: "Ask for passed instead"}})
 	}
 }
@@ -374,8 +374,8 @@ func (a *audit) duplicates(r Requirement, t library.Technique) {
 			continue
 		}
 		if had, ok := other.Find(r.Technique); ok && had.Rung.Step() >= r.Rung.Step() && (had.BothSides || !r.BothSides) {
-			a.add(Finding{Kind: Duplicate, Severity: Notice, Technique: t.ID, Cause: fmt.Sprintf("%s is already asked for at %s, %s.", t.Name, a.Ladder.Ranks[at].Name, had.Rung),
-				Repair: &Repair{Remove: []string{t.ID}, Summary: "Take it out of this rank"}})
+			a.add(Finding{Kind: Duplicate, Severity: Notice, Technique: t.ID, Cause: fmt.Sprintf("%s is already required at %s, %s.", t.Name, a.Ladder.Ranks[at].Name, had.Rung),
+				Repair: &Repair{Remove: []string{t.ID}, Summary: "Remove it from this rank"}})
 		}
 	}
 }
@@ -589,7 +589,7 @@ func (a *audit) time() {
 	}
 	f := Finding{Kind: Time, Severity: Weakens, Cause: fmt.Sprintf("It needs %d minutes and a typical student of this rank is offered %d in the least time: %d too many.", b.Needed, b.Offered, b.Needed-b.Offered)}
 	if len(b.Cut) > 0 {
-		f.Repair = &Repair{Remove: b.Cut, Summary: fmt.Sprintf("Take out the %d of least weight that make it fit", len(b.Cut))}
+		f.Repair = &Repair{Remove: b.Cut, Summary: fmt.Sprintf("Remove the %d of least weight that make it fit", len(b.Cut))}
 	}
 	a.add(f)
 }

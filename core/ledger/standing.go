@@ -109,7 +109,7 @@ func (s Standing) Retention(on calendar.Day) float64 {
 	return math.Pow(2, -math.Max(0, float64(on-*s.Fresh))/s.HalfLife)
 }
 
-// Due says whether something once passed wants a refresh: its estimate fell below the house's threshold.
+// Due says whether something once passed wants a refresh: its estimate fell below the academy's threshold.
 func (s Standing) Due(on calendar.Day, rules StandingRules) bool {
 	return s.Fresh != nil && s.Retention(on) < rules.DueBelow
 }

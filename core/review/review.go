@@ -36,7 +36,7 @@ type Finding struct {
 	Name     string `json:"name"`
 	Place    string `json:"place" doc:"The field, such as key_points[2].cue"`
 	What     string `json:"what"`
-	Repair   string `json:"repair,omitempty" doc:"What would mend it, where the check can say"`
+	Repair   string `json:"repair,omitempty" doc:"What would fix it, where the check can say"`
 }
 
 // Count is how many findings there are of one kind and check.

@@ -186,7 +186,7 @@ func youth(n *note, place string, t library.Technique) {
 		text := fmt.Sprintf("%s. %s", k.Cue.Read(), k.Detail.Read())
 		for _, f := range forbidden {
 			if m := f.text.FindString(text); m != "" && !denied(text, m) {
-				n.add(Safety, "forbidden for youth", "error", place, "Take it out of the list, or rewrite key point "+fmt.Sprint(i+1), "%s says “%s” at key point %d: %s has no place in a list for youth.", t.Name, m, i+1, f.what)
+				n.add(Safety, "forbidden for youth", "error", place, "Remove it from the list, or rewrite key point "+fmt.Sprint(i+1), "%s says “%s” at key point %d: %s has no place in a list for youth.", t.Name, m, i+1, f.what)
 			}
 		}
 	}

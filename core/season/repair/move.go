@@ -17,7 +17,7 @@ import (
 type Move struct {
 	Unit string `json:"unit,omitempty" doc:"What is moved"`
 	Kind string `json:"kind,omitempty" enum:"teach,review" doc:"As what it is put; as it was when left out"`
-	From *Spot  `json:"from,omitempty" doc:"Where it is taken out; left out when it comes from the list of units"`
+	From *Spot  `json:"from,omitempty" doc:"Where it is removed; left out when it comes from the list of units"`
 	To   *Spot  `json:"to,omitempty" doc:"Where it is put; left out when it only goes"`
 	Lead string `json:"lead,omitempty" doc:"Instead: who leads the class named in to"`
 }

@@ -76,7 +76,7 @@ type Change struct {
 type Repaired struct {
 	Plan    season.Plan `json:"plan"`
 	Before  float64     `json:"before" doc:"Coverage of the old plan, before the change"`
-	Broken  float64     `json:"broken" doc:"Coverage if what cannot stand any more were only taken out"`
+	Broken  float64     `json:"broken" doc:"Coverage if what cannot stand any more were only removed"`
 	Anew    float64     `json:"anew" doc:"The best coverage found when everything that may move may change"`
 	Fewest  bool        `json:"fewest,omitempty" doc:"Proven: no plan within 1 % of the best changes fewer classes"`
 	Changes []Change    `json:"changes"`

@@ -91,9 +91,11 @@ func (d *random) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
 
 const (
 	smallMoves  = 100   // after each large one
-	firstHeat   = 0.12  // of what an item is worth on average
-	smallHeat   = 0.004 // the same in a small season
-	lastHeat    = 0.01  // of the first, at the end of a round
+	firstHeat   = 0.5   // of what an item is worth on average
+	smallHeat   = 0.002 // the same in a small season
+	lastHeat    = 0.003 // of the first, at the end of a round
+	leastHeat   = 0.1   // of the first, in a round too short for the season
+	fullRound   = 200   // steps for each unit and square that may change, from which a round can bear the whole of the first heat
 	relayLure   = 0.25  // what progress counts while a unit grows
 	refills     = 50    // of a hundred large moves
 	refillNoise = 0.5   // how far greed may be off what it sees
@@ -146,7 +148,11 @@ func (h *Search) Run(watch func() bool) {
 		if planned += length; planned > h.limit && round > 0 {
 			break // a longer search would have had the whole of it: what it finds must not depend on where it is cut
 		}
-		if !h.round(heat, min(length, h.limit), watch) {
+		hot := heat
+		if !small { // what is cooled too fast freezes where it is: the shorter a round for its season, the colder it begins
+			hot *= max(leastHeat, min(1, float64(length)/float64(size*fullRound)))
+		}
+		if !h.round(hot, min(length, h.limit), watch) {
 			break
 		}
 		h.st.Take(h.best)

@@ -98,7 +98,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep the settings */
+        /** Save the settings */
         put: operations["save-settings"];
         post?: never;
         delete?: never;
@@ -424,7 +424,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Judge a check and keep it */
+        /** Judge a check and save it */
         post: operations["keep-check"];
         delete?: never;
         options?: never;
@@ -731,7 +731,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Stretch, drop, keep or move segments of one class */
+        /** Stretch, drop, add back or move segments of one class */
         put: operations["edit-sheet"];
         post?: never;
         delete?: never;
@@ -1196,7 +1196,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a picture or a clip; its content tells what it is */
+        /** Save a picture or a clip; its content tells what it is */
         post: operations["attach-file"];
         delete?: never;
         options?: never;
@@ -1264,7 +1264,7 @@ export interface paths {
         };
         /** All fork tables */
         get: operations["list-fork-tables"];
-        /** Keep a fork table */
+        /** Save a fork table */
         put: operations["save-fork-table"];
         post?: never;
         delete?: never;
@@ -1368,7 +1368,7 @@ export interface paths {
         };
         /** The ladders with their ranks */
         get: operations["list-ladders"];
-        /** Keep a ladder */
+        /** Save a ladder */
         put: operations["save-ladder"];
         post?: never;
         delete?: never;
@@ -1607,7 +1607,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep an import: all of it or nothing */
+        /** Save an import: all of it or nothing */
         post: operations["take-import"];
         delete?: never;
         options?: never;
@@ -1847,7 +1847,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a list of past attendance: all of it or nothing */
+        /** Import a list of past attendance: all of it or nothing */
         post: operations["take-attendance"];
         delete?: never;
         options?: never;
@@ -1898,7 +1898,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a list of past checks: all of it or nothing */
+        /** Import a list of past checks: all of it or nothing */
         post: operations["take-checks"];
         delete?: never;
         options?: never;
@@ -1949,7 +1949,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep a roster: all of it or nothing */
+        /** Import a roster: all of it or nothing */
         post: operations["take-roster"];
         delete?: never;
         options?: never;
@@ -2154,7 +2154,7 @@ export interface paths {
         };
         /** Positions by family */
         get: operations["list-positions"];
-        /** Keep a position */
+        /** Save a position */
         put: operations["save-position"];
         post?: never;
         delete?: never;
@@ -2172,7 +2172,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep what was decided about some students' ranks */
+        /** Save what was decided about some students' ranks */
         post: operations["promote"];
         delete?: never;
         options?: never;
@@ -2326,7 +2326,7 @@ export interface paths {
         /** All seasons */
         get: operations["list-seasons"];
         put?: never;
-        /** Lay a season over the timetable */
+        /** Create a season over the timetable */
         post: operations["lay-season"];
         delete?: never;
         options?: never;
@@ -2481,7 +2481,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Compute the plan and keep it */
+        /** Compute the plan and save it */
         post: operations["plan-season"];
         delete?: never;
         options?: never;
@@ -2535,7 +2535,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep what happened and the mended plan */
+        /** Save what happened and the repaired plan */
         post: operations["take-repair"];
         delete?: never;
         options?: never;
@@ -2552,7 +2552,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What mending the plan after something happened would change */
+        /** What repairing the plan after something happened would change */
         post: operations["propose-repair"];
         delete?: never;
         options?: never;
@@ -2688,7 +2688,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep a class as it is when the season is planned again, or let it go */
+        /** Pin a class so that it stays when the season is planned again, or unpin it */
         put: operations["pin-class"];
         post?: never;
         delete?: never;
@@ -3000,7 +3000,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep a weekly class; without an identifier a new one */
+        /** Save a weekly class; without an identifier a new one */
         put: operations["save-class"];
         post?: never;
         delete?: never;
@@ -3034,7 +3034,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep a coach's terms */
+        /** Save a coach's terms */
         put: operations["save-coach"];
         post?: never;
         /** End somebody's coaching */
@@ -3086,7 +3086,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep a track; without an identifier a new one */
+        /** Save a track; without an identifier a new one */
         put: operations["save-track"];
         post?: never;
         delete?: never;
@@ -3121,7 +3121,7 @@ export interface paths {
         };
         /** What seasons are planned with, and whether the minutes will do */
         get: operations["list-units"];
-        /** Keep a unit; without an identifier a new one */
+        /** Save a unit; without an identifier a new one */
         put: operations["save-unit"];
         post?: never;
         delete?: never;
@@ -3156,7 +3156,7 @@ export interface paths {
         };
         /** Variants side by side, with the house choice */
         get: operations["list-variant-sets"];
-        /** Keep a variant set */
+        /** Save a variant set */
         put: operations["save-variant-set"];
         post?: never;
         delete?: never;
@@ -3573,7 +3573,7 @@ export interface components {
             /** @enum {string} */
             mode: "same" | "split";
             name: string;
-            /** @description What is asked of its evenings */
+            /** @description Rules of its classes */
             rules?: components["schemas"]["SeasonRules"];
             /** @enum {string} */
             school: "block" | "spiral" | "free";
@@ -3848,7 +3848,7 @@ export interface components {
             line: number;
             student: string;
             summary: string;
-            /** @description Why not, and the mend */
+            /** @description Why not, and the fix */
             wrong?: string;
         };
         Attendee: {
@@ -4879,7 +4879,7 @@ export interface components {
         FactsPage: {
             /** @description The estimate week by week, from the first success to what is to come; empty when never passed */
             curve: components["schemas"]["CurvePoint"][];
-            /** @description When it falls below the house's threshold, if nothing refreshes it */
+            /** @description When it falls below the academy's threshold, if nothing refreshes it */
             due_on?: string;
             /** @description In their order */
             facts: components["schemas"]["FactLine"][];
@@ -5171,7 +5171,7 @@ export interface components {
              */
             coverage: number;
             found: boolean;
-            /** @description What would be put where; what goes for it is taken out first */
+            /** @description What would be put where; what goes for it is removed first */
             move?: components["schemas"]["SeasonMove"];
             /**
              * Format: double
@@ -5238,7 +5238,7 @@ export interface components {
              * @enum {string}
              */
             what: "new" | "changed" | "same" | "wrong";
-            /** @description Why it cannot be taken, with the mend */
+            /** @description Why it cannot be imported, with the fix */
             wrong: string[];
         };
         Incident: {
@@ -5273,7 +5273,7 @@ export interface components {
             verdict: components["schemas"]["LedgerVerdict"];
         };
         LadderCell: {
-            /** @description Asked for lower before */
+            /** @description Required at a lower rung before */
             rises: boolean;
             rung?: string;
         };
@@ -6735,7 +6735,7 @@ export interface components {
             before: number;
             /**
              * Format: double
-             * @description Coverage if nothing were mended
+             * @description Coverage if nothing were repaired
              */
             broken: number;
             changes: components["schemas"]["ChangeLine"][];
@@ -6956,7 +6956,7 @@ export interface components {
             place: string;
             /** @enum {string} */
             record: "technique" | "position" | "fork table" | "curriculum";
-            /** @description What would mend it, where the check can say */
+            /** @description What would fix it, where the check can say */
             repair?: string;
             /**
              * @description error: cannot be as written; warning: likely wrong; note: thin
@@ -7003,7 +7003,7 @@ export interface components {
             rank: string;
             /** @description What will happen */
             summary: string;
-            /** @description What is wrong, and the mend */
+            /** @description What is wrong, and the fix */
             wrong: string[];
         };
         RotationPage: {
@@ -7225,7 +7225,7 @@ export interface components {
             weeks: number;
         };
         SeasonMove: {
-            /** @description Where it is taken out; left out when it comes from the list of units */
+            /** @description Where it is removed; left out when it comes from the list of units */
             from?: components["schemas"]["SeasonSpot"];
             /**
              * @description As what it is put; as it was when left out
@@ -7955,7 +7955,7 @@ export interface components {
             names: {
                 [key: string]: string;
             };
-            /** @description What must be mended before anything else can be said */
+            /** @description What must be fixed before anything else can be said */
             problems: components["schemas"]["ValidationProblem"][];
             /** @description It has fewer rows than the table */
             smaller: boolean;
@@ -8279,7 +8279,7 @@ export interface components {
             line?: number;
             /** @description What will happen */
             summary: string;
-            /** @description Why not, and the mend */
+            /** @description Why not, and the fix */
             wrong?: string;
         };
         Token: {
@@ -8307,7 +8307,7 @@ export interface components {
             /** @enum {string} */
             mode: "same" | "split";
             name: string;
-            /** @description What is asked of its evenings */
+            /** @description Rules of its classes */
             rules?: components["schemas"]["SeasonRules"];
             /** @enum {string} */
             school: "block" | "spiral" | "free";

@@ -15,7 +15,7 @@ const keys: [string, string][] = [
   ["F", "Find anything"],
   ["/", "Search in this area"],
   ["↑ ↓", "Move in a list"],
-  ["Enter", "Open what is under the finger"],
+  ["Enter", "Open the chosen row"],
   ["U", "Undo the last change"],
   ["?", "This sheet"],
   ["Esc", "Close"],

@@ -5,7 +5,7 @@ export function Refusal({ error }: { error: Trouble }) {
   const all = Object.entries(error.fields);
   return (
     <div role="alert" className="my-2 border-l-[3px] border-clay pl-2.5">
-      <b className="text-clay">Not kept. </b>
+      <b className="text-clay">Not saved. </b>
       {all.length === 0 && error.message}
       <ul>
         {all.map(([field, why]) => (

@@ -31,7 +31,7 @@ function Broken({ records }: { records: S["Broken"][] }) {
             </b>
             : {r.why}
             <span className="mt-1 flex gap-2">
-              <Button onClick={() => mend.mutate(r)}>Put back its last good state</Button>
+              <Button onClick={() => mend.mutate(r)}>Restore its last good state</Button>
               <Button onClick={() => remove.mutate(r)}>Delete</Button>
             </span>
           </li>

@@ -65,7 +65,7 @@ function List({ page: p }: { page: S["BridgePage"] }) {
           <thead>
             <tr>
               <th>Technique</th>
-              <th>Asked</th>
+              <th>Required</th>
               <th>So far</th>
               <th>By</th>
               <th>From age</th>

@@ -173,7 +173,7 @@ function Head({ page }: { page: S["CurriculumPage"] }) {
   const { line } = page;
   const publish = useAction(
     (published: boolean) => unwrap(client.PUT("/api/curricula/{id}/state", { params: { path: { id: line.id } }, body: { published } })),
-    (_, published) => (published ? `Published the curriculum for ${line.rank}.` : `Took back the curriculum for ${line.rank}.`),
+    (_, published) => (published ? `Published the curriculum for ${line.rank}.` : `Withdrew the curriculum for ${line.rank}.`),
   );
   const begin = useAction(
     (_: undefined) => unwrap(client.POST("/api/curricula", { body: { ladder: line.ladder_id, rank: line.rank_id, from: line.id } })),

@@ -15,7 +15,7 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
   const [tracks, setTracks] = useState<string[]>([]);
   const takeIt = useAction(
     (_: undefined) => unwrap(client.POST("/api/curricula/{id}/order", { params: { path: { id: page.line.id } } })),
-    () => "Took the proposed order.",
+    () => "Applied the proposed order.",
   );
   const units = useAction(
     (list: string[]) =>

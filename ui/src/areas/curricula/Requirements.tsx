@@ -41,12 +41,12 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
   );
   const remove = useAction(
     (r: S["RequirementLine"]) => unwrap(client.DELETE("/api/curricula/{id}/requirements/{technique}", path(r.technique))),
-    (_, r) => `Took out ${r.name}.`,
+    (_, r) => `Removed ${r.name}.`,
   );
   const blocked = new Set(page.findings.filter((f) => f.severity === "blocks" && !f.accepted).map((f) => f.technique));
   return (
     <section aria-label="Requirements" onKeyDown={arrows} className="mt-4">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">Asked for, in the order it is taught</h2>
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">Required, in the order it is taught</h2>
       <table className="grid-lines">
         <thead>
           <tr>
@@ -209,7 +209,7 @@ function Variants({ line: r, onSet }: { line: S["RequirementLine"]; onSet: (r: S
       </select>
       {or.length > 0 && (
         <label className="flex gap-1.5">
-          Asked for
+          Required
           <input
             type="number"
             min={1}

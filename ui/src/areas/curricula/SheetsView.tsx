@@ -18,7 +18,7 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
   );
   const keep = useAction(
     (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/curricula/{id}/list", { params: { path: { id } }, body })),
-    () => "Took the list.",
+    () => "Imported the list.",
     () => show(undefined),
   );
   async function choose(f: File | undefined) {
@@ -88,7 +88,7 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
                 </tbody>
               </table>
               <Button look="main" className="mt-1.5" disabled={!shown.ready || keep.isPending} onClick={() => file && keep.mutate(file)}>
-                Take the list
+                Import the list
               </Button>
             </>
           )}

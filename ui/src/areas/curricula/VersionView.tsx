@@ -33,7 +33,7 @@ export function VersionView({ id, state }: { id: string; state: string }) {
       <p className="font-semibold">{p.summary}</p>
       {p.replaces && <p className="text-soft">Against {p.replaces}, which is published; publishing this one retires it.</p>}
       {list("Added", p.added)}
-      {list("Taken out", p.removed)}
+      {list("Removed", p.removed)}
       {list("Changed", p.changed)}
       {p.students.length === 0 && <p className="text-soft">Nobody works toward this rank now.</p>}
       {p.students.length > 0 && (

@@ -138,7 +138,7 @@ describe("requirements", () => {
   it("are taken out, and say so with an undo", async () => {
     const p = open();
     await p.user.click(screen.getByLabelText("Remove trap"));
-    expect(await screen.findByText("Took out trap.")).toBeTruthy();
+    expect(await screen.findByText("Removed trap.")).toBeTruthy();
     expect(screen.getByText("Undo")).toBeTruthy();
   });
   it("are read once the version is frozen", () => {

@@ -18,7 +18,7 @@ export function Fading() {
     <>
       <Fit page={p} />
       {p.due === 0 ? (
-        <Empty title="Nothing is due">What was passed and is thought to have faded below the house's threshold stands here.</Empty>
+        <Empty title="Nothing is due">What was passed and is thought to have faded below the academy's threshold stands here.</Empty>
       ) : (
         <>
           <section className="mt-3">
@@ -84,7 +84,7 @@ function Fit({ page: p }: { page: S["FadingPage"] }) {
   const fit = p.fit;
   const take = useAction(
     (_: undefined) => unwrap(client.POST("/api/ledger/fading/fit")),
-    () => "Took the fitted curve into the settings.",
+    () => "Applied the fitted curve.",
   );
   return (
     <section aria-label="The curve">

@@ -61,7 +61,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
           <thead>
             <tr>
               <th>Technique</th>
-              <th>Asked</th>
+              <th>Required</th>
               <th>R</th>
               <th>L</th>
               <th className="text-right">Seen</th>

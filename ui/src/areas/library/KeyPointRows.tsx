@@ -106,7 +106,7 @@ export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { 
                     value={f.consequence}
                     onChange={(e) => setFault({ ...f, consequence: e.target.value })}
                   />
-                  <Input label="Mend" value={f.correction} onChange={(e) => setFault({ ...f, correction: e.target.value })} />
+                  <Input label="Fix" value={f.correction} onChange={(e) => setFault({ ...f, correction: e.target.value })} />
                 </div>
                 <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-3">
                   <PickPlace

@@ -103,7 +103,7 @@ function Faults({ faults, names }: { faults: S["LibraryFault"][]; names: Record<
           <span className="font-semibold">{f.what}</span> {f.danger && <b className="text-clay">Someone can be hurt. </b>}
           {f.consequence}
           {f.leads_to && <span className="text-soft"> → {names[f.leads_to.position]}</span>}{" "}
-          <span className="text-moss">Mend: {f.correction}</span>
+          <span className="text-moss">Fix: {f.correction}</span>
         </li>
       ))}
     </ul>

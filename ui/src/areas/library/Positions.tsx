@@ -88,7 +88,7 @@ function PositionLeaf({ position: p }: { position: S["PositionLine"] }) {
   const techniques = useTechniques();
   const remove = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "position", id: p.id } } })),
-    () => `Took ${p.name} out of the library.`,
+    () => `Deleted ${p.name}.`,
     () => go("/library/positions"),
   );
   if (open === "edit") return <Form position={p} onDone={() => show("")} onLeave={() => show("")} />;

@@ -46,7 +46,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
   useUnsaved(dirty && !save.isPending);
   const remove = useAction(
     (id: string) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "fork table", id } } })),
-    () => `Took ${t.name} out of the library.`,
+    () => `Deleted ${t.name}.`,
     () => go("/library/fork-tables"),
   );
   const draft = useDeferredValue(t);
@@ -79,7 +79,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
     <article>
       <div className="flex flex-wrap items-center gap-3">
         <h1 className="flex-1">{page ? t.name : "New fork table"}</h1>
-        {dirty && <span className="cap text-clay">not kept yet</span>}
+        {dirty && <span className="cap text-clay">not saved yet</span>}
         {writes && (
           <Button look="main" disabled={!dirty || save.isPending} onClick={() => save.mutate(t)}>
             Save table

@@ -146,7 +146,7 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
         ))}
       </datalist>
       <Rows title="Questions" add="Add a question" items={t.questions ?? []} blank={() => ""} onChange={(questions) => put({ questions })}>
-        {(q, set) => <Input label="Asked while it is drilled" value={q} onChange={(e) => set(e.target.value)} />}
+        {(q, set) => <Input label="Question to ask while it is drilled" value={q} onChange={(e) => set(e.target.value)} />}
       </Rows>
       <LayerRows t={t} put={put} wrong={wrong} words={words} />
       <DrillRows t={t} put={put} wrong={wrong} words={words} />

@@ -29,7 +29,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
   });
   const remove = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "technique", id } } })),
-    () => `Took ${page.data?.shown.name ?? id} out of the library.`,
+    () => `Deleted ${page.data?.shown.name ?? id}.`,
     () => go("/library"),
   );
   if (page.error) return <p className="text-clay">{page.error.message}</p>;

@@ -64,7 +64,7 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
   );
   const remove = useAction(
     (id: string) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "variant set", id } } })),
-    () => `Took ${s.name} out of the library.`,
+    () => `Deleted ${s.name}.`,
     onDone,
   );
   const wrong = save.error?.fields ?? {};
@@ -166,7 +166,7 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
         <Button onClick={onDone}>Cancel</Button>
         {set && (
           <Button look="quiet" onClick={() => remove.mutate(set.id)}>
-            Take the set out
+            Delete
           </Button>
         )}
       </div>

@@ -13,7 +13,7 @@ export function Grid({ set: s }: { set: S["SetPage"] }) {
             {second && ` \\ ${second.name}`}
           </th>
           {s.grid.columns.map((c) => (
-            <th key={c}>{c || "ways"}</th>
+            <th key={c}>{c || "variants"}</th>
           ))}
         </tr>
       </thead>

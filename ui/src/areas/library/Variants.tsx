@@ -30,7 +30,7 @@ export default function Variants() {
           <div className="flex items-center gap-3">
             <h1>Library</h1>
             <span className="cap flex-1">{sets.data?.length ?? 0} sets of variants</span>
-            {may("save-variant-set") && <Button onClick={() => setEdit("new")}>Set variants side by side</Button>}
+            {may("save-variant-set") && <Button onClick={() => setEdit("new")}>New set of variants</Button>}
           </div>
           <Shelves on="Variants" may={may} />
           {sets.data?.length === 0 && (

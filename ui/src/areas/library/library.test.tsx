@@ -236,7 +236,7 @@ describe("a fork table", () => {
     await p.user.click(screen.getByText("Cancel"));
     expect(screen.getByLabelText<HTMLInputElement>("Name").value).toBe("Their name");
     expect(screen.getByLabelText("r1: hand in").getAttribute("aria-pressed")).toBe("false");
-    expect(screen.queryByText("not kept yet")).toBeNull();
+    expect(screen.queryByText("not saved yet")).toBeNull();
   });
   it("takes theirs over by itself where nothing was written", async () => {
     server({ ...lists, "POST /api/fork-tables/verdict": verdict() });
@@ -394,7 +394,7 @@ describe("variants side by side", () => {
       "PUT /api/variant-sets": refuse(422, "Wrong.", { "variants[0].technique": "choose one", name: "name it" }),
     });
     const p = page(<Variants />, { may: ["save-variant-set"] });
-    await p.user.click(await screen.findByText("Set variants side by side"));
+    await p.user.click(await screen.findByText("New set of variants"));
     await p.user.click(screen.getByText("Add a variant"));
     expect(screen.getByLabelText<HTMLInputElement>("House choice").disabled).toBe(true);
     await p.user.click(screen.getByText("Save variants"));

@@ -25,7 +25,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
           body: { ...words, faults: counts },
         }),
       ),
-    () => "Kept what the class reached.",
+    () => "Saved the record of the class.",
   );
   if (page.techniques.length === 0 && page.makeups.length === 0)
     return <Empty title="Nothing to record">Choose what the class teaches first, on the left.</Empty>;

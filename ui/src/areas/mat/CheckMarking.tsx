@@ -70,7 +70,7 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
   const error = (field: string) => wrong[field] ?? wrong[`observation.${field}`];
   if (waits)
     return (
-      <Note tone="lake" title="Kept on this device.">
+      <Note tone="lake" title="Saved on this device.">
         There is no network. The check is sent when it is back, and the server judges it then.
       </Note>
     );

@@ -21,7 +21,7 @@ export function GuestForm({ name: begun, onAdd, big }: { name: string; onAdd: (g
           setOpen(true);
         }}
       >
-        Somebody else: take in a guest
+        Somebody else: add a guest
       </button>
     );
   return (
@@ -57,7 +57,7 @@ export function GuestForm({ name: begun, onAdd, big }: { name: string; onAdd: (g
       <p className="text-soft">Nothing of the ledger is theirs. They pass no gate, as nobody knows their rank or age.</p>
       <div className="flex gap-2">
         <button type="submit" className={`${button} bg-ink text-paper`} disabled={!name.trim()}>
-          Take in
+          Add guest
         </button>
         <button type="button" className={button} onClick={() => setOpen(false)}>
           Cancel

@@ -103,11 +103,11 @@ export function Segments({ page }: { page: S["SessionPage"] }) {
         <ul className="mt-1 text-[13px] text-soft" aria-label="Fell out">
           {page.fell_out.map((s) => (
             <li key={s.id}>
-              <b>Fell out: {s.name}.</b> {s.why} {s.needs ? `${s.needs} more minutes would keep it.` : ""}{" "}
-              {s.instead?.length ? `Kept, it takes the place of ${s.instead.join(", ")}.` : ""}{" "}
+              <b>Fell out: {s.name}.</b> {s.why} {s.needs ? `${s.needs} more minutes would make room for it.` : ""}{" "}
+              {s.instead?.length ? `Added back, it takes the place of ${s.instead.join(", ")}.` : ""}{" "}
               {page.may_run && (
                 <button type="button" className="link no-print" onClick={() => change(s.id, { dropped: false, kept: !s.by_hand })}>
-                  {s.by_hand ? "Put back" : "Keep it"}
+                  Add it back
                 </button>
               )}
             </li>

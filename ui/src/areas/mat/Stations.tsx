@@ -33,7 +33,7 @@ function Planner({ page, s }: { page: S["SessionPage"]; s: S["StationsPage"] }) 
   );
   const clear = useAction(
     () => unwrap(client.DELETE("/api/classes/{id}/stations", { params: { path: { id } } })),
-    () => "Took the stations out.",
+    () => "Removed the stations.",
   );
   return (
     <>
@@ -128,7 +128,7 @@ function Planner({ page, s }: { page: S["SessionPage"]; s: S["StationsPage"] }) 
         </Button>
         {s.given && (
           <Button look="quiet" onClick={() => clear.mutate(undefined)}>
-            Take the stations out
+            Remove the stations
           </Button>
         )}
       </div>

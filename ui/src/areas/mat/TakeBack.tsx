@@ -11,22 +11,22 @@ export function TakeBack({ id, back }: { id: string; back: string }) {
   const go = useNavigate();
   const take = useAction(
     () => unwrap(client.POST("/api/checks/{id}/withdraw", { params: { path: { id } }, body: { reason } })),
-    () => "The check is taken back; the reason is on record.",
+    () => "Withdrew the check; the reason is on record.",
     () => go(back),
   );
   return (
     <section className="mt-6 border-t border-rule pt-2">
-      <h2>Take it back</h2>
+      <h2>Withdraw this check</h2>
       <p className="text-soft">For a check of the wrong person, or one that never was. It counts for nothing then.</p>
       <TextArea
-        label="Why it is taken back"
+        label="Why it is withdrawn"
         rows={2}
         value={reason}
         error={take.error?.fields.reason ?? take.error?.message}
         onChange={(e) => setReason(e.target.value)}
       />
       <Button look="warn" className="mt-2 h-[44px]! w-full" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
-        Take the check back
+        Withdraw check
       </Button>
     </section>
   );

@@ -69,9 +69,9 @@ describe("attendance", () => {
     const p = page(<Attendance page={session()} />, { may: ["add-guest"] });
     await p.user.type(screen.getByLabelText("Name of who came"), "Ida Tarn");
     expect(screen.getByText("Nobody of that name.")).toBeTruthy();
-    await p.user.click(screen.getByText(/take in a guest/));
+    await p.user.click(screen.getByText(/add a guest/));
     expect(screen.getByLabelText<HTMLInputElement>("Name of the guest").value).toBe("Ida Tarn");
-    await p.user.click(screen.getByText("Take in"));
+    await p.user.click(screen.getByText("Add guest"));
     await waitFor(() => expect(to.sent("POST", `${at}/guests`).body).toMatchObject({ name: "Ida Tarn", kind: "trial" }));
   });
 });
@@ -80,16 +80,16 @@ describe("a guest", () => {
   it("has a name, and a weight that is a number or none", async () => {
     const add = vi.fn();
     const p = page(<GuestForm name="" onAdd={add} />);
-    await p.user.click(screen.getByText(/take in a guest/));
-    expect(screen.getByText<HTMLButtonElement>("Take in").disabled).toBe(true);
+    await p.user.click(screen.getByText(/add a guest/));
+    expect(screen.getByText<HTMLButtonElement>("Add guest").disabled).toBe(true);
     await p.user.type(screen.getByLabelText("Name of the guest"), "  Ida ");
     await p.user.click(screen.getByRole("radio", { name: "A visit" }));
     await p.user.type(screen.getByLabelText(/Weight in kg/), "about 62.5kg");
-    await p.user.click(screen.getByText("Take in"));
+    await p.user.click(screen.getByText("Add guest"));
     expect(add).toHaveBeenCalledWith({ id: expect.stringMatching(/^[0-9a-f]+$/), name: "Ida", kind: "visitor", weight_kg: 62.5 });
-    await p.user.click(screen.getByText(/take in a guest/));
+    await p.user.click(screen.getByText(/add a guest/));
     await p.user.type(screen.getByLabelText("Name of the guest"), "Uri");
-    await p.user.click(screen.getByText("Take in"));
+    await p.user.click(screen.getByText("Add guest"));
     expect(add.mock.lastCall?.[0]).not.toHaveProperty("weight_kg");
   });
 });
@@ -206,8 +206,10 @@ describe("the minutes of a class", () => {
   it("say what fell out, what would keep it, and keep it", async () => {
     const to = server({ [`PUT ${path}`]: {} });
     const p = open();
-    expect(screen.getByLabelText("Fell out").textContent).toContain("3 more minutes would keep it. Kept, it takes the place of Show.");
-    await p.user.click(screen.getByText("Keep it"));
+    expect(screen.getByLabelText("Fell out").textContent).toContain(
+      "3 more minutes would make room for it. Added back, it takes the place of Show.",
+    );
+    await p.user.click(screen.getByText("Add it back"));
     expect(to.sent("PUT", path).body).toMatchObject({ edits: [{ id: "Show" }, { id: "Live", dropped: false, kept: true }] });
   });
   it("go back to what fits by itself", async () => {
@@ -219,7 +221,7 @@ describe("the minutes of a class", () => {
   it("cannot be changed by who may not run the class", () => {
     page(<Segments page={{ ...four, may_run: false }} />);
     expect(screen.queryByText("Change the sheet")).toBeNull();
-    expect(screen.queryByText("Keep it")).toBeNull();
+    expect(screen.queryByText("Add it back")).toBeNull();
   });
 });
 
@@ -298,11 +300,11 @@ describe("a check taken back", () => {
     const path = "/api/checks/c1/withdraw";
     const to = server({ [`POST ${path}`]: () => (given ? {} : refuse(422, "Give a reason.", { reason: "say why" })) });
     const p = page(<TakeBack id="c1" back="/ledger/ana" />, { at: "/check", path: "/check" });
-    await p.user.click(screen.getByText("Take the check back"));
+    await p.user.click(screen.getByText("Withdraw check"));
     expect(await screen.findByText("say why")).toBeTruthy();
     given = true;
-    await p.user.type(screen.getByLabelText("Why it is taken back"), "it was Bo");
-    await p.user.click(screen.getByText("Take the check back"));
+    await p.user.type(screen.getByLabelText("Why it is withdrawn"), "it was Bo");
+    await p.user.click(screen.getByText("Withdraw check"));
     await waitFor(() => expect(p.where()).toBe("/ledger/ana"));
     expect(to.sent("POST", path).body).toEqual({ reason: "it was Bo" });
   });

@@ -38,7 +38,7 @@ export function Decide({ student, name, onDone }: { student: string; name: strin
           },
         }),
       ),
-    () => `Kept the decision about ${name}.`,
+    () => `Saved the decision about ${name}.`,
     onDone,
   );
   if (!c) return null;

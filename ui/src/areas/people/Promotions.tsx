@@ -21,7 +21,7 @@ export function Promotions() {
   const [made, setMade] = useState<Record<string, S["RankDecision"]>>({});
   const save = useAction(
     () => unwrap(client.POST("/api/promotions", { body: { on, decisions: Object.values(made) } })),
-    (ids) => `Kept ${ids.length} decisions.`,
+    (ids) => `Saved ${ids.length} decisions.`,
     () => setMade({}),
   );
   const dayOf = useQuery({

@@ -96,7 +96,7 @@ export function IncidentForm({ page }: { page: Page }) {
       </select>
       <div className="flex gap-2">
         <button type="submit" className={big} data-main="true" disabled={!who || !text.trim()}>
-          Keep
+          Save incident
         </button>
         <button type="button" className={big} onClick={() => setOpen(false)}>
           Cancel

@@ -91,12 +91,12 @@ describe("people on a phone", () => {
     await p.user.click(screen.getByLabelText("Check in Cy Marr"));
     await waitFor(async () => expect((await waiting()).map((e) => e.words)).toEqual(["Cy Marr is here"]));
   });
-  it("take in a guest", async () => {
+  it("add a guest", async () => {
     const to = server({ [`POST ${at}/guests`]: {} });
     const p = phone(<RunPeople page={session()} />);
-    await p.user.click(screen.getByText(/take in a guest/));
+    await p.user.click(screen.getByText(/add a guest/));
     await p.user.type(screen.getByLabelText("Name of the guest"), "Ida");
-    await p.user.click(screen.getByText("Take in"));
+    await p.user.click(screen.getByText("Add guest"));
     await waitFor(() => expect(to.sent("POST", `${at}/guests`).body).toMatchObject({ name: "Ida", kind: "trial" }));
   });
 });
@@ -132,12 +132,12 @@ describe("an incident", () => {
     const p = open();
     await p.user.click(screen.getByText("Somebody was hurt, or nearly"));
     const form = within(screen.getByRole("form", { name: "An incident" }));
-    expect(form.getByText<HTMLButtonElement>("Keep").disabled).toBe(true);
+    expect(form.getByText<HTMLButtonElement>("Save incident").disabled).toBe(true);
     const [who, hold] = form.getAllByRole("combobox") as [HTMLElement, HTMLElement];
     await p.user.selectOptions(who, "Bo Marr");
     await p.user.type(form.getByRole("textbox"), "fell on the shoulder");
     await p.user.selectOptions(hold, "Hold from live rounds until cleared");
-    await p.user.click(form.getByText("Keep"));
+    await p.user.click(form.getByText("Save incident"));
     await waitFor(() => expect(to.sent("POST", "/api/people/bo/holds").body).toMatchObject({ all: false, no_live: true, regions: [] }));
     expect(to.sent("POST", `${at}/incidents`).body).toMatchObject({ student: "bo", text: "fell on the shoulder" });
     expect(await screen.findByText(/they are held until a clinician has cleared them/)).toBeTruthy();
@@ -151,7 +151,7 @@ describe("an incident", () => {
     await p.user.selectOptions(who, "Ana Marr");
     await p.user.type(form.getByRole("textbox"), "a cut lip");
     await p.user.selectOptions(hold, "No hold");
-    await p.user.click(form.getByText("Keep"));
+    await p.user.click(form.getByText("Save incident"));
     await waitFor(() => expect(to.sent("POST", `${at}/incidents`)).toBeTruthy());
     expect(to.asked).toHaveLength(1);
   });

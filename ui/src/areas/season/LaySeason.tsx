@@ -24,7 +24,7 @@ export function LaySeason({ onDone }: { onDone: () => void }) {
           body: { name, start, weeks: Number(weeks), closures: closures.map((c) => ({ week: Number(c.week), why: c.why || undefined })) },
         }),
       ),
-    () => `Laid ${name}.`,
+    () => `Added ${name}.`,
     (done) => {
       onDone();
       go(`/season/${done.id}`);
@@ -78,7 +78,7 @@ export function LaySeason({ onDone }: { onDone: () => void }) {
       {lay.error && <p className="text-clay">{lay.error.message}</p>}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={lay.isPending}>
-          Lay the season
+          Create the season
         </Button>
         <Button onClick={onDone}>Cancel</Button>
       </div>

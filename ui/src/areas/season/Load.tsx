@@ -114,7 +114,7 @@ function Away({ page, coach, onDone }: { page: S["SeasonPage"]; coach: S["LoadLi
         <>
           <Proposal p={p} />
           <Button className="mt-2" look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
-            It is so: repair plan
+            Repair plan
           </Button>
         </>
       )}

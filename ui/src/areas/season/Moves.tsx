@@ -94,7 +94,7 @@ export function Trial({
                 ? "Make this move all the same"
                 : "Make this move"}
         </Button>
-        <Button onClick={onDone}>{carried.lead ? "Cancel" : "Put it back"}</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
       <p className="mt-2 text-[12.5px] text-soft">
         A class changed by hand is pinned: it stays when the season is planned again. The whole move can be undone.

@@ -22,7 +22,7 @@ export function Story({ page }: { page: S["SeasonPage"] }) {
         <section key={t.id} aria-label={`The line of ${t.name}`} className="mb-5 break-inside-avoid-page">
           <h2>{t.name}</h2>
           <Line track={t} weeks={page.line.weeks} />
-          {t.asks.length > 0 && <p className="text-[12.5px] text-soft">Asked of its evenings: {t.asks.join("; ")}.</p>}
+          {t.asks.length > 0 && <p className="text-[12.5px] text-soft">Rules of its classes: {t.asks.join("; ")}.</p>}
           <ol className="mt-1">
             {t.weeks.map((w) => (
               <li
@@ -89,7 +89,7 @@ function Costs({ season: id }: { season: string }) {
               <thead>
                 <tr>
                   <th>Rule</th>
-                  <th>Asked by</th>
+                  <th>Required by</th>
                   <th className="text-right">Without it</th>
                   <th className="text-right">Costs</th>
                 </tr>

@@ -90,7 +90,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                     <td className="text-[12.5px] text-soft">
                       {classes} classes, {units} units{x.min_age ? `, from ${x.min_age} years` : ""}
                       {assumes.length > 0 && `; known before: ${assumes.map((a) => a.name).join(", ")}`}
-                      {asks.length > 0 && <span className="block">Asked: {asks.join("; ")}.</span>}
+                      {asks.length > 0 && <span className="block">Rules: {asks.join("; ")}.</span>}
                       {warning && <span className="block text-clay">{warning}</span>}
                     </td>
                   </tr>

@@ -63,7 +63,7 @@ export function ClassForm({
   );
   const out = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/timetable/classes/{id}", { params: { path: { id: entry.id } } })),
-    () => `Took out the class ${entry.name}.`,
+    () => `Deleted the class ${entry.name}.`,
     onDone,
   );
   const wrong = keep.error?.fields ?? {};

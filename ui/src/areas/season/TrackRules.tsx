@@ -24,7 +24,7 @@ export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChan
   );
   return (
     <fieldset className="col-span-full mt-1 border-t border-hair pt-1">
-      <legend className="head pr-2 font-semibold">What is asked of its evenings</legend>
+      <legend className="head pr-2 font-semibold">Rules of its classes</legend>
       <div className="grid grid-cols-2 gap-2 md:grid-cols-5">
         {number("most_units", "Units in a class", "At most; empty for any")}
         {number("most_new", "New ones in a class", "At most")}

@@ -32,7 +32,7 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
   );
   const out = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/units/{id}", { params: { path: { id: u.id } } })),
-    () => `Took out the unit ${u.name}.`,
+    () => `Deleted the unit ${u.name}.`,
     () => onDone(),
   );
   const wrong = keep.error?.fields ?? {};
@@ -192,7 +192,7 @@ function Picked(props: {
             aria-label={`Remove from ${props.title}: ${props.name(id)}`}
             onClick={() => props.onChange(props.ids.filter((x) => x !== id))}
           >
-            take out
+            remove
           </button>
         </p>
       ))}

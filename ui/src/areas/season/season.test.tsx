@@ -439,7 +439,7 @@ describe("the load of the coaches", () => {
     await p.user.click(screen.getAllByText("If away…")[0] as HTMLElement);
     expect(screen.getByLabelText<HTMLInputElement>("From week").value).toBe("3");
     await p.user.click(screen.getByText("Show what happens"));
-    await p.user.click(await screen.findByText("It is so: repair plan"));
+    await p.user.click(await screen.findByText("Repair plan"));
     expect(to.sent("POST", "/api/seasons/s1/repairs").body).toEqual({ kind: "coach_out", coach: "sol", week: 3, weeks: 2 });
   });
   it("is none before there is a plan", () => {
