@@ -3,11 +3,11 @@ import { Component, lazy, type ReactNode, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { MeProvider } from "./api/actions";
 import { client, type S, type Trouble, unwrap } from "./api/client";
-import { Library } from "./areas/library/Library";
 import { Shell } from "./areas/Shell";
 import { SignIn } from "./areas/SignIn";
 import { OutboxProvider } from "./outbox/OutboxProvider";
 
+const Library = lazy(() => import("./areas/library/Library").then((m) => ({ default: m.Library })));
 const Positions = lazy(() => import("./areas/library/Positions"));
 const ForkTables = lazy(() => import("./areas/library/ForkTables"));
 const Variants = lazy(() => import("./areas/library/Variants"));

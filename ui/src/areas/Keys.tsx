@@ -1,13 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Button } from "../kit/Button";
-
-const store = "vereda-keys";
-
-/** keysAreOn: single keys can be turned off, for those who speak to their machine. */
-export function keysAreOn(): boolean {
-  return localStorage.getItem(store) !== "off";
-}
+import { keysAreOn, keysStore } from "./keysAreOn";
 
 const keys: [string, string][] = [
   ["0", "Today"],
@@ -47,7 +41,7 @@ export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (ope
               type="checkbox"
               checked={on}
               onChange={(e) => {
-                localStorage.setItem(store, e.target.checked ? "on" : "off");
+                localStorage.setItem(keysStore, e.target.checked ? "on" : "off");
                 setOn(e.target.checked);
               }}
             />

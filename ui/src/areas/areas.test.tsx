@@ -56,17 +56,17 @@ describe("the frame of the desk", () => {
   it("turns single keys off for who wants that", async () => {
     const p = open();
     await p.user.keyboard("?");
-    await p.user.click(screen.getByLabelText("Single keys are on"));
+    await p.user.click(await screen.findByLabelText("Single keys are on"));
     await p.user.click(screen.getByRole("button", { name: "Close" }));
     await p.user.keyboard("2");
     expect(p.where()).toBe("/");
     await p.user.click(screen.getByText("Keys"));
-    expect(screen.getByLabelText<HTMLInputElement>("Single keys are on").checked).toBe(false);
+    expect((await screen.findByLabelText<HTMLInputElement>("Single keys are on")).checked).toBe(false);
   });
   it("finds anything, walked with the arrows and opened with Enter", async () => {
     const p = open();
     await p.user.keyboard("f");
-    await p.user.type(screen.getByRole("combobox", { name: "Find anything" }), "hip");
+    await p.user.type(await screen.findByRole("combobox", { name: "Find anything" }), "hip");
     await waitFor(() => expect(screen.getAllByRole("option")).toHaveLength(2));
     expect(p.to.sent("GET", "/api/find").query.get("q")).toBe("hip");
     await p.user.keyboard("{ArrowDown}{ArrowDown}"); // the end is the end
@@ -75,11 +75,18 @@ describe("the frame of the desk", () => {
     expect(p.where()).toBe("/people/hippa");
     expect(screen.queryByRole("combobox")).toBeNull();
   });
+  it("does nothing else with what is typed before it is there", async () => {
+    const p = open();
+    fireEvent.keyDown(document.body, { key: "f" });
+    fireEvent.keyDown(document.body, { key: "2" });
+    expect(p.where()).toBe("/");
+    expect(await screen.findByRole("combobox", { name: "Find anything" })).toBeTruthy();
+  });
   it("says when nothing is called so", async () => {
     server({ "GET /api/find": [] });
     const p = page(<Shell>page</Shell>, { may: ["find"], as: { areas } });
     await p.user.click(screen.getByText("Find anything"));
-    await p.user.type(screen.getByRole("combobox"), "zzz");
+    await p.user.type(await screen.findByRole("combobox"), "zzz");
     expect(await screen.findByText("Nothing is called so, nor nearly so.")).toBeTruthy();
   });
   it("offers only what one may", () => {

@@ -12,12 +12,13 @@ import { Input, Select, TextArea } from "./Field";
 import { FirstStep } from "./FirstStep";
 import { textFile } from "./file";
 import { groundNow, setGround, startGround } from "./ground";
+import { Legend } from "./Legend";
 import { usePrinting } from "./printing";
 import { Refusal } from "./Refusal";
 import { Rows } from "./Rows";
 import { arrows, Note, SplitPane } from "./SplitPane";
 import { Ticks } from "./Ticks";
-import { Legend, Waymark } from "./Waymark";
+import { Waymark } from "./Waymark";
 import { date, newId, percent, shortDate, weekday, whole } from "./words";
 
 afterEach(tidy);

@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
-import { Legend, Waymark } from "../../kit/Waymark";
+import { Legend } from "../../kit/Legend";
+import { Waymark } from "../../kit/Waymark";
 
 /** At is a cell of the matrix somebody picked. */
 export type At = { position: string; name: string; kind: string };
