@@ -254,7 +254,7 @@ func (d *desk) guests() {
 		}
 		visits := d.f.Visits(p.ID)
 		if n := len(visits); n > 0 && visits[n-1].On >= d.on-14 {
-			d.add("People", decisionWaits, visits[n-1].On+3, p.Name+" came to try a class", fmt.Sprintf("On %s, %s. Ask whether they stay.", visits[n-1].On.Time().Format("Monday 2 January"), times(n, "class", "classes")), "Take them in", "/people/"+p.ID)
+			d.add("People", decisionWaits, visits[n-1].On+3, p.Name+" came to try a class", fmt.Sprintf("On %s, %s. Ask whether they stay.", visits[n-1].On.Time().Format("Monday 2 January"), times(n, "class", "classes")), "Add them", "/people/"+p.ID)
 		}
 	}
 }

@@ -68,7 +68,10 @@ export function Shell({ children }: { children: ReactNode }) {
           </span>
         </div>
       </header>
-      <nav aria-label="Areas" className="no-print flex h-[38px] shrink-0 items-end gap-6 overflow-x-auto border-b border-hair px-[18px]">
+      <nav
+        aria-label="Areas"
+        className="no-print flex h-[38px] shrink-0 items-end gap-6 relative overflow-x-auto border-b border-hair px-[18px]"
+      >
         {may("today") && (
           <NavLink to="/today" className={({ isActive }) => areaLook(isActive)}>
             Today

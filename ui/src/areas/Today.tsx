@@ -16,7 +16,6 @@ export default function Today() {
   return (
     <SplitPane
       wide="even"
-      stack
       left={
         <>
           <div className="flex items-baseline gap-3">

@@ -1,43 +1,61 @@
-import type { KeyboardEvent, ReactNode } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef } from "react";
+import { useLocation } from "react-router";
 
-/** SplitPane lays a page out as an open book: the list or the plan left, what is under the finger right. */
+/**
+ * SplitPane lays a page out as an open book: the list or the plan left, what was picked right. On a narrow screen they stand one below the other in
+ * one page that scrolls; what is picked is brought into view there, with a way back up.
+ */
 export function SplitPane({
   left,
   right,
   wide = "left",
   prints,
-  stack,
 }: {
   left: ReactNode;
   right: ReactNode;
   wide?: "left" | "right" | "even";
   prints?: "left" | "right";
-  /** On a narrow screen one below the other, in one page that scrolls: where neither is a list that the other belongs to. */
-  stack?: boolean;
 }) {
   const columns = {
     left: "lg:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]",
     right: "lg:grid-cols-[minmax(0,5fr)_minmax(0,8fr)]",
     even: "lg:grid-cols-2",
   }[wide];
+  const { pathname } = useLocation();
+  const came = useRef(pathname);
+  const top = useRef<HTMLElement>(null);
+  const below = useRef<HTMLElement>(null);
+  useEffect(() => {
+    if (came.current === pathname) return;
+    came.current = pathname;
+    if (narrow()) below.current?.scrollIntoView();
+  }, [pathname]);
   return (
     <main
       id="main"
-      className={`grid min-h-0 flex-1 grid-cols-1 ${columns} ${stack ? "max-lg:block max-lg:overflow-y-auto" : ""} print:block`}
+      className={`min-h-0 flex-1 max-lg:overflow-y-auto max-lg:overflow-x-hidden lg:grid lg:grid-cols-1 ${columns} print:block print:overflow-visible`}
     >
       <section
-        className={`relative min-w-0 overflow-y-auto border-rule px-[18px] py-3.5 lg:border-r print:overflow-visible ${stack ? "max-lg:overflow-visible" : ""} ${prints === "right" ? "no-print" : ""}`}
+        ref={top}
+        className={`relative min-w-0 border-rule px-[18px] py-3.5 lg:overflow-y-auto lg:border-r print:overflow-visible ${prints === "right" ? "no-print" : ""}`}
       >
         {left}
       </section>
       <section
-        className={`relative min-w-0 overflow-y-auto border-t border-rule bg-leaf px-5 pt-3.5 pb-16 lg:border-t-0 print:overflow-visible ${stack ? "max-lg:overflow-visible" : ""} ${prints === "left" ? "no-print" : ""}`}
+        ref={below}
+        className={`relative min-w-0 border-t border-rule bg-leaf px-5 pt-3.5 pb-16 lg:overflow-y-auto lg:border-t-0 print:overflow-visible ${prints === "left" ? "no-print" : ""}`}
       >
+        <button type="button" className="link no-print mb-1 min-h-6 text-[13px] lg:hidden" onClick={() => top.current?.scrollIntoView()}>
+          Back up
+        </button>
         {right}
       </section>
     </main>
   );
 }
+
+/** narrow says whether the two sides stand one below the other. */
+const narrow = () => typeof window.matchMedia === "function" && window.matchMedia("(max-width: 1023px)").matches;
 
 /** arrows moves the focus among the rows of a list with the arrow keys. */
 export function arrows(e: KeyboardEvent<HTMLElement>) {

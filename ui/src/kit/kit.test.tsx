@@ -303,7 +303,11 @@ describe("a split page", () => {
     expect(document.activeElement?.textContent).toBe("one");
   });
   it("prints the side it is asked to", () => {
-    const { container } = render(<SplitPane left="L" right="R" prints="right" />);
+    const { container } = render(
+      <MemoryRouter>
+        <SplitPane left="L" right="R" prints="right" />
+      </MemoryRouter>,
+    );
     const [left, right] = container.querySelectorAll("section");
     expect(left?.className).toContain("no-print");
     expect(right?.className).not.toContain("no-print");

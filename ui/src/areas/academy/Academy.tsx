@@ -69,57 +69,61 @@ export default function Academy() {
             {may("save-settings") && !changing && <Button onClick={() => change(true)}>Change settings</Button>}
           </div>
           {history && <History kind="settings" id="settings" onClose={() => showHistory(false)} />}
-          <table className="grid-lines mt-1">
-            <thead>
-              <tr>
-                <th>What</th>
-                <th>Value</th>
-                <th>Usual</th>
-                <th>Meaning</th>
-                <th>Source</th>
-              </tr>
-            </thead>
-            <tbody>
-              {a.settings.map((s) => (
-                <tr key={s.name} className="align-top">
-                  <td>{s.name}</td>
-                  <td className="num font-bold">{s.value}</td>
-                  <td className="num text-soft">{s.usual}</td>
-                  <td className="text-soft">
-                    {s.meaning}
-                    {s.range && `; ${s.range}`}
-                  </td>
-                  <td className="text-soft">{s.source}</td>
+          <div className="relative overflow-x-auto">
+            <table className="grid-lines mt-1">
+              <thead>
+                <tr>
+                  <th>What</th>
+                  <th>Value</th>
+                  <th>Usual</th>
+                  <th>Meaning</th>
+                  <th>Source</th>
                 </tr>
-              ))}
-            </tbody>
-          </table>
+              </thead>
+              <tbody>
+                {a.settings.map((s) => (
+                  <tr key={s.name} className="align-top">
+                    <td>{s.name}</td>
+                    <td className="num font-bold">{s.value}</td>
+                    <td className="num text-soft">{s.usual}</td>
+                    <td className="text-soft">
+                      {s.meaning}
+                      {s.range && `; ${s.range}`}
+                    </td>
+                    <td className="text-soft">{s.source}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
           <h2 className="mt-4">Gates</h2>
           <p className="text-soft">What a student needs before a technique that loads this may be taught to or checked with them.</p>
-          <table className="grid-lines mt-1">
-            <thead>
-              <tr>
-                <th>Of what</th>
-                <th>From age</th>
-                <th>From rank</th>
-                <th>An escape</th>
-                <th>Tracks</th>
-              </tr>
-            </thead>
-            <tbody>
-              {a.gates.map((g) => (
-                <tr key={g.covers}>
-                  <td>
-                    {g.covers} <span className="text-[12.5px] text-soft">{g.loads}</span>
-                  </td>
-                  <td className="num">{g.age}</td>
-                  <td>{g.rank}</td>
-                  <td>{g.escape}</td>
-                  <td>{g.tracks}</td>
+          <div className="relative overflow-x-auto">
+            <table className="grid-lines mt-1">
+              <thead>
+                <tr>
+                  <th>Of what</th>
+                  <th>From age</th>
+                  <th>From rank</th>
+                  <th>An escape</th>
+                  <th>Tracks</th>
                 </tr>
-              ))}
-            </tbody>
-          </table>
+              </thead>
+              <tbody>
+                {a.gates.map((g) => (
+                  <tr key={g.covers}>
+                    <td>
+                      {g.covers} <span className="text-[12.5px] text-soft">{g.loads}</span>
+                    </td>
+                    <td className="num">{g.age}</td>
+                    <td>{g.rank}</td>
+                    <td>{g.escape}</td>
+                    <td>{g.tracks}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
           <Note tone="clay">{a.defers}</Note>
           <RequiredCells page={a} />
           <p className="flex gap-5">

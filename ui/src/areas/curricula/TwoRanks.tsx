@@ -56,7 +56,7 @@ export function TwoRanks({ page, list }: { page: S["CurriculumPage"]; list: S["C
           })}
         </tbody>
       </table>
-      <div className="mt-4 flex gap-6 overflow-x-auto">
+      <div className="mt-4 flex gap-6 relative overflow-x-auto">
         <Matrix page={page} small />
         {that.data && <Matrix page={that.data} small />}
       </div>

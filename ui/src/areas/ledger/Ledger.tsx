@@ -152,7 +152,7 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
           </Select>
         </div>
       </div>
-      <div className="mt-2 overflow-x-auto">
+      <div className="mt-2 relative overflow-x-auto">
         <table className="grid-lines">
           <thead>
             <tr>

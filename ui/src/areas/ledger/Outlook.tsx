@@ -55,7 +55,7 @@ export function Ready() {
           <h2>
             {month} <span className="num text-[13px] font-normal text-soft">{rows.length}</span>
           </h2>
-          <table className="grid-lines w-full">
+          <table className="grid-lines w-full max-sm:[&_td]:w-auto max-sm:[&_td]:whitespace-normal">
             <tbody>
               {rows.map((r) => (
                 <tr key={r.id}>

@@ -71,8 +71,8 @@ export function PositionsTable({ open, at }: { open?: string; at?: string }) {
     );
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
-    <div onKeyDown={arrows} className="flex h-[calc(100vh-200px)] min-h-[420px] flex-col">
-      <div className="grid grid-cols-[minmax(0,1.4fr)_repeat(4,minmax(0,1fr))_64px_64px] items-end gap-2">
+    <div onKeyDown={arrows} className="flex h-[calc(100vh-200px)] min-h-[420px] flex-col max-lg:h-[75vh]">
+      <div className="grid grid-cols-[minmax(0,1.4fr)_repeat(4,minmax(0,1fr))_64px_64px] items-end gap-2 max-lg:grid-cols-[repeat(auto-fit,minmax(100px,1fr))]">
         <Input label="Find a student" type="search" data-search value={name} onChange={(e) => setName(e.target.value)} />
         <Select label="Ladder" value={filter.ladder} onChange={(e) => set({ ladder: e.target.value, rank: "" })}>
           <option value="">all</option>

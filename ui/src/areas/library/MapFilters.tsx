@@ -15,7 +15,10 @@ export function Filters({
   onClear: () => void;
 }) {
   return (
-    <fieldset className="grid grid-cols-[repeat(7,minmax(0,1fr))_auto] items-end gap-2" aria-label="What is on the map">
+    <fieldset
+      className="grid grid-cols-[repeat(7,minmax(0,1fr))_auto] items-end gap-2 max-lg:grid-cols-[repeat(auto-fit,minmax(110px,1fr))]"
+      aria-label="What is on the map"
+    >
       <Select label="Required for" value={filter.curriculum ?? ""} onChange={(e) => put({ curriculum: e.target.value || undefined })}>
         <option value="">all taught</option>
         {page.curricula.map((c) => (

@@ -40,7 +40,7 @@ export default function MapView() {
     <SplitPane
       left={
         <>
-          <div className="flex items-center gap-3">
+          <div className="flex flex-wrap items-center gap-3">
             <h1>Library</h1>
             <span className="cap flex-1">{p && `${p.arrows.reduce((n, a) => n + a.techniques.length, 0)} techniques on the map`}</span>
             <input

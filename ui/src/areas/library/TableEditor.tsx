@@ -130,7 +130,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
       ) : (
         t.note && <p className="text-[15px]">{t.note}</p>
       )}
-      <div className="mt-3 overflow-x-auto">
+      <div className="mt-3 relative overflow-x-auto">
         <table className="grid-lines">
           <thead>
             <tr>

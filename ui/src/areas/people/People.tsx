@@ -54,7 +54,7 @@ export default function People() {
       wide={id === "promotions" ? "even" : "left"}
       left={
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
-        <div onKeyDown={arrows} className="flex h-full flex-col">
+        <div onKeyDown={arrows} className="flex h-full flex-col max-lg:h-[75vh]">
           <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
             <h1>People</h1>
             <span className="cap flex-1" data-found={found.length}>

@@ -14,7 +14,7 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
   if (!page.line.planned) return <Empty title="No load yet">Plan the season first.</Empty>;
   return (
     <>
-      <div className="mt-1 overflow-x-auto">
+      <div className="mt-1 relative overflow-x-auto">
         <table className="grid-lines" data-load>
           <thead>
             <tr>

@@ -40,7 +40,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
   }
   return (
     <>
-      <div className="season-sheet mt-1 overflow-x-auto" style={{ "--print-zoom": printZoom(page, bands) } as CSSProperties}>
+      <div className="season-sheet mt-1 relative overflow-x-auto" style={{ "--print-zoom": printZoom(page, bands) } as CSSProperties}>
         {bands.map((weeks) => (
           <table
             key={weeks[0]?.week}

@@ -1,0 +1,103 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"vereda/app/state"
+)
+
+// screens are those people have: three desks, a tablet both ways, a phone. What fits a small desk with longer words, a tablet upright and a phone fits
+// the others: those are looked at when pictures are wanted.
+var screens = []struct {
+	name        string
+	wide, high  int64
+	judged      bool
+	longerWords bool // with words a third longer, as another language has them
+}{
+	{"1280", 1280, 800, false, false}, {"1440", 1440, 900, false, false}, {"1920", 1920, 1080, false, false},
+	{"tablet-across", 1112, 834, false, false}, {"tablet-upright", 834, 1112, true, false}, {"phone", 390, 844, true, false}, {"longer-words", 1280, 800, true, true},
+}
+
+// sideways lists what stands out over the page's edge, or is wider than the box it is in and can be scrolled nowhere.
+const sideways = `(() => {
+	const out = [];
+	const name = (e) => e.tagName.toLowerCase() + (e.id ? "#" + e.id : "") + " " + (e.getAttribute("aria-label") || e.innerText || "").trim().slice(0, 50);
+	const wide = document.documentElement.clientWidth;
+	if (document.documentElement.scrollWidth > wide + 1) out.push("the page is " + document.documentElement.scrollWidth + " wide");
+	for (const e of document.querySelectorAll("body *")) {
+		// Parts of a page scroll down; sideways only what was made for it.
+		if (/auto|scroll/.test(getComputedStyle(e).overflowX) && !/overflow-(x-)?auto/.test(e.className) && e.scrollWidth > e.clientWidth + 1) out.push(name(e) + " holds what is " + e.scrollWidth + " wide in " + e.clientWidth);
+		const box = e.getBoundingClientRect();
+		if (box.width === 0 || box.height === 0 || e.closest("svg") && e.tagName !== "svg" || e.closest(".sr-only")) continue;
+		let scrolls = false;
+		for (let p = e.parentElement; p; p = p.parentElement) {
+			const style = getComputedStyle(p);
+			if (style.position === "fixed") break;
+			if (/auto|scroll|hidden|clip/.test(style.overflowX)) { scrolls = true; break; }
+		}
+		if (!scrolls && box.right > wide + 1) out.push(name(e) + " ends at " + Math.round(box.right));
+	}
+	return out.slice(0, 6);
+})()`
+
+// lengthen makes every word of the page a third longer, as other languages have them: the words of the interface, not what people are called.
+const lengthen = `(() => {
+	const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+	const all = [];
+	while (walk.nextNode()) if (/[a-z]{3}/.test(walk.currentNode.data) && !walk.currentNode.parentElement.closest("svg,script,style,option")) all.push(walk.currentNode);
+	for (const n of all) n.data = n.data.replace(/[A-Za-zÀ-ž]{3,}/g, (w) => w + w.slice(-Math.ceil(w.length / 3)));
+	return true;
+})()`
+
+// Every main page fits every screen: nothing stands out over its edge, and its words may be a third longer.
+func TestPagesFitEveryScreen(t *testing.T) {
+	h := openLife(t)
+	for _, s := range screens {
+		if os.Getenv("VEREDA_LOOK") == "" && !s.judged {
+			continue
+		}
+		b := h.person(t, s.wide, s.high)
+		b.signIn(state.Head)
+		for _, path := range []string{"/today", "/library/knee-cut", "/library/fork-tables/half-bottom", "/library/map", "/curricula/blue-1", "/season/season-3", "/season/season-3?view=story", "/season/season-3?view=publish", "/mat", "/mat/fund-tue.2026-11-24",
+			"/ledger", "/ledger/hanne-voss", "/ledger?view=ready", "/ledger?view=fading", "/people", "/people/hanne-voss", "/academy", "/academy/accounts", "/account", "/run", "/run/fund-tue.2026-11-24"} {
+			b.goTo(path)
+			b.until("the page is there", `document.body.innerText.length > 250`)
+			time.Sleep(250 * time.Millisecond)
+			if s.longerWords {
+				eval[bool](b, lengthen)
+			}
+			assert.Empty(t, eval[[]string](b, sideways), "%s on %s", path, s.name)
+			if folder := os.Getenv("VEREDA_LOOK"); folder != "" {
+				b.picture(filepath.Join(folder, fmt.Sprintf("%s-%s.png", strings.NewReplacer("/", "_", "?", "_", "=", "-").Replace(path[1:]), s.name)))
+			}
+		}
+	}
+}
+
+// useful notes, as often as it is asked, when the main part of the page first had something to read: milliseconds from asking for the page.
+const useful = `(() => { const m = document.querySelector("main"); if (!window.usefulAt && m && m.innerText.trim().length > 120) window.usefulAt = Math.round(performance.now()); return !!window.usefulAt; })()`
+
+// How soon main pages can be used, from a browser that was here before; printed, since another machine is not this one.
+func TestHowSoonPagesCanBeUsed(t *testing.T) {
+	h := openLife(t)
+	b := h.person(t, 1280, 800)
+	b.signIn(state.Head)
+	slowest := 0
+	for _, path := range []string{"/today", "/library", "/curricula/blue-1", "/season/season-3", "/mat/fund-tue.2026-11-24", "/ledger", "/ledger/hanne-voss", "/people"} {
+		for range 2 { // the first time the server may work something out
+			b.goTo(path)
+			b.until("the page is there", useful)
+		}
+		ms := eval[int](b, `window.usefulAt`)
+		slowest = max(slowest, ms)
+		t.Logf("%-28s %4d ms", path, ms)
+	}
+	assert.Less(t, slowest, 5_000, "a page that takes this long is broken, on whatever machine")
+}
