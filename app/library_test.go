@@ -95,7 +95,7 @@ func TestWhatIsSpokenOfStays(t *testing.T) {
 	assert.Contains(t, problems(t, err), "is spoken of by")
 	assert.Contains(t, problems(t, err), "merge it into another record")
 	_, err = a.Library.DeleteRecord(t.Context(), head, applibrary.PositionRecord, "mount")
-	assert.Contains(t, problems(t, err), "more: take it out there first")
+	assert.Contains(t, problems(t, err), "more: remove it there first")
 	_, err = a.Library.DeleteRecord(t.Context(), head, applibrary.SetRecord, "mount-out")
 	require.NoError(t, err)
 	_, err = a.Library.DeleteRecord(t.Context(), head, applibrary.TableRecord, "mount-bottom")
@@ -306,7 +306,7 @@ func TestPicturesAreShownOnlyWhereTheyAreKept(t *testing.T) {
 	x := page.Written
 	x.Media = []library.Attachment{{ID: "m1", File: strings.Repeat("0", 64), Type: "image/png", Name: "a.png", Bytes: 1, Shows: "A grey square"}}
 	_, err = a.Library.SaveTechnique(ctx, head, x, page.Version)
-	assert.Contains(t, problems(t, err), "is not kept here")
+	assert.Contains(t, problems(t, err), "is not stored here")
 	x.Media[0].File = kept.Digest
 	_, err = a.Library.SaveTechnique(ctx, head, x, page.Version)
 	require.NoError(t, err)
@@ -320,7 +320,7 @@ func TestPicturesAreShownOnlyWhereTheyAreKept(t *testing.T) {
 	require.NoError(t, err)
 	x.Media = append(x.Media, library.Attachment{ID: "m2", File: strings.Repeat("1", 64), Type: "image/png", Name: "b.png", Bytes: 1, Shows: "Nothing"})
 	_, err = a.Library.SaveTechnique(ctx, head, x, page.Version)
-	assert.Contains(t, problems(t, err), "is not kept here", "one that is missing beside one that is there")
+	assert.Contains(t, problems(t, err), "is not stored here", "one that is missing beside one that is there")
 	_, err = a.Academies.Export(ctx, head.Academy)
 	require.NoError(t, err, "so that everything can be given out")
 	_, _, err = a.Library.Attachment(ctx, state.User{Academy: "lantern-street", Roles: []state.Role{state.Head}}, "../../etc/passwd")

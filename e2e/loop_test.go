@@ -304,11 +304,11 @@ func TestACheckIsCorrectedAndTakenBack(t *testing.T) {
 	assert.Equal(t, library.Right, checks()[0].Side)
 
 	b.click("Correct this check")
-	b.sees("Take it back")
+	b.sees("Withdraw this check")
 	b.click("Withdraw check")
 	b.sees("say why, it stays on record")
 	b.fill("Why it is withdrawn", "It was somebody else")
 	b.click("Withdraw check")
-	b.sees("The check is taken back")
+	b.sees("Withdrew the check")
 	assert.Empty(t, checks())
 }

@@ -21,6 +21,9 @@ export default defineConfig({
         icons: [{ src: "/mark.svg", sizes: "any", type: "image/svg+xml", purpose: "any" }],
       },
       workbox: {
+        // The worker takes the pages that are open already: who opens a class at once keeps it on the device as well.
+        clientsClaim: true,
+        skipWaiting: true,
         globPatterns: ["**/*.{js,css,html,svg,woff2}"],
         navigateFallback: "/index.html",
         navigateFallbackDenylist: [/^\/api\//, /^\/calendar\//, /^\/metrics/, /^\/healthz/, /^\/readyz/],

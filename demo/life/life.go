@@ -58,16 +58,17 @@ func Academy(today calendar.Day) (exchange.Bundle, error) {
 
 // hall is the academy in the making.
 type hall struct {
-	b        *exchange.Bundle
-	today    calendar.Day
-	monday   calendar.Day
-	rng      *rand.Rand
-	lib      *library.Library
-	students []student
-	had      map[string]map[string]float64 // student, technique: exposures so far
-	checked  map[string]int                // student, technique and side: checks met
-	reported map[string]bool
-	n        int
+	b          *exchange.Bundle
+	today      calendar.Day
+	monday     calendar.Day
+	rng        *rand.Rand
+	lib        *library.Library
+	students   []student
+	had        map[string]map[string]float64 // student, technique: exposures so far
+	checked    map[string]int                // student, technique and side: checks met
+	reported   map[string]bool
+	lastMissed calendar.Day // when a unit was not reached last
+	n          int
 }
 
 // student is somebody who comes, to what, how often, and how quickly they learn.

@@ -198,15 +198,15 @@ func (h *hall) evening(s academy.Season, x season.Placement, planned bool, c aca
 	}
 }
 
-// missed are the three units that were not reached this season: teaches of the last three weeks, one each.
+// missed are the three units that were not reached this season: teaches of the last three weeks, some days apart, whatever the plan teaches then.
 func (h *hall) missed(s academy.Season, it season.Item, on calendar.Day) bool {
 	if s.ID != "season-3" || it.Kind != season.Teach || on < h.monday-14 || len(h.reported) >= 3 || h.reported[it.Unit] {
 		return false
 	}
-	if (int(on)+len(it.Unit))%3 != 0 {
+	if on < h.lastMissed+3 {
 		return false
 	}
-	h.reported[it.Unit] = true
+	h.reported[it.Unit], h.lastMissed = true, on
 	return true
 }
 
@@ -243,6 +243,9 @@ func (h *hall) faults(r *academy.ClassReport, technique string, people int) {
 // check is made of somebody who is here, in what their rank asks and they have heard: by the lead, and now and then by two.
 func (h *hall) check(on calendar.Day, session, by string, i int) {
 	st := h.students[i]
+	if h.b.People[st.at].ID == ready && on >= h.today-9 {
+		return // she has just shown all of it
+	}
 	p := h.b.People[st.at]
 	asked, ok := h.asked(p)
 	if !ok {

@@ -61,7 +61,7 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
           </Button>
         </div>
       </div>
-      <p className="mt-1.5 flex flex-wrap items-center gap-2 text-[13px]">
+      <div className="mt-1.5 flex flex-wrap items-center gap-2 text-[13px]">
         <Choice
           label="Side of the chain"
           value={turned}
@@ -72,7 +72,7 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
           ]}
         />
         <span className="text-soft">If the partner tilts the other way, the whole chain turns.</span>
-      </p>
+      </div>
       {avoid.length > 0 && (
         <p className="mt-1 text-[13px]">
           Without{" "}
