@@ -131,6 +131,7 @@ var permissions = map[string][]state.Role{
 	"who-misses-what":            teach,
 	"season-taught":              teach,
 	"season-coverage":            teach,
+	"see-year":                   teach,
 	"find-help":                  head,
 	"take-help":                  head,
 	"preview-publishing":         head,

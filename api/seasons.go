@@ -151,6 +151,9 @@ func (s *Server) byHand() {
 	operation(s, get, "/seasons/{id}/taught", "season-taught", "The plan against what was taught, week by week", func(ctx context.Context, u state.User, in *ByID) (seasons.TaughtPage, error) {
 		return s.app.Seasons.Taught(ctx, u, in.ID)
 	})
+	operation(s, get, "/year", "see-year", "The last four seasons against what is required: what nobody sees for a year", func(ctx context.Context, u state.User, _ *nothing) (seasons.YearPage, error) {
+		return s.app.Seasons.Year(ctx, u)
+	})
 	operation(s, get, "/seasons/{id}/help", "find-help", "The one change that would help a student or a unit most", func(ctx context.Context, u state.User, in *helpIn) (seasons.HelpLine, error) {
 		return s.app.Seasons.Help(ctx, u, in.ID, in.Student, in.Unit)
 	})

@@ -68,6 +68,7 @@ type hall struct {
 	checked    map[string]int                // student, technique and side: checks met
 	reported   map[string]bool
 	lastMissed calendar.Day // when a unit was not reached last
+	forgot     bool         // the one class nobody reported was there
 	n          int
 }
 

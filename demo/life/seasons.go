@@ -168,7 +168,8 @@ func (h *hall) evening(s academy.Season, x season.Placement, planned bool, c aca
 	if !planned || len(here) == 0 {
 		return
 	}
-	if x.Lead == forgetful && on >= h.today-6 { // the class nobody reported
+	if x.Lead == forgetful && on >= h.today-6 && !h.forgot { // the class nobody reported
+		h.forgot = true
 		return
 	}
 	report := academy.ClassReport{Lead: x.Lead, Items: []ledger.Item{}, Faults: []academy.FaultCount{}}

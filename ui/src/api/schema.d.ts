@@ -3182,6 +3182,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The last four seasons against what is required: what nobody sees for a year */
+        get: operations["see-year"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -8620,6 +8637,83 @@ export interface components {
             risks: string[];
             /** @description Sections a merge can take from the one or the other */
             sections: string[];
+        };
+        YearPage: {
+            /** @description The ranks somebody works toward, by ladder */
+            ranks: components["schemas"]["YearRank"][];
+            /** @description By their start, four at most */
+            seasons: components["schemas"]["YearSeason"][];
+            /**
+             * Format: int64
+             * @description Requirements that none of these seasons teaches or reviews
+             */
+            unseen: number;
+            /**
+             * Format: int64
+             * @description Of them those somebody has still open
+             */
+            waiting: number;
+        };
+        YearRank: {
+            belt: string;
+            curriculum: string;
+            ladder: string;
+            rank: string;
+            /** @description What nobody sees first, that which most have open before the rest; then in the order of the curriculum */
+            rows: components["schemas"]["YearRow"][];
+            /**
+             * Format: int64
+             * @description Who work toward it
+             */
+            students: number;
+            /** Format: int64 */
+            unseen: number;
+        };
+        YearRow: {
+            name: string;
+            /**
+             * Format: int64
+             * @description Students who work toward the rank and have it still open
+             */
+            open: number;
+            /** @description Names of its variants */
+            or: string[];
+            /** @description By season */
+            seen: components["schemas"]["YearSeen"][];
+            technique: string;
+            /** @description Units that teach it or a variant; none: no plan can have it */
+            units: components["schemas"]["Named"][];
+            unseen: boolean;
+        };
+        YearSeason: {
+            end: string;
+            id: string;
+            name: string;
+            start: string;
+            /** @enum {string} */
+            state: "over" | "running" | "to come";
+        };
+        YearSeen: {
+            /**
+             * Format: int64
+             * @description Planned and not reached
+             */
+            missed: number;
+            /**
+             * Format: int64
+             * @description By the plan, in classes to come or not reported
+             */
+            planned: number;
+            /**
+             * Format: int64
+             * @description The same of reviews
+             */
+            reviewed: number;
+            /**
+             * Format: int64
+             * @description Classes that taught it, in full or in part, as they were reported
+             */
+            taught: number;
         };
     };
     responses: never;
@@ -26201,6 +26295,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Day"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "see-year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YearPage"];
                 };
             };
             /** @description Unauthorized */

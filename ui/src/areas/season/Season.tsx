@@ -24,12 +24,14 @@ import { Timetable } from "./Timetable";
 import { UnitLeaf } from "./UnitForm";
 import { Units } from "./Units";
 import { Why } from "./Why";
+import { Year } from "./Year";
 
 const views = [
   ["", "The plan", "get-season"],
   ["story", "Read it", "season-story"],
   ["misses", "Who misses what", "who-misses-what"],
   ["taught", "Taught", "season-taught"],
+  ["year", "The year", "see-year"],
   ["load", "Load", "get-season"],
   ["ways", "Block or spiral", "compare-ways"],
   ["chances", "Who comes", "list-chances"],
@@ -122,6 +124,7 @@ export default function Season() {
                   <Taught season={p.line.id} />
                 </>
               )}
+              {view === "year" && <Year />}
               {view === "load" && <Load page={p} />}
               {view === "ways" && <Compare page={p} />}
               {view === "chances" && <Chances season={p.line.id} />}

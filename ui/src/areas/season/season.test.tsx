@@ -15,6 +15,7 @@ import { Proposal, Repair } from "./Repair";
 import { TrackRules } from "./TrackRules";
 import { UnitLeaf } from "./UnitForm";
 import { Units } from "./Units";
+import { seenWords, Year } from "./Year";
 
 afterEach(tidy);
 
@@ -568,5 +569,60 @@ describe("coverage", () => {
     server({ "GET /api/seasons/s1/coverage": { ...line, published: "" } });
     page(<CoverageLine season="s1" />);
     expect(await screen.findByText(/Once the season is published/)).toBeTruthy();
+  });
+});
+
+describe("the year", () => {
+  const seen = (more: Partial<S["YearSeen"]> = {}): S["YearSeen"] => ({ taught: 0, reviewed: 0, missed: 0, planned: 0, ...more });
+  it.each([
+    [seen(), "nothing"],
+    [seen({ taught: 2, planned: 1 }), "2 taught, 1 planned"],
+    [seen({ reviewed: 1, missed: 3 }), "1 reviewed, 3 not reached"],
+  ])("says how often a season gives something: %o", (s, words) => expect(seenWords(s)).toBe(words));
+  const row = (name: string, more: Partial<S["YearRow"]> = {}): S["YearRow"] => ({
+    technique: name,
+    name,
+    or: [],
+    open: 0,
+    unseen: false,
+    units: [],
+    seen: [seen({ taught: 1 }), seen()],
+    ...more,
+  });
+  const year = (rows: S["YearRow"][]): S["YearPage"] => ({
+    seasons: [
+      { id: "s1", name: "Autumn", start: "2026-09-07", end: "2026-11-29", state: "running" },
+      { id: "s2", name: "Winter", start: "2026-12-07", end: "2027-02-28", state: "to come" },
+    ],
+    ranks: [
+      { curriculum: "blue", ladder: "Adults", rank: "Blue", belt: "blue", students: 1, unseen: rows.filter((r) => r.unseen).length, rows },
+      { curriculum: "grey", ladder: "Youth", rank: "Grey", belt: "grey", students: 4, unseen: 0, rows: [row("Bridge")] },
+    ],
+    unseen: rows.filter((r) => r.unseen).length,
+    waiting: rows.filter((r) => r.unseen && r.open > 0).length,
+  });
+  it("shows what nobody sees, and all of it when it is wanted", async () => {
+    server({
+      "GET /api/year": year([row("Leg entry", { unseen: true, open: 3, seen: [seen(), seen()], or: ["Other entry"] }), row("Sweep")]),
+    });
+    const p = page(<Year />);
+    expect(await screen.findByText("1 of what is required is in none of these seasons;")).toBeTruthy();
+    expect(screen.getByText(/1 of it somebody has still open/)).toBeTruthy();
+    expect(screen.queryByText("Sweep")).toBeNull();
+    expect(screen.getByText("none: no plan can have it")).toBeTruthy();
+    expect(screen.queryByRole("link", { name: "Grey" })).toBeNull();
+    await p.user.click(screen.getByRole("checkbox"));
+    expect(screen.getByText("Sweep")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "Grey" })).toBeTruthy();
+    expect(screen.getAllByText("nothing").length).toBeGreaterThan(1);
+  });
+  it("says when everything is seen, and where to begin when nothing is required", async () => {
+    server({ "GET /api/year": year([row("Sweep")]) });
+    page(<Year />);
+    expect(await screen.findByText(/Everything that is required is taught or reviewed/)).toBeTruthy();
+    tidy();
+    server({ "GET /api/year": { ...year([]), ranks: [] } });
+    page(<Year />);
+    expect(await screen.findByRole("link", { name: "Write a curriculum" })).toBeTruthy();
   });
 });
