@@ -71,7 +71,7 @@ function Week({ page: p }: { page: S["AppTodayPage"] }) {
     <>
       <h2>The week from here</h2>
       {days.length === 0 && <p className="text-soft">No classes in the next seven days.</p>}
-      <table className="grid-lines mt-1">
+      <table className="grid-lines mt-1" aria-label="The week from here">
         <tbody>
           {days.map((d) =>
             d.classes.map((c, i) => (

@@ -56,7 +56,7 @@ function Choose() {
               The classes of the weekly timetable stand here, each with its sheet, its pairs and its clock.
             </FirstStep>
           )}
-          <table className="grid-lines mt-2">
+          <table className="grid-lines mt-2" aria-label="Classes of this week">
             <tbody>
               {days.flatMap((d) =>
                 d.classes.map((c) => (

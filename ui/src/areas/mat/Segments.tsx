@@ -29,7 +29,7 @@ export function Segments({ page }: { page: S["SessionPage"] }) {
   const touched = edits.length > 0 || page.edits.order.length > 0;
   return (
     <>
-      <table className="grid-lines mt-2">
+      <table className="grid-lines mt-2" aria-label="The class in minutes">
         <thead>
           <tr>
             <th className="w-12 text-right">Min</th>

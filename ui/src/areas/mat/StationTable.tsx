@@ -15,7 +15,7 @@ type Props = {
 export function StationTable({ stations, onChange, here, coaches, people }: Props) {
   const set = (at: number, part: Partial<Station>) => onChange(stations.map((x, i) => (i === at ? { ...x, ...part } : x)));
   return (
-    <table className="grid-lines mt-2">
+    <table className="grid-lines mt-2" aria-label="Stations">
       <thead>
         <tr>
           <th>Station</th>
