@@ -1,10 +1,10 @@
 import { act, fireEvent, render, renderHook, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
-import { MemoryRouter } from "react-router";
+import { Link, MemoryRouter } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Trouble } from "../api/client";
-import { fileOf, tidy } from "../testing";
+import { fileOf, page, tidy } from "../testing";
 import { Belt } from "./Belt";
 import { Choice } from "./Choice";
 import { Explain } from "./Explain";
@@ -311,6 +311,20 @@ describe("a split page", () => {
     const [left, right] = container.querySelectorAll("section");
     expect(left?.className).toContain("no-print");
     expect(right?.className).not.toContain("no-print");
+  });
+  it.each([
+    [true, 1],
+    [false, 0],
+  ])("brings what was picked into view where the two sides stand one below the other: %s", async (narrow, times) => {
+    vi.stubGlobal("matchMedia", () => ({ matches: narrow }));
+    const scroll = vi.fn();
+    Element.prototype.scrollIntoView = scroll;
+    const p = page(<SplitPane left={<Link to="/people/ana">Ana</Link>} right="Ana's page" />);
+    expect(scroll).not.toHaveBeenCalled(); // what a page opens with is at its top
+    await p.user.click(screen.getByText("Ana"));
+    expect(scroll).toHaveBeenCalledTimes(times);
+    await p.user.click(screen.getByText("Back up"));
+    expect(scroll).toHaveBeenCalledTimes(times + 1);
   });
   it("says what belongs into an empty list, and the ways to begin", () => {
     render(
