@@ -22,7 +22,7 @@ raced := ./app/... ./store ./core ./core/academy ./core/assign ./core/calendar .
 test: setup-test lint check-generated bin/vereda
 	@cd ui && npx vitest run --reporter=dot
 	@mkdir -p .data
-	@bin/vereda with-database bash -c 'go test -count=1 -json ./... > .data/test.json; a=$$?; go test -race -count=1 -json $(raced) >> .data/test.json; exit $$((a + $$?))'; code=$$?; \
+	@bin/vereda with-database bash -c 'go test -timeout 40m -count=1 -json ./... > .data/test.json; a=$$?; go test -timeout 40m -race -count=1 -json $(raced) >> .data/test.json; exit $$((a + $$?))'; code=$$?; \
 	go run ./cmd/testsummary < .data/test.json; exit $$code
 
 # Vite in front, the program behind it, both starting again when their files change.
@@ -77,7 +77,7 @@ durability-cluster: bin/vereda
 # The pictures of the documents, taken anew from the journeys.
 pictures: setup-test bin/vereda
 	@mkdir -p docs/screenshots
-	VEREDA_PICTURES=$(CURDIR)/docs/screenshots bin/vereda with-database go test -count=1 ./e2e
+	VEREDA_PICTURES=$(CURDIR)/docs/screenshots bin/vereda with-database go test -timeout 40m -count=1 ./e2e
 
 bin/vereda: $(go_sources) go.mod go.sum ui/dist/index.html
 	@mkdir -p bin

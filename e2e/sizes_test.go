@@ -65,8 +65,8 @@ func TestPagesFitEveryScreen(t *testing.T) {
 		}
 		b := h.person(t, s.wide, s.high)
 		b.signIn(state.Head)
-		for _, path := range []string{"/today", "/library/knee-cut", "/library/fork-tables/half-bottom", "/library/map", "/curricula/blue-1", "/season/season-3", "/season/season-3?view=story", "/season/season-3?view=publish", "/mat", "/mat/fund-tue.2026-11-24",
-			"/ledger", "/ledger/hanne-voss", "/ledger?view=ready", "/ledger?view=fading", "/people", "/people/hanne-voss", "/academy", "/academy/accounts", "/account", "/run", "/run/fund-tue.2026-11-24"} {
+		for _, path := range []string{"/today", "/library/knee-cut", "/library/map", "/curricula/blue-1", "/season/season-3", "/season/season-3?view=publish", "/mat/fund-tue.2026-11-24",
+			"/ledger", "/ledger/hanne-voss", "/ledger?view=ready", "/people/hanne-voss", "/academy", "/run/fund-tue.2026-11-24"} {
 			b.goTo(path)
 			b.until("the page is there", `document.body.innerText.length > 250`)
 			time.Sleep(250 * time.Millisecond)
