@@ -3,12 +3,11 @@ import { Link, NavLink, useNavigate } from "react-router";
 import { useMay, useMe, useToast } from "../api/actions";
 import { client, unwrap } from "../api/client";
 import { empty, waiting } from "../outbox/outbox";
+import { Find } from "./Find";
 import { keysAreOn } from "./keysAreOn";
 import { WeekStrip } from "./WeekStrip";
 
-// Opened by few and not at once: they come when they are opened.
-const finder = () => import("./Find");
-const Find = lazy(() => finder().then((m) => ({ default: m.Find })));
+// Opened by few: it comes when it is opened. Find does not: what is typed while it comes would be lost.
 const Keys = lazy(() => import("./Keys").then((m) => ({ default: m.Keys })));
 
 /** Shell is the frame of the desk pages: the week strip, the areas, and what was last toast. */
@@ -23,7 +22,7 @@ export function Shell({ children }: { children: ReactNode }) {
   useEffect(() => {
     function onKey(e: KeyboardEvent) {
       const at = e.target as HTMLElement;
-      if (finding) return; // what is typed on belongs to it, also before it is there
+      if (finding) return; // what is typed belongs to it
       if (!keysAreOn() || e.ctrlKey || e.metaKey || e.altKey || at.matches("input,textarea,select,[contenteditable]")) return;
       const area = open[Number(e.key) - 1];
       if (area) go(area.to);
@@ -38,10 +37,6 @@ export function Shell({ children }: { children: ReactNode }) {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [open, undo, go, finding]);
-  useEffect(() => {
-    const t = setTimeout(finder, 2_000); // beside the page, so that it is there when it is wanted
-    return () => clearTimeout(t);
-  }, []);
   return (
     <div className="flex h-screen flex-col print:block print:h-auto">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:bg-leaf focus:p-2">
@@ -97,10 +92,8 @@ export function Shell({ children }: { children: ReactNode }) {
       </nav>
       {children}
       <Toast />
-      <Suspense fallback={null}>
-        {finding && <Find open onOpenChange={find} />}
-        {keys && <Keys open onOpenChange={showKeys} />}
-      </Suspense>
+      {finding && <Find open onOpenChange={find} />}
+      <Suspense fallback={null}>{keys && <Keys open onOpenChange={showKeys} />}</Suspense>
     </div>
   );
 }
