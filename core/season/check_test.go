@@ -97,15 +97,7 @@ func TestAProblemSaysWhatIsWrongWithIt(t *testing.T) {
 	} {
 		p := small()
 		c.spoil(&p)
-		var lines []string
-		for _, x := range p.Check() {
-			lines = append(lines, x.Field+": "+x.What)
-		}
-		if c.want == "" {
-			assert.Empty(t, lines, name)
-			continue
-		}
-		assert.Contains(t, strings.Join(lines, "\n"), c.want, name)
+		finds(t, p, c.want, name)
 	}
 }
 
@@ -165,4 +157,18 @@ func TestCoverageCountsWhatIsKnownOnce(t *testing.T) {
 	assert.Equal(t, 1.0, nobody)
 	assert.Empty(t, none)
 	assert.True(t, slices.Equal([]float64{1}, NewTally(0)))
+}
+
+// finds asserts that the check of a problem says what is wanted, or nothing at all.
+func finds(t *testing.T, p Problem, want, name string) {
+	t.Helper()
+	var lines []string
+	for _, x := range p.Check() {
+		lines = append(lines, x.Field+": "+x.What)
+	}
+	if want == "" {
+		assert.Empty(t, lines, name)
+		return
+	}
+	assert.Contains(t, strings.Join(lines, "\n"), want, name)
 }

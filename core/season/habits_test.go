@@ -1,7 +1,6 @@
 package season
 
 import (
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -69,15 +68,7 @@ func TestWhatTracksAskIsChecked(t *testing.T) {
 		p := good
 		p.Tracks, p.Units = append([]Track{}, good.Tracks...), append([]Unit{}, good.Units...)
 		c.spoil(&p)
-		var lines []string
-		for _, f := range p.Check() {
-			lines = append(lines, f.Field+": "+f.What)
-		}
-		if c.want == "" {
-			assert.Empty(t, lines, name)
-			continue
-		}
-		assert.Contains(t, strings.Join(lines, "\n"), c.want, name)
+		finds(t, p, c.want, name)
 	}
 }
 
