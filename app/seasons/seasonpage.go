@@ -159,7 +159,7 @@ func (a *Service) Season(ctx context.Context, u state.User, id string) (SeasonPa
 		return SeasonPage{}, err
 	}
 	page := SeasonPage{Today: f.Today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{}, Breaks: []BreachLine{}, Scores: []ScoreLine{}, Closures: s.Closures, Wanted: []WantedLine{}, Ways: []WayLine{}, Units: []state.Named{},
-		Line: SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}}
+		Line: SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.End(), Weeks: s.Weeks, Planned: s.Plan != nil}}
 	p, _ := f.problem(s, page.Today)
 	if s.Plan != nil {
 		page.Breaks = f.breaksIn(p, *s.Plan)

@@ -275,7 +275,7 @@ func (a *Service) Seasons(ctx context.Context, u state.User) ([]SeasonLine, erro
 	}
 	all := []SeasonLine{}
 	for _, s := range slices.Backward(f.Seasons) {
-		l := SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks-1), Weeks: s.Weeks, Planned: s.Plan != nil}
+		l := SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.End(), Weeks: s.Weeks, Planned: s.Plan != nil}
 		if s.Plan != nil {
 			l.Coverage = s.Plan.Coverage
 		}

@@ -79,7 +79,7 @@ func (a *Service) Year(ctx context.Context, u state.User) (YearPage, error) {
 	all := f.Seasons[max(0, len(f.Seasons)-mostSeasons):]
 	var given []map[string]YearSeen
 	for _, s := range all {
-		line := YearSeason{ID: s.ID, Name: s.Name, Start: s.Start, End: s.Start + calendar.Day(7*s.Weeks) - 1, State: "running"}
+		line := YearSeason{ID: s.ID, Name: s.Name, Start: s.Start, End: s.End(), State: "running"}
 		switch {
 		case line.End < f.Today():
 			line.State = "over"

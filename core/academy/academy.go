@@ -345,6 +345,9 @@ func (s Season) WeekOf(d calendar.Day) int {
 	return int(d-s.Start)/7 + 1
 }
 
+// End is its last day.
+func (s Season) End() calendar.Day { return s.Start + calendar.Day(7*s.Weeks) - 1 }
+
 // DayOf is the day of a class in a week of the season.
 func (s Season) DayOf(week int, c Class) calendar.Day {
 	return s.Start + calendar.Day(7*(week-1)+(c.Weekday-s.Start.Weekday()+7)%7)
