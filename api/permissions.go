@@ -116,6 +116,7 @@ var permissions = map[string][]state.Role{
 	"get-season":                 teach,
 	"plan-season":                head,
 	"set-closures":               head,
+	"set-dates":                  head,
 	"start-planning":             head,
 	"get-planning":               teach,
 	"stop-planning":              head,

@@ -58,6 +58,16 @@ func (s *Server) seasons() {
 		id, err := s.app.Seasons.SetClosures(ctx, u, in.ID, in.Body.Closures, in.Body.Was)
 		return Done{Change: id}, err
 	})
+	operation(s, put, "/seasons/{id}/dates", "set-dates", "Set what a season works toward, or around", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Body struct {
+			Dates []academy.SeasonDate `json:"dates" maxItems:"60"`
+			Was   []academy.SeasonDate `json:"was" maxItems:"60" doc:"What they were when the form was opened"`
+		}
+	}) (Done, error) {
+		id, err := s.app.Seasons.SetDates(ctx, u, in.ID, in.Body.Dates, in.Body.Was)
+		return Done{Change: id}, err
+	})
 	operation(s, get, "/seasons/{id}/weeks/{week}/classes/{class}", "explain-placement", "Why a class teaches what it does", func(ctx context.Context, u state.User, in *SpotIn) (seasons.WhyPage, error) {
 		return s.app.Seasons.Why(ctx, u, in.ID, in.Week, in.Class)
 	})

@@ -180,6 +180,13 @@ func seasonRefs(s academy.Season) []Ref {
 	for _, w := range s.Wanted {
 		refs = append(refs, Ref{Unit, w.Unit})
 	}
+	for _, d := range s.Dates {
+		refs = append(append(refs, many(Unit, d.Seen)...), many(Unit, d.Kept)...)
+		refs = append(refs, many(Class, d.Classes)...)
+		if d.Track != "" {
+			refs = append(refs, Ref{Track, d.Track})
+		}
+	}
 	return refs
 }
 

@@ -20,7 +20,7 @@ import (
 
 // Happening is what makes a plan need mending.
 type Happening struct {
-	Kind  string `json:"kind,omitempty" enum:"cancelled,closed,coach_out,not_reached,wanted,barred" doc:"cancelled when left out"`
+	Kind  string `json:"kind,omitempty" enum:"cancelled,closed,coach_out,not_reached,wanted,barred,changed" doc:"cancelled when left out; changed: nothing more than what was set already, dates or people"`
 	Week  int    `json:"week"`
 	Weeks int    `json:"weeks,omitempty" minimum:"0" maximum:"60" doc:"coach_out and barred: how many weeks; 1 when left out"`
 	Class string `json:"class,omitempty"`
@@ -95,7 +95,9 @@ func (a *Service) TakeSeasonRepair(ctx context.Context, u state.User, id string,
 		return err
 	}, func(f *snapshot, b *state.Change) error {
 		m.season.Plan = &m.repaired.Plan
-		b.Summary = m.says + " and repaired the plan"
+		if b.Summary = m.says; h.Kind != "changed" {
+			b.Summary += " and repaired the plan"
+		}
 		if m.coach != nil {
 			if err := b.PutPerson(f.Snapshot, *m.coach); err != nil {
 				return err
@@ -146,8 +148,10 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 		m.says = fmt.Sprintf("Wanted %s by week %d", unit.Name, h.Week)
 	case "barred":
 		err = f.bar(&m, h)
+	case "changed":
+		m.says = "Mended the plan of " + s.Name
 	default:
-		err = state.Invalid("kind", "%q: choose cancelled, closed, coach_out, not_reached, wanted or barred", h.Kind)
+		err = state.Invalid("kind", "%q: choose cancelled, closed, coach_out, not_reached, wanted, barred or changed", h.Kind)
 	}
 	if err != nil {
 		return m, err
@@ -189,7 +193,7 @@ func (a *Service) close(f *snapshot, m *mended, h Happening) error {
 		if f.Reported(class.ID, on) {
 			return state.Invalid("week", "%s on %s was held and recorded: it cannot be cancelled any more", class.Name, on)
 		}
-		if slices.ContainsFunc(s.Closures, func(k academy.Closure) bool { return k.Week == h.Week && (k.Class == "" || k.Class == h.Class) }) {
+		if slices.ContainsFunc(s.Shut(), func(k academy.Closure) bool { return k.Week == h.Week && (k.Class == "" || k.Class == h.Class) }) {
 			return state.Invalid("week", "%s is closed in week %d already", class.Name, h.Week)
 		}
 		m.says = fmt.Sprintf("Cancelled %s on %s", class.Name, on)

@@ -3,6 +3,7 @@ package seasons
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 
 	"vereda/app/state"
@@ -32,6 +33,7 @@ type SeasonPage struct {
 	Waiting   int               `json:"waiting" doc:"Classes changed since"`
 	Closures  []academy.Closure `json:"closures"`
 	Wanted    []WantedLine      `json:"wanted"`
+	Dates     []DateLine        `json:"dates" doc:"In the order of the days"`
 	Units     []state.Named     `json:"units" doc:"All there are"`
 	Ways      []WayLine         `json:"ways" doc:"How each track is planned"`
 	NoCoach   int               `json:"no_coach" doc:"Classes still to come that have nobody to lead them"`
@@ -65,6 +67,7 @@ type SeasonWeek struct {
 	Week   int          `json:"week"`
 	Start  calendar.Day `json:"start"`
 	Closed string       `json:"closed,omitempty"`
+	Dates  []string     `json:"dates,omitempty" required:"false" doc:"Names of its dates"`
 }
 
 // SeasonRow is one weekly class through the season.
@@ -158,7 +161,7 @@ func (a *Service) Season(ctx context.Context, u state.User, id string) (SeasonPa
 	if err != nil {
 		return SeasonPage{}, err
 	}
-	page := SeasonPage{Today: f.Today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{}, Breaks: []BreachLine{}, Scores: []ScoreLine{}, Closures: s.Closures, Wanted: []WantedLine{}, Ways: []WayLine{}, Units: []state.Named{},
+	page := SeasonPage{Today: f.Today(), Rows: []SeasonRow{}, Unplaced: []UnplacedLine{}, Students: []StudentShare{}, Load: []LoadLine{}, Areas: []string{}, Breaks: []BreachLine{}, Scores: []ScoreLine{}, Closures: s.Closures, Wanted: []WantedLine{}, Dates: f.dates(s), Ways: []WayLine{}, Units: []state.Named{},
 		Line: SeasonLine{ID: s.ID, Name: s.Name, Start: s.Start, End: s.End(), Weeks: s.Weeks, Planned: s.Plan != nil}}
 	p, _ := f.problem(s, page.Today)
 	if s.Plan != nil {
@@ -204,6 +207,9 @@ func (f *snapshot) grid(page *SeasonPage, s academy.Season) {
 			if c.Week == w && c.Class == "" {
 				week.Closed = cmp.Or(c.Why, "closed")
 			}
+		}
+		for _, d := range s.DatesOn(w) {
+			week.Dates = append(week.Dates, fmt.Sprintf("%s, %s", d.Name, d.On.Words()))
 		}
 		page.Weeks = append(page.Weeks, week)
 	}

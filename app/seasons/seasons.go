@@ -27,7 +27,7 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 	for _, c := range f.Classes {
 		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: f.Weekday(c), Start: c.Start, TeachMinutes: c.TeachMinutes})
 	}
-	for _, c := range s.Closures {
+	for _, c := range s.Shut() {
 		if _, there := f.Class(c.Class); c.Class != "" && !there {
 			continue // it was closed, and is not in the timetable any more
 		}
@@ -47,6 +47,8 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 		}
 	}
 	f.relate(&p)
+	wanted, barred := s.Asks(p.Units, today)
+	p.Wanted, p.Barred = append(p.Wanted, wanted...), append(p.Barred, barred...)
 	f.planStudents(&p, s, today)
 	f.pin(&p, s)
 	dropGone(&p)

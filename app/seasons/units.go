@@ -217,6 +217,9 @@ func (f *snapshot) unitUses(id string) []unitUse {
 		if slices.ContainsFunc(s.Barred, func(b season.Barred) bool { return b.Unit == id }) {
 			used = append(used, unitUse{who: s.Name, how: "keeps it out of some weeks"})
 		}
+		if i := slices.IndexFunc(s.Dates, func(d academy.SeasonDate) bool { return slices.Contains(d.Seen, id) || slices.Contains(d.Kept, id) }); i >= 0 {
+			used = append(used, unitUse{s.Name, "names it for " + s.Dates[i].Name, s.Dates[i].On})
+		}
 	}
 	for at, n := range f.ClassSessions {
 		if has(n.Items) || slices.Contains(n.Makeups(), id) {

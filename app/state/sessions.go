@@ -82,7 +82,7 @@ func (f *Snapshot) SessionPlan(c academy.Class, on calendar.Day) SessionPlan {
 		if w == 0 {
 			continue
 		}
-		for _, k := range s.Closures {
+		for _, k := range s.Shut() {
 			if k.Week == w && (k.Class == "" || k.Class == c.ID) {
 				n.Closed = cmp.Or(k.Why, "closed")
 			}

@@ -250,6 +250,7 @@ type Season struct {
 	Pins      []repair.Spot   `json:"pins,omitempty"`
 	Wanted    []season.Wanted `json:"wanted,omitempty"`
 	Barred    []season.Barred `json:"barred,omitempty" required:"false" doc:"Units kept out of some weeks"`
+	Dates     []SeasonDate    `json:"dates,omitempty" required:"false" doc:"Days it works toward, or around"`
 	Chances   []SetChance     `json:"chances,omitempty" doc:"Set by hand instead of estimated"`
 	Published *Published      `json:"published,omitempty"`
 }
@@ -292,12 +293,23 @@ func (s Season) Plans() []*season.Plan {
 
 // Closed says whether a class is closed in a week, and why as it was written.
 func (s Season) Closed(week int, class string) (why string, closed bool) {
-	for _, c := range s.Closures {
+	for _, c := range s.Shut() {
 		if c.Week == week && (c.Class == "" || c.Class == class) {
 			return c.Why, true
 		}
 	}
 	return "", false
+}
+
+// Shut is what does not take place: what was closed, and the classes that a date takes the place of.
+func (s Season) Shut() []Closure {
+	all := s.Closures
+	for _, d := range s.Dates {
+		for _, c := range d.Classes {
+			all = append(all[:len(all):len(all)], Closure{Week: s.WeekOf(d.On), Class: c, Why: d.Name})
+		}
+	}
+	return all
 }
 
 // Closure takes out a week or one class of it.
@@ -333,6 +345,7 @@ func (s Season) Check(classes []Class) []validation.Problem {
 			bad(fmt.Sprintf("closures[%d].class", i), "class %q is not in the timetable", c.Class)
 		}
 	}
+	s.checkDates(classes, &found)
 	return found
 }
 

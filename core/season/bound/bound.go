@@ -33,7 +33,7 @@ func OfModel(m *model.Model, known float64, stop func() bool) float64 {
 	}
 	x := NewRelaxation(m)
 	x.stop = stop
-	x.Prepare(known, patience(m.Problem)/2)
+	x.Prepare(known, patience(m.Problem)/4)
 	return min(1, x.Prove(patience(m.Problem)-min(x.work, patience(m.Problem)/2))/m.Weights)
 }
 
@@ -69,7 +69,9 @@ type Relaxation struct {
 	price       []float64    // of a minute of each
 	Subproblems []Subproblem // per unit
 	Packing     Packing
-	Base        float64     // what units nobody can place are worth as they are
+	soonest     [][]int // track, unit: the first day it can be taught; Never for none
+	Base        float64 // what units nobody can place are worth as they are
+	rows        []row
 	stop        func() bool // says that nobody waits for a better bound any more
 	work        int         // steps spent, of about a microsecond
 }
@@ -77,13 +79,15 @@ type Relaxation struct {
 // Subproblem is one unit's side of the relaxation: where it may be given, and the
 // choices known so far that may be best for it at some price.
 type Subproblem struct {
-	Unit           int
-	Fixed          []model.Occasion
-	Dims           []dim
-	pool           []choice
-	Cost           []float64       // price of a teach and a review in each dim
-	Ground         float64         // value as fixed
-	branchAndBound *branchAndBound // the last search for its best choice, ready for another at the same prices
+	Unit      int
+	Fixed     []model.Occasion
+	Dims      []dim
+	pool      []choice
+	Cost      []float64  // price of a teach and a review in each dim
+	Ground    float64    // value as fixed
+	Charge    []float64  // per track: what being taught it there costs besides
+	bestFirst *bestFirst // the search for its best choice, gone on with while prices stay
+	root      []float64  // where the climb over all its choices ended last
 }
 
 // dim is an audience a unit may be given in: what it uses, and how often at most.
@@ -92,8 +96,9 @@ type dim struct {
 	track    int
 	uses     []int32 // resources a minute of it takes; the last is its own
 	of       int     // mode split: the class; mode same: the length
-	most     int
-	Known    bool // reviews need no teach first: assumed in the track, or fixed there
+	most     int     // items in all
+	top      [2]int  // teaches and reviews
+	Known    bool    // reviews need no teach first: assumed in the track, or fixed there
 	minutes  [2]float64
 }
 
@@ -102,7 +107,8 @@ type dim struct {
 type choice struct {
 	counts []uint8
 	value  float64
-	uses   []use // the counts that are not 0
+	uses   []use   // the counts that are not 0
+	tracks []int32 // that are taught
 }
 
 type use struct {
@@ -116,29 +122,96 @@ func NewRelaxation(m *model.Model) *Relaxation {
 	byTrack := make([][]dim, len(m.Problem.Tracks))
 	for t := range m.Problem.Tracks {
 		byTrack[t] = x.open(t)
+		x.soonest = append(x.soonest, soonest(m, t))
 	}
 	for u := range m.Units {
 		s := Subproblem{Unit: u, Fixed: fixed.Occasions[u], Ground: fixed.Values[u]}
 		for t := range m.Problem.Tracks {
-			if !m.Can[t][u] {
+			known := fixed.First(t, int32(u)) != model.Never
+			if !m.Can[t][u] || !known && x.soonest[t][u] == model.Never {
 				continue
 			}
 			for _, d := range byTrack[t] {
-				d.Known = fixed.First(t, int32(u)) != model.Never
+				d.Known = known
 				d.minutes = [2]float64{float64(m.Units[u].Cost[model.Teach]), float64(m.Units[u].Cost[model.Review])}
 				s.Dims = append(s.Dims, d)
 			}
 		}
-		if len(s.Dims) == 0 || len(m.Units[u].Needs) == 0 {
+		if len(s.Dims) == 0 || len(m.Units[u].Needs) == 0 && len(m.Units[u].Opens) == 0 {
 			x.Base += s.Ground
 			continue
 		}
 		s.order(m)
-		s.Cost = make([]float64, 2*len(s.Dims))
+		s.Cost, s.Charge = make([]float64, 2*len(s.Dims)), make([]float64, len(m.Problem.Tracks))
 		x.Subproblems = append(x.Subproblems, s)
 	}
 	x.Packing = newPacking(x)
+	for _, p := range x.Packing.Packs { // of the weeks there are, those that can hold it
+		for _, g := range p.goods {
+			d := &x.Subproblems[g.subproblem].Dims[g.dim]
+			d.most += int(p.times)
+			for kind, may := range g.may {
+				if may {
+					d.top[kind] += int(p.times)
+				}
+			}
+		}
+	}
+	x.require()
 	return x
+}
+
+// row is what ties a unit to one it stands on: in a track that is taught the one, the other is taught too. Its price is paid by the unit and
+// paid to the other.
+type row struct {
+	subproblem, on int32
+	track          int
+	price          float64
+}
+
+// require lists the rows: what a track knows already asks nothing.
+func (x *Relaxation) require() {
+	at := make([]int32, len(x.m.Units))
+	for i := range at {
+		at[i] = -1
+	}
+	for i := range x.Subproblems {
+		at[x.Subproblems[i].Unit] = int32(i)
+	}
+	for i := range x.Subproblems {
+		s := &x.Subproblems[i]
+		for j, d := range s.Dims {
+			if j > 0 && slices.ContainsFunc(s.Dims[:j], func(e dim) bool { return e.track == d.track }) {
+				continue
+			}
+			for _, r := range x.m.Units[s.Unit].Requires {
+				if on := at[r]; on >= 0 && !x.Subproblems[on].knows(d.track) {
+					x.rows = append(x.rows, row{subproblem: int32(i), on: on, track: d.track})
+				}
+			}
+		}
+	}
+}
+
+// knows says whether a track needs no teach of the unit, or can have none.
+func (s *Subproblem) knows(track int) bool {
+	for i := range s.Dims {
+		if s.Dims[i].track == track {
+			return s.Dims[i].Known
+		}
+	}
+	return true
+}
+
+// charged sets what each unit pays, or is paid, for the tracks that are taught it.
+func (x *Relaxation) charged() {
+	for i := range x.Subproblems {
+		clear(x.Subproblems[i].Charge)
+	}
+	for _, r := range x.rows {
+		x.Subproblems[r.subproblem].Charge[r.track] += r.price
+		x.Subproblems[r.on].Charge[r.track] -= r.price
+	}
 }
 
 // order puts the dims most needed students are in first.
@@ -190,7 +263,6 @@ func (x *Relaxation) open(t int) []dim {
 			if q.Fixed || split && int(q.Classes[0]) != k || !split && shortest > k {
 				continue
 			}
-			d.most++
 			length := q.Minutes
 			if !split {
 				length = min(length, k)
@@ -234,19 +306,46 @@ func (x *Relaxation) Prepare(known float64, patience int) {
 		x.price[r] = known / max(1, minutes)
 	}
 	for i := range x.Subproblems {
-		x.Subproblems[i].begin(x)
+		x.Subproblems[i].Note(x, make([]uint8, 2*len(x.Subproblems[i].Dims)))
 	}
-	wide := 0.3
-	for range 16 {
-		x.settle(wide, 0.004, 250)
-		wide = max(0.05, wide*0.75)
-		more := false
-		for i := range x.Subproblems {
-			more = x.Subproblems[i].improve(x) || more
+	each := patience / (12 * max(1, len(x.Subproblems)))
+	ask := func(price []float64) (sum float64, more bool) {
+		sum = x.Base
+		for r, c := range x.capacity {
+			sum += price[r] * c
 		}
-		if !more || x.work > patience || x.stopped() {
+		for i := range x.Subproblems {
+			s := &x.Subproblems[i]
+			s.priced(price)
+			known := len(s.pool)
+			most, took := s.Exactly(x, each)
+			x.work += took
+			sum += most
+			more = more || len(s.pool) > known
+		}
+		return sum, more
+	}
+	// Prices moved against the few choices known fall too far: choices are looked for half way between the best prices so far and those.
+	best := slices.Clone(x.price)
+	least, _ := ask(best)
+	for round := 0; ; round++ {
+		copy(x.price, best)
+		x.settle(0.3, 0.004, 120)
+		for r := range x.price {
+			x.price[r] = (x.price[r] + best[r]) / 2
+		}
+		sum, more := ask(x.price)
+		if sum < least {
+			least = sum
+			copy(best, x.price)
+		}
+		if !more && round > 4 || x.work > patience || x.stopped() {
 			break
 		}
+	}
+	copy(x.price, best)
+	for i := range x.Subproblems {
+		x.Subproblems[i].priced(best)
 	}
 }
 
@@ -258,7 +357,7 @@ func patience(p season.Problem) int {
 	if seconds == 0 {
 		seconds = 1
 	}
-	return int(min(seconds, 1)*700_000 + seconds*450_000)
+	return int(seconds * 800_000)
 }
 
 // settle moves the price of a minute of each resource by subgradient steps against the
@@ -350,45 +449,14 @@ func (s *Subproblem) best() (*choice, float64) {
 		for _, k := range c.uses {
 			net -= s.Cost[k.at] * k.times
 		}
+		for _, t := range c.tracks {
+			net -= s.Charge[t]
+		}
 		if net > most {
 			at, most = i, net
 		}
 	}
 	return &s.pool[at], most
-}
-
-// begin fills the pool with nothing, and with what greed adds step by step.
-func (s *Subproblem) begin(x *Relaxation) {
-	counts := make([]uint8, 2*len(s.Dims))
-	s.Note(x, counts)
-	for range 14 {
-		at, most := -1, 0.0
-		now := s.worth(x, counts, model.SoftScoreStep)
-		for i := range counts {
-			if !s.may(counts, i) {
-				continue
-			}
-			counts[i]++
-			if gain := (s.worth(x, counts, model.SoftScoreStep) - now) / s.Dims[i/2].minutes[i%2]; gain > most {
-				at, most = i, gain
-			}
-			counts[i]--
-		}
-		if at < 0 {
-			return
-		}
-		counts[at]++
-		s.Note(x, counts)
-	}
-}
-
-// may says whether one more of a kind in a dim is possible.
-func (s *Subproblem) may(counts []uint8, i int) bool {
-	d := &s.Dims[i/2]
-	if int(counts[i&^1])+int(counts[i|1]) >= d.most {
-		return false
-	}
-	return i%2 == int(model.Teach) || s.taught(counts, i/2)
 }
 
 // taught says whether a dim's track is taught the unit at all.
@@ -398,6 +466,16 @@ func (s *Subproblem) taught(counts []uint8, i int) bool {
 	}
 	for j := range s.Dims {
 		if s.Dims[j].track == s.Dims[i].track && counts[2*j] > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// teaches says whether counts teach a track the unit.
+func (s *Subproblem) teaches(counts []uint8, track int) bool {
+	for i := range s.Dims {
+		if s.Dims[i].track == track && counts[2*i] > 0 {
 			return true
 		}
 	}
@@ -433,63 +511,26 @@ func (s *Subproblem) Note(x *Relaxation, counts []uint8) {
 	for i, n := range counts {
 		if n > 0 {
 			c.uses = append(c.uses, use{int32(i), float64(n)})
+			if t := int32(s.Dims[i/2].track); i%2 == int(model.Teach) && !slices.Contains(c.tracks, t) {
+				c.tracks = append(c.tracks, t)
+			}
 		}
 	}
 	s.pool = append(s.pool, c)
 }
 
-// improve climbs from the best known choice by single steps and exchanges, and
-// says whether it found a better one.
-func (s *Subproblem) improve(x *Relaxation) bool {
-	start, most := s.best()
-	counts := slices.Clone(start.counts)
-	cost, spent := s.Cost, 0.0
-	for i := range cost {
-		spent += float64(counts[i]) * cost[i]
+// spent is what is paid for items, and for the tracks that are taught them.
+func (s *Subproblem) spent(counts []uint8) float64 {
+	sum := 0.0
+	for v, n := range counts {
+		sum += float64(n) * s.Cost[v]
 	}
-	found := false
-	top := x.m.Units[s.Unit].Most
-	for range 8 {
-		var next []uint8
-		look := func(spent float64) {
-			if top-spent <= most+1e-9 {
-				return
-			}
-			if net := s.worth(x, counts, 0) - spent; net > most+1e-9 && s.sound(counts) {
-				most, next = net, slices.Clone(counts)
-			}
+	for t, c := range s.Charge {
+		if c != 0 && s.teaches(counts, t) {
+			sum += c
 		}
-		for i := range counts {
-			if s.may(counts, i) {
-				counts[i]++
-				look(spent + cost[i])
-				counts[i]--
-			}
-			if counts[i] == 0 {
-				continue
-			}
-			counts[i]--
-			look(spent - cost[i])
-			for j := range counts {
-				if j != i && s.may(counts, j) {
-					counts[j]++
-					look(spent - cost[i] + cost[j])
-					counts[j]--
-				}
-			}
-			counts[i]++
-		}
-		if next == nil {
-			break
-		}
-		counts, found = next, true
-		spent = 0
-		for i := range counts {
-			spent += float64(counts[i]) * cost[i]
-		}
-		s.Note(x, counts)
 	}
-	return found
+	return sum
 }
 
 // Of is a coverage no plan of the problem can exceed; coverage is what a

@@ -1,417 +1,530 @@
 package bound
 
 import (
-	"cmp"
+	"container/heap"
 	"math"
 	"slices"
-	"sync"
 
 	"vereda/core/season"
 	"vereda/core/season/model"
 )
 
-// Exactly is the most a unit can gain at the prices, over every way to give it; a
-// better choice than was known joins the pool. It is a depth-first search over how often it is given in each
-// dim, which turns back where the rest cannot bring enough (branchAndBound.rest). It may take about so many steps and shares them out
-// among the branches; where they end, what the rest could bring at most stands for what it would: too high, but true.
-func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, nodes int) {
-	_, known := s.best()
-	d := s.branchAndBound
-	if d == nil || !slices.Equal(d.cost, s.Cost) {
-		d = newBranchAndBound(x, s, known)
-		s.branchAndBound = d
-	} else {
-		d.most, d.counts, d.nodes, d.work = known, nil, 0, 0
-	}
-	if steps >= sharesFrom { // anew: a better choice may be known by now
-		d.share()
-	}
-	most = d.down(0, 0, d.base+d.rest(0, d.pools[0]), max(2, steps-d.work))
-	if d.counts != nil {
-		s.Note(x, d.counts)
-	}
-	each := 4 + len(d.needs)
-	if d.shares != nil {
-		each = each * 5 / 3 // two bounds a node
-	}
-	return max(most, d.most), d.work + d.nodes*each/24
-}
-
-// branchAndBound is one such search.
-type branchAndBound struct {
+// bestFirst searches for a unit's best choice at the prices: for every kind in every dim a range of how often it is given, the whole at
+// first, cut in two where the bound of the range is farthest from what it holds, the range with the highest bound first. It can be left at
+// any time: the highest bound still open is the most the unit can gain, and it is gone on with when it is asked again at the same prices.
+//
+// A range is bounded by what its students could reach together. Whatever is given above the least of the range is so many presences more
+// for a student, none likelier than P, the likeliest of them. A presence of chance p ≤ P is one of chance P that takes place with
+// probability p/P, so the student's chance is a mean over numbers of presences of chance P, and lies under the concave hull of these as a
+// function of what they expect to hear more. What all of them reach is then a concave function of what is given, which is climbed (climb);
+// the slopes at its top are a dual solution, whose value is a bound wherever the climb ends.
+type bestFirst struct {
 	s      *Subproblem
 	needs  []model.Need
 	cost   []float64   // of each kind in each dim, as it was when the search was made ready
+	charge []float64   // of each track that is taught the unit at all
 	there  [][]float64 // per dim, need and class: chance
 	spans  []int       // classes of a dim's audience
-	any    [][]float64 // per dim and need: chance of being in any of its classes
-	hopes  [][]float64 // per dim, need and halves had: the most that can still be gained, see rest
-	shares [][]float64 // the same, by shares
-	left   []float64   // per dim, of the price of a half what the tolls do not pay when all is open
-	pools  [][]float64 // per depth, the distributions of all needs
-	below  [][]float64 // per depth, the hopes of its ways
-	now    []uint8
-	counts []uint8 // better than known
-	most   float64
-	nodes  int
-	work   int // steps spent before the search
+	mean   [][]float64 // per dim and need: halves expected of a review
+	likely [][]float64 // per dim and need: the likeliest presence
+	base   float64     // weight of needs that are met already
+	had    []float64   // the needs' distributions by what is fixed
 	stride int
-	base   float64 // weight of needs that are met already
+	open   ranges
+	most   float64 // of the choices looked at
+	counts []uint8 // the one that is better than was known
+	work   int
+	// in the making, for one range
+	rows    []float64
+	hulls   []hull
+	given   []float64 // per kind and dim, beyond the least
+	extra   []float64 // per need, halves expected of it
+	rise    []float64 // per need, the slope
+	whole   []uint8
+	gaps    []float64
+	tops    []float64 // for the hulls
+	corners []int
 }
 
-func newBranchAndBound(x *Relaxation, s *Subproblem, known float64) *branchAndBound {
-	m := x.m
-	d := &branchAndBound{s: s, most: known, now: make([]uint8, 2*len(s.Dims))}
-	for _, n := range m.Units[s.Unit].Needs {
-		if n.Halves > 0 {
-			d.needs = append(d.needs, n)
-			d.stride = max(d.stride, int(n.Halves)+1)
-		} else {
-			d.base += n.Weight
+// ranged is a range of choices and the most any of them can gain.
+type ranged struct {
+	most       float64
+	least, top []uint8
+	given      []float64 // where the climb ended, from 0
+	split      int       // the kind and dim to cut at
+	at         float64   // where
+}
+
+type ranges []ranged
+
+func (r ranges) Len() int           { return len(r) }
+func (r ranges) Less(i, j int) bool { return r[i].most > r[j].most }
+func (r ranges) Swap(i, j int)      { r[i], r[j] = r[j], r[i] }
+func (r *ranges) Push(x any)        { *r = append(*r, x.(ranged)) }
+func (r *ranges) Pop() any {
+	last := (*r)[len(*r)-1]
+	*r = (*r)[:len(*r)-1]
+	return last
+}
+
+// hull is a concave function of what a student expects to hear: from reached, along slopes that fall, each for so far.
+type hull struct {
+	reached float64
+	pace    float64 // how far apart what it is made of lies
+	until   []float64
+	slopes  []float64
+}
+
+// at is the value at x and what it rises there.
+func (h *hull) at(x float64) (value, slope float64) {
+	value, from := h.reached, 0.0
+	for i, until := range h.until {
+		if x < until {
+			return value + h.slopes[i]*(x-from), h.slopes[i]
 		}
+		value += h.slopes[i] * (until - from)
+		from = until
 	}
-	n := len(s.Dims)
-	d.cost, d.there = slices.Clone(s.Cost), make([][]float64, n)
+	return value, 0
+}
+
+// above is the most the function can lie over a line of that slope through 0.
+func (h *hull) above(slope float64) float64 {
+	value, from := h.reached, 0.0
+	for i, until := range h.until {
+		if h.slopes[i] <= slope {
+			break
+		}
+		value += (h.slopes[i] - slope) * (until - from)
+		from = until
+	}
+	return value
+}
+
+// Exactly is the most a unit can gain at the prices, over every way to give it; a better choice than was known joins the pool. It may take
+// about so many steps of a microsecond; where they end, what the ranges still open could bring at most stands for what they would: too high, but true.
+func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, took int) {
+	_, known := s.best()
+	d := s.bestFirst
+	if d == nil || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
+		d = newBestFirst(x, s, known)
+		s.bestFirst = d
+	} else {
+		d.most, d.counts, d.work = max(d.most, known), nil, 0
+	}
+	for len(d.open) > 0 && d.open[0].most > d.most+tight && d.work < steps && !x.stopped() {
+		d.branch(heap.Pop(&d.open).(ranged))
+	}
+	if d.counts != nil {
+		s.Note(x, d.counts)
+	}
+	if len(d.open) > 0 {
+		return max(d.most, d.open[0].most), d.work
+	}
+	return d.most, d.work
+}
+
+// tight is how close a bound is as good as exact.
+const tight = 1e-9
+
+func newBestFirst(x *Relaxation, s *Subproblem, known float64) *bestFirst {
+	m, n := x.m, len(s.Dims)
+	d := &bestFirst{s: s, cost: slices.Clone(s.Cost), charge: slices.Clone(s.Charge), most: known}
+	for _, need := range m.Units[s.Unit].Needs {
+		if need.Halves == 0 {
+			d.base += need.Weight
+			continue
+		}
+		d.needs = append(d.needs, need)
+		d.stride = max(d.stride, int(need.Halves)+1)
+	}
+	chance := func(need model.Need, c int32) float64 {
+		return m.Chance[int(need.Student)*len(m.Problem.Classes)+int(c)]
+	}
 	for i := range s.Dims {
 		classes := m.Audiences[s.Dims[i].audience].Classes
 		d.spans = append(d.spans, len(classes))
-		any := make([]float64, len(d.needs))
-		for k, need := range d.needs {
-			absent := 1.0
+		var there, mean, likely []float64
+		for _, need := range d.needs {
+			sum, top := 0.0, 0.0
 			for _, c := range classes {
-				p := m.Chance[int(need.Student)*len(m.Problem.Classes)+int(c)]
-				d.there[i] = append(d.there[i], p)
-				absent *= 1 - p
+				p := chance(need, c)
+				there = append(there, p)
+				sum, top = sum+p, max(top, p)
 			}
-			any[k] = 1 - absent
+			mean, likely = append(mean, sum), append(likely, top)
 		}
-		d.any = append(d.any, any)
+		d.there, d.mean, d.likely = append(d.there, there), append(d.mean, mean), append(d.likely, likely)
 	}
-	d.below = make([][]float64, n)
-	d.pools = make([][]float64, 2*n+2)
-	for i := range d.pools {
-		d.pools[i] = make([]float64, len(d.needs)*d.stride)
-	}
+	d.had = make([]float64, len(d.needs)*d.stride)
 	for k, need := range d.needs {
-		row := d.pools[0][k*d.stride : (k+1)*d.stride]
+		row := d.had[k*d.stride : (k+1)*d.stride]
 		row[0] = 1
 		for _, o := range s.Fixed {
 			for _, c := range m.Audiences[o.Audience].Classes {
-				season.AddExposure(row, int(need.Halves), 2-int(o.Kind), m.Chance[int(need.Student)*len(m.Problem.Classes)+int(c)])
+				season.AddExposure(row, int(need.Halves), 2-int(o.Kind), chance(need, c))
 			}
 		}
 	}
-	d.hopeFor()
+	d.rows, d.hulls = make([]float64, len(d.had)), make([]hull, len(d.needs))
+	d.given, d.whole = make([]float64, 2*n), make([]uint8, 2*n)
+	d.extra, d.rise, d.gaps = make([]float64, len(d.needs)), make([]float64, len(d.needs)), make([]float64, len(d.needs))
+	least, top := make([]uint8, 2*n), make([]uint8, 2*n)
+	for i := range s.Dims {
+		top[2*i], top[2*i+1] = uint8(s.Dims[i].top[0]), uint8(s.Dims[i].top[1])
+	}
+	d.look(least, top, s.root)
+	s.root = slices.Clone(d.given)
 	return d
 }
 
-// gained is the weight covered by distributions.
-func (d *branchAndBound) gained(all []float64) float64 {
-	sum := d.base
-	for k, n := range d.needs {
-		sum += n.Weight * all[k*d.stride+int(n.Halves)]
-	}
-	return sum
-}
-
-// add gives every need one more item of a dim.
-func (d *branchAndBound) add(all []float64, i, kind int) {
-	span := d.spans[i]
-	for k, n := range d.needs {
-		row := all[k*d.stride : (k+1)*d.stride]
-		for c := range span {
-			season.AddExposure(row, int(n.Halves), 2-kind, d.there[i][k*span+c])
-		}
-	}
-}
-
-// down decides dim i, spent so far, in about so many steps, and returns the most
-// that can be gained below; hope is what the rest could bring at most.
-func (d *branchAndBound) down(i int, spent, hope float64, steps int) float64 {
-	if i == len(d.s.Dims) {
-		net := d.gained(d.pools[2*i]) - spent
-		if net > d.most+1e-9 && d.s.sound(d.now) {
-			d.most, d.counts = net, slices.Clone(d.now)
-		}
-		return min(net, d.most)
-	}
-	if hope <= d.most+1e-9 {
-		return d.most
-	}
-	if steps < 2 {
-		return hope
-	}
-	hopes, branches := d.below[i][:0], 0
-	d.ways(i, spent, func(sum float64) {
-		h := d.base + d.rest(i+1, d.pools[2*i+2]) - sum
-		if hopes = append(hopes, h); h > d.most+1e-9 {
-			branches++
-		}
-	})
-	d.below[i] = hopes
-	most := d.most
-	if branches > 0 {
-		at := 0
-		d.ways(i, spent, func(sum float64) {
-			h := hopes[at]
-			at++
-			if h > d.most+1e-9 {
-				most = max(most, d.down(i+1, sum, h, (steps-1)/branches))
-			}
-		})
-	}
-	return max(d.most, min(hope, most))
-}
-
-// ways goes through how often a dim may be used; the distributions then are
-// those of the next depth.
-func (d *branchAndBound) ways(i int, spent float64, each func(sum float64)) {
-	teaches, reviews := d.pools[2*i+1], d.pools[2*i+2]
-	copy(teaches, d.pools[2*i])
-	full, half := d.cost[2*i], d.cost[2*i+1]
-	most := d.s.Dims[i].most
-	for t := 0; t <= most; t++ {
-		if t > 0 {
-			// What is left to gain is not worth one more, unless it is the one the reviews wait for.
-			if d.next(teaches, i) <= full && (t > 1 || !d.waits(i)) {
-				break
-			}
-			d.add(teaches, i, int(model.Teach))
-			spent += full
-		}
-		if full <= 1e-15 && t < most {
-			continue // nothing is cheaper than nothing
-		}
-		d.now[2*i] = uint8(t)
-		copy(reviews, teaches)
-		sum := spent
-		for r := 0; r <= most-t; r++ {
-			if r > 0 {
-				if d.next(reviews, i) <= half {
-					break
-				}
-				d.add(reviews, i, int(model.Review))
-				sum += half
-			}
-			d.now[2*i+1] = uint8(r)
-			d.nodes++
-			each(sum)
-		}
-		d.now[2*i+1] = 0
-	}
-	d.now[2*i] = 0
-}
-
-// waits says whether a dim's track is taught the unit nowhere yet.
-func (d *branchAndBound) waits(i int) bool {
-	if d.s.Dims[i].Known {
-		return false
-	}
-	for j := range i {
-		if d.s.Dims[j].track == d.s.Dims[i].track && d.now[2*j] > 0 {
-			return false
-		}
-	}
-	return true
-}
-
-// next is the most one more item of a dim can add, whatever else is given: who
-// is there at all, and is not covered yet.
-func (d *branchAndBound) next(all []float64, i int) float64 {
-	sum := 0.0
-	for k, n := range d.needs {
-		sum += n.Weight * d.any[i][k] * (1 - all[k*d.stride+int(n.Halves)])
-	}
-	return sum
-}
-
-// rest is the most that can be gained in all when the dims from i on are still
-// open, apart from what was spent.
-//
-// Each student pays a toll ρ for every half unit they expect to hear. Whatever is given
-// in the open dims, a student's chance less the toll is at most W(P, k, ρ), where P is their best chance in any
-// of these dims and k what they miss: a presence of chance p ≤ P is a presence of chance P that takes place with
-// probability p/P, so the whole is a mean over presences of chance P alone (see tolls). The tolls
-// are set so that in every dim they add up to no more than its price; then what is given pays for itself at most.
-func (d *branchAndBound) rest(i int, from []float64) float64 {
-	sum := 0.0
-	hopes := d.hopes[i]
-	for j, p := range from {
-		sum += p * hopes[j]
-	}
-	if d.shares != nil {
-		other := 0.0
-		for j, p := range from {
-			other += p * d.shares[i][j]
-		}
-		sum = min(sum, other)
-	}
-	return sum
-}
-
-// hopeFor sets the tolls of each depth, raising the one that lowers the bound
-// most for what it takes of the prices, step by step.
-func (d *branchAndBound) hopeFor() {
-	n := len(d.s.Dims)
-	d.hopes = make([][]float64, n+1)
-	guess := slices.Clone(d.pools[0]) // the distributions if the best known choice is taken
-	best, _ := d.s.best()
-	for i := 0; i <= n; i++ {
-		d.hopes[i] = make([]float64, len(guess))
-		d.tollsFrom(i, guess)
-		if i < n {
-			for kind := range 2 {
-				for range best.counts[2*i+kind] {
-					d.add(guess, i, kind)
-				}
-			}
-		}
-	}
-}
-
-func (d *branchAndBound) tollsFrom(i int, guess []float64) {
-	n := len(d.s.Dims)
-	level := make([]int, len(d.needs))
-	tables := make([]*tollTable, len(d.needs))
-	uses := make([][]float64, len(d.needs)) // of each need in each dim: halves expected of a review, by weight
-	left := make([]float64, n)              // what is left of the price of a half, in each dim
-	for j := i; j < n; j++ {
-		left[j] = min(d.cost[2*j]/2, d.cost[2*j+1])
-	}
-	for k, need := range d.needs {
-		best := 0.0
-		uses[k] = make([]float64, n)
-		for j := i; j < n; j++ {
-			for c := range d.spans[j] {
-				p := d.there[j][k*d.spans[j]+c]
-				best = max(best, p)
-				uses[k][j] += need.Weight * p
-			}
-		}
-		tables[k] = tollsOf(best)
-	}
-	gain := func(k int) float64 {
-		if level[k]+1 >= tollLevels {
-			return 0
-		}
-		sum, top := 0.0, int(d.needs[k].Halves)
-		for h := 0; h < top; h++ {
-			if p := guess[k*d.stride+h]; p > 1e-9 {
-				sum += p * (tables[k].most(top-h, level[k]) - tables[k].most(top-h, level[k]+1))
-			}
-		}
-		return d.needs[k].Weight * sum
-	}
-	// Level by level: in each pass every toll that still may rises one step, those
-	// that lower the bound most for what they take first.
-	takes := func(k int) float64 {
-		more, sum := tollAt(level[k]+1)-tollAt(level[k]), 1e-12
-		for j := i; j < n; j++ {
-			if u := uses[k][j] * more; u > left[j]+1e-15 {
-				return math.Inf(1)
-			} else if u > 0 {
-				sum += u / (left[j] + 1e-12)
-			}
-		}
-		return sum
-	}
-	ratio, order := make([]float64, len(d.needs)), make([]int, 0, len(d.needs))
-	for {
-		order = order[:0]
-		for k := range d.needs {
-			if g := gain(k); g > 1e-12 {
-				if ratio[k] = g / takes(k); ratio[k] > 1e-12 {
-					order = append(order, k)
-				}
-			}
-		}
-		if len(order) == 0 {
-			break
-		}
-		slices.SortFunc(order, func(a, b int) int { return cmp.Or(cmp.Compare(ratio[b], ratio[a]), a-b) })
-		d.work += len(d.needs) * (n - i + 4) / 40
-		for _, k := range order[:(len(order)+7)/8] { // the others may be better off after these
-			if math.IsInf(takes(k), 1) {
+// branch cuts a range in two, or into a track's first teaches where it is open whether the track is taught the unit at all.
+func (d *bestFirst) branch(r ranged) {
+	dims := d.s.Dims
+	track := dims[r.split/2].track
+	if d.undecided(track, r.least, r.top) && (!dims[r.split/2].Known || d.charge[track] != 0) {
+		least, top := slices.Clone(r.least), slices.Clone(r.top)
+		for i := range dims {
+			if dims[i].track != track {
 				continue
 			}
-			more := tollAt(level[k]+1) - tollAt(level[k])
-			for j := i; j < n; j++ {
-				left[j] -= uses[k][j] * more
+			if top[2*i] > 0 { // the first of the track's dims that is taught it
+				first, rest := slices.Clone(least), slices.Clone(top)
+				first[2*i] = 1
+				d.look(first, rest, r.given)
 			}
-			level[k]++
+			top[2*i] = 0
 		}
-	}
-	if i == 0 {
-		d.left = left
-	}
-	for k, need := range d.needs {
-		row := d.hopes[i][k*d.stride : (k+1)*d.stride]
-		top := int(need.Halves)
-		row[top] = need.Weight
-		for h := range top {
-			row[h] = need.Weight * tables[k].most(top-h, level[k])
-		}
-	}
-}
-
-// tolls: W(P, k, ρ), the most of the chance to hear k half units less ρ for each
-// half expected, over all numbers of full and half exposures with chance P
-// each. Kept for chances rounded up to a fortieth and a ladder of tolls.
-const (
-	tollLevels = 48
-	tollGrid   = 40
-	tollCount  = 36 // full and half exposures looked at, each
-)
-
-func tollAt(level int) float64 {
-	x := float64(level) / (tollLevels - 1)
-	return x * x
-}
-
-type tollTable struct {
-	chance float64
-	once   [2*season.MostNeed + 1]sync.Once
-	values [2*season.MostNeed + 1][tollLevels]float64
-}
-
-var tollTables = func() *[tollGrid + 1]tollTable {
-	var all [tollGrid + 1]tollTable
-	for i := range all {
-		all[i].chance = float64(i) / tollGrid
-	}
-	return &all
-}()
-
-func tollsOf(chance float64) *tollTable {
-	return &tollTables[min(tollGrid, int(math.Ceil(chance*tollGrid-1e-12)))]
-}
-
-func (t *tollTable) most(k, level int) float64 {
-	t.once[k].Do(func() { t.fill(k) })
-	return t.values[k][level]
-}
-
-func (t *tollTable) fill(k int) {
-	full := make([]float64, k+1)
-	full[0] = 1
-	for a := range tollCount {
-		if a > 0 {
-			season.AddExposure(full, k, 2, t.chance)
-		}
-		both := slices.Clone(full)
-		for b := range tollCount {
-			if b > 0 {
-				season.AddExposure(both, k, 1, t.chance)
+		for i := range dims {
+			if dims[i].track == track && !dims[i].Known {
+				if least[2*i+1] > 0 {
+					return
+				}
+				top[2*i+1] = 0
 			}
-			expected := t.chance * float64(2*a+b)
-			for l := range tollLevels {
-				t.values[k][l] = max(t.values[k][l], both[k]-tollAt(l)*expected)
+		}
+		d.look(least, top, r.given)
+		return
+	}
+	at := uint8(min(float64(r.top[r.split])-1, max(float64(r.least[r.split]), math.Floor(r.at))))
+	below, above := slices.Clone(r.top), slices.Clone(r.least)
+	below[r.split], above[r.split] = at, at+1
+	d.look(slices.Clone(r.least), below, r.given)
+	d.look(above, r.top, r.given)
+}
+
+// undecided says whether a range holds choices that teach a track the unit and others that do not.
+func (d *bestFirst) undecided(track int, least, top []uint8) bool {
+	may := false
+	for i := range d.s.Dims {
+		if d.s.Dims[i].track == track {
+			if least[2*i] > 0 {
+				return false
+			}
+			may = may || top[2*i] > 0
+		}
+	}
+	return may
+}
+
+// look bounds a range and keeps it where something in it may be better than what is known.
+func (d *bestFirst) look(least, top []uint8, from []float64) {
+	single := true
+	for i := range d.s.Dims {
+		most := uint8(d.s.Dims[i].most)
+		if least[2*i]+least[2*i+1] > most {
+			return
+		}
+		top[2*i], top[2*i+1] = min(top[2*i], most-least[2*i+1]), min(top[2*i+1], most-least[2*i])
+		single = single && top[2*i] == least[2*i] && top[2*i+1] == least[2*i+1]
+	}
+	d.spread(d.rows, least)
+	d.work += 2 + len(d.needs)*d.presences(least)/60
+	if single {
+		d.take(least, d.value(d.rows)-d.s.spent(least))
+		return
+	}
+	most := d.bound(least, top, from)
+	if most <= d.most+tight {
+		return
+	}
+	// What the climb ends at, made whole, is a choice; where it lies far below, the range is cut.
+	for v := range d.whole {
+		d.whole[v] = least[v] + uint8(math.Round(d.given[v]))
+	}
+	for i := range d.s.Dims {
+		for int(d.whole[2*i])+int(d.whole[2*i+1]) > d.s.Dims[i].most {
+			if v := 2*i + 1; d.whole[v] > least[v] {
+				d.whole[v]--
+			} else {
+				d.whole[2*i]--
 			}
 		}
 	}
-	for l := range tollLevels { // what was not looked at expects more than this
-		if t.chance > 0 {
-			t.values[k][l] = max(t.values[k][l], 1-tollAt(l)*t.chance*tollCount)
+	d.spread(d.rows, d.whole)
+	d.work += len(d.needs) * d.presences(d.whole) / 60
+	if d.s.sound(d.whole) {
+		if net := d.value(d.rows) - d.s.spent(d.whole); net > d.most {
+			d.take(d.whole, net)
 		}
 	}
+	if most > d.most+tight {
+		r := ranged{most: most, least: least, top: top, given: slices.Clone(d.given)}
+		for v, n := range least {
+			r.given[v] += float64(n)
+		}
+		r.split, r.at = d.cut(least, top)
+		heap.Push(&d.open, r)
+	}
+}
+
+func (d *bestFirst) take(counts []uint8, net float64) {
+	if net > d.most+tight && d.s.sound(counts) {
+		d.most, d.counts = net, slices.Clone(counts)
+	}
+}
+
+func (d *bestFirst) presences(counts []uint8) int {
+	sum := 1
+	for v, n := range counts {
+		sum += int(n) * d.spans[v/2]
+	}
+	return sum * d.stride
+}
+
+// spread gives every need so many items: their distributions then are the rows.
+func (d *bestFirst) spread(rows []float64, counts []uint8) {
+	copy(rows, d.had)
+	for v, n := range counts {
+		if n == 0 {
+			continue
+		}
+		i, step := v/2, 2-v%2
+		span := d.spans[i]
+		for k := range d.needs {
+			row, top := rows[k*d.stride:(k+1)*d.stride], int(d.needs[k].Halves)
+			for _, p := range d.there[i][k*span : (k+1)*span] {
+				for range n {
+					season.AddExposure(row, top, step, p)
+				}
+			}
+		}
+	}
+}
+
+// value is the weight covered by distributions.
+func (d *bestFirst) value(rows []float64) float64 {
+	sum := d.base
+	for k := range d.needs {
+		sum += d.needs[k].Weight * rows[k*d.stride+int(d.needs[k].Halves)]
+	}
+	return sum
+}
+
+// sweeps are how wide a part of the hulls each step of a climb looks at, in what they are made of.
+var sweeps = [...]float64{1, 1, 0.5, 0.5, 0.25, 0.1}
+
+// bound is the most anything in a range can gain. What it ends the climb at is left in given, extra and rise.
+func (d *bestFirst) bound(least, top []uint8, from []float64) float64 {
+	paid := 0.0
+	for v, n := range least {
+		paid += float64(n) * d.cost[v]
+	}
+	for t, c := range d.charge {
+		if c > 0 && d.s.teaches(least, t) || c < 0 && d.s.teaches(top, t) {
+			paid += c
+		}
+	}
+	d.hull(least, top)
+	low := math.Inf(1)
+	widths := sweeps[:]
+	clear(d.given)
+	clear(d.extra)
+	if from != nil { // the climb goes on where that of the range this one is part of ended
+		widths = sweeps[3:]
+		for v, g := range from {
+			if g = min(float64(top[v]), g) - float64(least[v]); g <= 0 {
+				continue
+			}
+			d.given[v] = g
+			for k, e := range d.mean[v/2] {
+				d.extra[k] += g * float64(2-v%2) * e
+			}
+		}
+	}
+	for _, wide := range widths {
+		d.climb(least, top, wide)
+		if low = min(low, d.dual(least, top)+d.base-paid); low <= d.most+tight {
+			break
+		}
+	}
+	return low
+}
+
+// hull makes the functions of what each student can still reach.
+func (d *bestFirst) hull(least, top []uint8) {
+	for k := range d.needs {
+		likely, fulls, halves := 0.0, 0, 0
+		for i := range d.s.Dims {
+			a, b := int(top[2*i]-least[2*i]), int(top[2*i+1]-least[2*i+1])
+			if a+b == 0 || d.likely[i][k] == 0 {
+				continue
+			}
+			likely = max(likely, d.likely[i][k])
+			fulls, halves = fulls+a*d.spans[i], halves+b*d.spans[i]
+		}
+		row := d.rows[k*d.stride : k*d.stride+int(d.needs[k].Halves)+1]
+		d.over(&d.hulls[k], row, likely, fulls, halves)
+	}
+}
+
+// over is the concave hull of what presences up to a chance, so many full ones and halves at most, add to a distribution.
+func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves int) {
+	need := len(row) - 1
+	h.reached, h.pace = row[need], chance
+	h.until, h.slopes = h.until[:0], h.slopes[:0]
+	if chance == 0 || h.reached >= 1-1e-12 {
+		return
+	}
+	way := asBoth
+	if fulls == 0 {
+		way = asHalves
+	} else if halves == 0 {
+		way = asFulls
+	}
+	t, chance := tailsOf(chance, need, way)
+	h.pace = chance
+	last := min(2*fulls+halves, t.last)
+	for len(d.tops) <= last {
+		d.tops = append(d.tops, 0)
+	}
+	tops := d.tops[:last+1]
+	for n := range tops {
+		reach, sum := t.reach[n*need:(n+1)*need], row[need]
+		for j, r := range reach {
+			sum += row[need-1-j] * r
+		}
+		tops[n] = sum
+	}
+	if last < 2*fulls+halves {
+		tops[last] = 1 // and whatever is beyond
+	}
+	// The hull from the left: points that lie under the line between their neighbours go.
+	at := append(d.corners[:0], 0)
+	for i := 1; i < len(tops); i++ {
+		if tops[i] <= tops[at[len(at)-1]] {
+			continue
+		}
+		for len(at) > 1 {
+			a, b := at[len(at)-2], at[len(at)-1]
+			if (tops[b]-tops[a])*float64(i-b) > (tops[i]-tops[b])*float64(b-a) {
+				break
+			}
+			at = at[:len(at)-1]
+		}
+		at = append(at, i)
+	}
+	for j := 1; j < len(at); j++ {
+		h.until = append(h.until, float64(at[j])*chance)
+		h.slopes = append(h.slopes, (tops[at[j]]-tops[at[j-1]])/(float64(at[j]-at[j-1])*chance))
+	}
+	d.corners = at
+}
+
+// climb goes once through all that may be given, each to where what it gains is what it costs, by Newton's step along slopes that are the
+// means over so wide a part of each hull.
+func (d *bestFirst) climb(least, top []uint8, wide float64) {
+	for v := range d.given {
+		room := float64(top[v] - least[v])
+		if room == 0 {
+			continue
+		}
+		times, other := float64(2-v%2), v^1
+		if d.cost[other]/(3-times) < d.cost[v]/times && d.given[other] < float64(top[other]-least[other]) && d.given[v] == 0 {
+			continue // the other kind gives as much for less
+		}
+		gain, bend := -d.cost[v], 1e-12
+		mean := d.mean[v/2]
+		for k := range d.needs {
+			e := mean[k] * times
+			if e == 0 {
+				continue
+			}
+			rise, turn := d.hulls[k].around(d.extra[k], wide)
+			gain += d.needs[k].Weight * rise * e
+			bend += d.needs[k].Weight * turn * e * e
+		}
+		to := min(room, max(0, d.given[v]+max(-3, min(3, gain/bend))))
+		by := to - d.given[v]
+		if by == 0 {
+			continue
+		}
+		d.given[v] = to
+		for k := range d.needs {
+			d.extra[k] += by * times * mean[k]
+		}
+	}
+	for k := range d.needs {
+		d.rise[k], _ = d.hulls[k].around(d.extra[k], wide)
+	}
+	d.work += len(d.needs) * len(d.given) / 40
+}
+
+// around is the mean slope about x, and how fast it falls there.
+func (h *hull) around(x, wide float64) (rise, turn float64) {
+	half := wide * h.pace
+	if len(h.until) == 0 {
+		return 0, 0
+	}
+	from := max(0, x-half)
+	a, s := h.at(from)
+	b, t := h.at(x + half)
+	return (b - a) / (x + half - from), (s - t) / (x + half - from)
+}
+
+// dual is what the slopes of the climb are worth as prices of what students expect to hear: no choice of the range gains more.
+func (d *bestFirst) dual(least, top []uint8) float64 {
+	sum := 0.0
+	for k := range d.needs {
+		sum += d.needs[k].Weight * d.hulls[k].above(d.rise[k])
+	}
+	for v := range d.given {
+		room := float64(top[v] - least[v])
+		if room == 0 {
+			continue
+		}
+		gain := -d.cost[v]
+		for k, e := range d.mean[v/2] {
+			gain += d.needs[k].Weight * d.rise[k] * e * float64(2-v%2)
+		}
+		sum += room * max(0, gain)
+	}
+	return sum
+}
+
+// cut says where to cut a range: at the kind and dim that has most to do with how far the hulls lie over what the choice nearest to the top of
+// the climb reaches (its distributions are the rows).
+func (d *bestFirst) cut(least, top []uint8) (split int, at float64) {
+	for k := range d.needs {
+		hull, _ := d.hulls[k].at(d.extra[k])
+		d.gaps[k] = d.needs[k].Weight * math.Abs(hull-d.rows[k*d.stride+int(d.needs[k].Halves)])
+	}
+	most := -1.0
+	for v := range d.given {
+		room := float64(top[v] - least[v])
+		if room == 0 {
+			continue
+		}
+		if t := d.s.Dims[v/2].track; d.charge[t] < 0 && d.undecided(t, least, top) {
+			return v, 0 // it is paid for a teach it need not have given
+		}
+		sum := 1e-12
+		for k, e := range d.mean[v/2] {
+			sum += d.gaps[k] * e * float64(2-v%2)
+		}
+		if sum *= min(room, 3) * (0.2 + min(1, d.given[v])); sum > most {
+			most, split, at = sum, v, float64(least[v])+d.given[v]
+		}
+	}
+	return split, at
 }

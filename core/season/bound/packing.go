@@ -1,7 +1,9 @@
 package bound
 
 import (
+	"fmt"
 	"math"
+	"math/bits"
 	"slices"
 
 	"vereda/core/season/model"
@@ -21,20 +23,56 @@ type Packing struct {
 	taken  [][]uint8
 	floor  []float64 // prices that are not gone under
 	work   int       // of one look at all packs
+	weeks  []weeks
+	weekOf []int     // per week, its kind
+	before []float64 // in the making: what could be paid before a tier
+	prices []float64
+}
+
+// weeks are the weeks that hold the same packs with the same coaches to lead them: what a coach's class costs in each.
+type weeks struct {
+	times float64
+	lead  []float64 // per coach, for a class
 }
 
 // Pack is a class, or in mode same a week, and how many are just like it.
 type Pack struct {
 	times float64
 	goods []good
+	weeks int    // its kind of week
+	tiers []tier // its classes by length, the shortest first
+	calls []call // what may be in it together, and who may lead that
+}
+
+// tier is the classes of a length.
+type tier struct {
+	length int
+	there  []uint64 // of each class, who is there
+	asks   bool     // they hear something whatever the content is, and so ask for a lead
+}
+
+// call says which sign-offs the items may ask for that each tier hears last, and who has all that its classes then hear of.
+type call []struct{ signoffs, lead uint64 }
+
+// holds says whether a call allows all that another does.
+func (c call) holds(other call) bool {
+	for i := range c {
+		if other[i].signoffs&^c[i].signoffs != 0 {
+			return false
+		}
+	}
+	return true
 }
 
 // good is a unit in an audience of a pack: teach, review, or neither.
 type good struct {
 	subproblem, dim int32
-	until           int // the minute it must end by to be heard in the audience
+	unit            int32
+	tier            int // the shortest classes of its audience: it must end by their length, and after that of any shorter ones
+	until           int
 	may             [2]bool
 	minutes         [2]int
+	signoff         uint64 // a bit of the pack's calls; 0 for none
 }
 
 // floorOf is how far the price of an item may fall under that of its minutes.
@@ -43,30 +81,42 @@ const floorOf = 0.5
 func newPacking(x *Relaxation) Packing {
 	k := Packing{x: x}
 	m := x.m
-	soon := make([][]int, len(m.Problem.Tracks))
-	for t := range soon {
-		soon[t] = soonest(m, t)
+	k.PackOf = make([]int, len(m.Squares))
+	for i := range k.PackOf {
+		k.PackOf[i] = -1
 	}
 	most := 0
-	for i := range m.Squares {
-		q := &m.Squares[i]
-		k.PackOf = append(k.PackOf, -1)
-		if q.Fixed {
-			continue
+	weekAt := map[string]int{}
+	for w := range m.ByWeek {
+		var packs []Pack
+		var squares []int32
+		sign := ""
+		for _, i := range m.ByWeek[w] {
+			q := &m.Squares[i]
+			if q.Fixed {
+				continue
+			}
+			p := Pack{times: 1, goods: k.goods(q, x.soonest[q.Track])}
+			if len(p.goods) == 0 {
+				continue
+			}
+			p.led(m, q)
+			packs, squares = append(packs, p), append(squares, i)
+			sign += p.sign()
 		}
-		goods := k.goods(q, soon[q.Track])
-		if len(goods) == 0 {
-			continue
+		at, ok := weekAt[sign]
+		if !ok {
+			at = len(k.weeks)
+			weekAt[sign] = at
+			k.weeks = append(k.weeks, weeks{0, make([]float64, len(m.Problem.Coaches))})
 		}
-		if at := slices.IndexFunc(k.Packs, func(p Pack) bool { return slices.Equal(p.goods, goods) }); at >= 0 {
-			k.Packs[at].times++
-			k.PackOf[i] = at
-			continue
+		k.weeks[at].times++
+		k.weekOf = append(k.weekOf, at)
+		for j, p := range packs {
+			p.weeks = at
+			k.add(int(squares[j]), p)
+			most = max(most, len(p.goods))
 		}
-		k.PackOf[i] = len(k.Packs)
-		k.Packs = append(k.Packs, Pack{1, goods})
-		k.work += 1 + len(goods)*q.Minutes/110
-		most = max(most, len(goods))
 	}
 	longest := 0
 	for _, c := range m.Problem.Classes {
@@ -80,25 +130,101 @@ func newPacking(x *Relaxation) Packing {
 	return k
 }
 
-// soonest is the first day each unit can be taught in a track, −1 where it is
-// assumed or was held: the order of days and what it stands on, nothing else.
-func soonest(m *model.Model, t int) []int {
-	days := make([]int, 0, len(m.ByTrack[t]))
-	for _, s := range m.ByTrack[t] {
-		if d := m.Squares[s].Day; len(days) == 0 || days[len(days)-1] != d {
-			days = append(days, d)
+// add counts a square's pack among those just like it.
+func (k *Packing) add(square int, p Pack) {
+	at := slices.IndexFunc(k.Packs, func(o Pack) bool { return o.weeks == p.weeks && o.sign() == p.sign() })
+	if at < 0 {
+		at = len(k.Packs)
+		k.Packs = append(k.Packs, p)
+		k.work += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/40
+	} else {
+		k.Packs[at].times++
+	}
+	k.PackOf[square] = at
+}
+
+// sign is what makes a pack what it is.
+func (p *Pack) sign() string { return fmt.Sprintln(p.goods, p.tiers) }
+
+// mostCalls is how many ways to allow sign-offs a pack may have; of sign-offs beyond that it is not asked who has them.
+const mostCalls = 32
+
+// led lists who could lead what. The longer classes hear all that the shorter ones do, and what comes after: a sign-off is allowed from some
+// length on.
+func (p *Pack) led(m *model.Model, q *model.Square) {
+	longest := 0 // of what may come first
+	for i := range p.goods {
+		for kind, may := range p.goods[i].may {
+			if may {
+				longest = max(longest, p.goods[i].minutes[kind])
+			}
 		}
 	}
-	first := make([]int, len(m.Units))
-	for u := range first {
-		first[u] = model.Never
+	for _, c := range slices.Backward(q.Classes) {
+		length, there := m.Problem.Classes[c].TeachMinutes, m.There[int(c)*(m.Problem.Weeks+1)+q.Week]
+		if n := len(p.tiers); n == 0 || p.tiers[n-1].length != length {
+			p.tiers = append(p.tiers, tier{length: length, asks: longest <= length})
+		}
+		last := &p.tiers[len(p.tiers)-1]
+		last.there = append(last.there, there)
 	}
+	var masks []uint64
+	ways := 1
+	for i := range p.goods {
+		g := &p.goods[i]
+		g.tier = slices.IndexFunc(p.tiers, func(t tier) bool { return t.length == g.until })
+		mask := m.Units[g.unit].MayLead
+		if !slices.ContainsFunc(p.tiers, func(t tier) bool {
+			return slices.ContainsFunc(t.there, func(there uint64) bool { return there&^mask != 0 })
+		}) {
+			continue
+		}
+		at := slices.Index(masks, mask)
+		if at < 0 && ways*(len(p.tiers)+1) <= mostCalls {
+			at, ways = len(masks), ways*(len(p.tiers)+1)
+			masks = append(masks, mask)
+		}
+		if at >= 0 {
+			g.signoff = 1 << at
+		}
+	}
+	for way := range ways {
+		c := make(call, len(p.tiers))
+		for j := range c {
+			c[j].lead = ^uint64(0)
+		}
+		for i, mask := range masks {
+			from := way % (len(p.tiers) + 1)
+			way /= len(p.tiers) + 1
+			for j := from; j < len(c); j++ {
+				c[j].signoffs |= 1 << i
+				c[j].lead &= mask
+			}
+		}
+		var may []uint64
+		for j, t := range p.tiers {
+			for _, there := range t.there {
+				if t.asks {
+					may = append(may, there&c[j].lead)
+				}
+			}
+		}
+		if m.CanLead(may) {
+			p.calls = append(p.calls, c)
+		}
+	}
+}
+
+// soonest is the first day each unit can be taught in a track, −1 where it is assumed or was held, Never where it cannot: the order of
+// days, what it stands on, and who could lead it.
+func soonest(m *model.Model, t int) []int {
+	first, asked := make([]int, len(m.Units)), make([]bool, len(m.Units))
 	var at func(u int) int
 	at = func(u int) int {
-		if first[u] != model.Never {
+		if asked[u] {
 			return first[u]
 		}
-		first[u] = model.Never - 1 // nobody can, unless found below
+		asked[u], first[u] = true, model.Never
 		after := -1
 		for _, r := range m.Units[u].Requires {
 			if !m.Assumed[t][r] {
@@ -109,10 +235,13 @@ func soonest(m *model.Model, t int) []int {
 			first[u] = -1
 			return -1
 		}
-		for _, d := range days {
-			if d > after {
-				first[u] = d
-				break
+		for _, s := range m.ByTrack[t] {
+			q := &m.Squares[s]
+			if q.Day <= after || q.Day >= first[u] {
+				continue
+			}
+			if q.Fixed && model.HasUnit(q.Given, int32(u)) || !q.Fixed && teachable(m, u, q) {
+				first[u] = q.Day
 			}
 		}
 		return first[u]
@@ -121,6 +250,16 @@ func soonest(m *model.Model, t int) []int {
 		at(u)
 	}
 	return first
+}
+
+// teachable says whether any class of a square could be taught a unit, and all that would hear it then be led.
+func teachable(m *model.Model, u int, q *model.Square) bool {
+	for _, c := range q.Classes {
+		if length := m.Problem.Classes[c].TeachMinutes; length >= m.Units[u].Cost[model.Teach] && led(m, u, q, length) {
+			return true
+		}
+	}
+	return false
 }
 
 // goods lists what a square may hold, the earliest to end first.
@@ -143,7 +282,7 @@ func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 			if d < 0 || !led(m, s.Unit, q, length) {
 				continue
 			}
-			g := good{subproblem: int32(j), dim: int32(d), until: length, minutes: m.Units[s.Unit].Cost}
+			g := good{subproblem: int32(j), dim: int32(d), unit: int32(s.Unit), until: length, minutes: m.Units[s.Unit].Cost}
 			g.may = [2]bool{q.Day >= soonest[s.Unit] && g.minutes[model.Teach] <= length, (q.Day > soonest[s.Unit] || s.Dims[d].Known) && g.minutes[model.Review] <= length}
 			if g.may[model.Teach] || g.may[model.Review] {
 				all = append(all, g)
@@ -153,30 +292,99 @@ func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 	return all
 }
 
-// led says whether every class of a square at least so long has a coach who may teach a unit.
+// led says whether the classes of a square that are at least so long can all have a coach who may teach a unit.
 func led(m *model.Model, u int, q *model.Square, length int) bool {
+	var masks []uint64
 	for _, c := range q.Classes {
-		if m.Problem.Classes[c].TeachMinutes >= length && m.There[int(c)*(m.Problem.Weeks+1)+q.Week]&m.Units[u].MayLead == 0 {
-			return false
+		if m.Problem.Classes[c].TeachMinutes >= length {
+			masks = append(masks, m.There[int(c)*(m.Problem.Weeks+1)+q.Week]&m.Units[u].MayLead)
 		}
 	}
-	return true
+	return m.CanLead(masks)
 }
 
-// Fill is the most a pack can be paid for what it takes, and tells what it takes then.
-func (k *Packing) Fill(p *Pack, take func(subproblem, at int32)) float64 {
-	most, until := k.most, 0
+// Fill is the most a pack can be paid for what it takes, less what leading it costs, and tells what it takes then and who leads.
+func (k *Packing) Fill(p *Pack, take func(subproblem, at int32), leads func(coach int)) float64 {
+	prices := k.prices[:0]
+	for _, c := range p.calls {
+		prices = append(prices, k.lead(p, c, nil))
+	}
+	k.prices = prices
+	best, most := -1, 0.0
+	for i, c := range p.calls {
+		idle := false // another may hold the same and more for no more
+		for j, o := range p.calls {
+			idle = idle || j != i && prices[j] <= prices[i] && o.holds(c) && (j < i || prices[j] < prices[i] || !c.holds(o))
+		}
+		if idle {
+			continue
+		}
+		if v := k.fill(p, c, nil); v-prices[i] > most {
+			best, most = i, v-prices[i]
+		}
+	}
+	if best >= 0 && take != nil {
+		k.fill(p, p.calls[best], take)
+		k.lead(p, p.calls[best], leads)
+	}
+	return most
+}
+
+// lead is what the classes of a pack pay to be led: each its cheapest coach.
+func (k *Packing) lead(p *Pack, c call, leads func(coach int)) float64 {
+	prices, sum := k.weeks[p.weeks].lead, 0.0
+	for j, t := range p.tiers {
+		if !t.asks {
+			continue
+		}
+		for _, there := range t.there {
+			at, least := -1, math.Inf(1)
+			for all := there & c[j].lead; all != 0; all &= all - 1 {
+				if i := bits.TrailingZeros64(all); prices[i] < least {
+					at, least = i, prices[i]
+				}
+			}
+			sum += least
+			if leads != nil && at >= 0 {
+				leads(at)
+			}
+		}
+	}
+	return sum
+}
+
+// fill is the most a pack can be paid for items a call allows. Its minutes have no gaps: what is only for the longer classes comes after what
+// fills the shorter ones.
+func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64 {
+	most := k.most
 	most[0] = 0
+	for b := 1; b < len(most); b++ {
+		most[b] = math.Inf(-1)
+	}
+	below, now, last := 0, -1, p.tiers[len(p.tiers)-1].length
+	done := func() { // the tier is done: what it has so far must end after the shorter classes do
+		if now > 0 {
+			copy(most[:below+1], k.before)
+		}
+	}
 	for i := range p.goods {
 		g := &p.goods[i]
-		for ; until < g.until; until++ {
-			most[until+1] = most[until]
+		if g.tier != now {
+			done()
+			now, below = g.tier, 0
+			if now > 0 {
+				below = p.tiers[now-1].length
+			}
+			k.before = append(k.before[:0], most[:below+1]...)
+		}
+		taken := k.taken[i][:g.until+1]
+		clear(taken)
+		if g.signoff&^c[g.tier].signoffs != 0 {
+			continue
 		}
 		cost := k.x.Subproblems[g.subproblem].Cost[2*g.dim : 2*g.dim+2]
-		taken := k.taken[i][:until+1]
-		clear(taken)
 		full, half := g.may[model.Teach] && cost[model.Teach] > 0, g.may[model.Review] && cost[model.Review] > 0
-		for b := until; b > 0; b-- {
+		for b := g.until; b > 0; b-- {
 			v, how := most[b], uint8(0)
 			if rest := b - g.minutes[model.Teach]; full && rest >= 0 && most[rest]+cost[model.Teach] > v {
 				v, how = most[rest]+cost[model.Teach], 1
@@ -189,28 +397,62 @@ func (k *Packing) Fill(p *Pack, take func(subproblem, at int32)) float64 {
 			}
 		}
 	}
-	if take == nil {
-		return most[until]
-	}
-	for b, i := until, len(p.goods)-1; i >= 0; i-- {
-		g := &p.goods[i]
-		b = min(b, g.until)
-		if how := int32(k.taken[i][b]); how > 0 {
-			take(g.subproblem, 2*g.dim+how-1)
-			b -= g.minutes[how-1]
+	done()
+	end := 0
+	for b := range most[:last+1] {
+		if most[b] > most[end] {
+			end = b
 		}
 	}
-	return most[until]
+	if take == nil {
+		return most[end]
+	}
+	for b, i := end, len(p.goods)-1; i >= 0; {
+		now := p.goods[i].tier
+		empty := now > 0 && b <= p.tiers[now-1].length
+		for ; i >= 0 && p.goods[i].tier == now; i-- {
+			if empty || b > p.goods[i].until {
+				continue
+			}
+			if how := int32(k.taken[i][b]); how > 0 {
+				g := &p.goods[i]
+				take(g.subproblem, 2*g.dim+how-1)
+				b -= g.minutes[how-1]
+			}
+		}
+	}
+	return most[end]
 }
 
 // paid is what all classes can be paid together.
 func (k *Packing) paid() float64 {
 	sum := 0.0
 	for i := range k.Packs {
-		sum += k.Packs[i].times * k.Fill(&k.Packs[i], nil)
+		sum += k.Packs[i].times * k.Fill(&k.Packs[i], nil, nil)
+	}
+	return sum + k.leading()
+}
+
+// leading is what all coaches are paid for the classes they can lead.
+func (k *Packing) leading() float64 {
+	sum := 0.0
+	for week := range k.weekOf {
+		sum += k.Leading(week)
 	}
 	return sum
 }
+
+// Leading is what the coaches are paid for the classes they can lead in a week.
+func (k *Packing) Leading(week int) float64 {
+	sum := 0.0
+	for c, price := range k.weeks[k.weekOf[week]].lead {
+		sum += price * float64(k.x.m.Problem.Coaches[c].MaxPerWeek)
+	}
+	return sum
+}
+
+// leadScale is how much more than an item a class to lead is worth about: prices move in such steps.
+const leadScale = 4
 
 // settle moves the prices of items against the choices known, in about so
 // much work, keeps the best met and says what it took.
@@ -218,6 +460,7 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 	x := k.x
 	each, all, mean := k.work, 0, 0.0
 	from := make([]int, len(x.Subproblems)+1)
+	rows := len(x.rows) + len(k.weeks)*len(x.m.Problem.Coaches)
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
 		each += 1 + len(s.pool)/40
@@ -229,10 +472,15 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 	}
 	mean /= float64(max(1, all))
 	steps := min(400, work/max(1, each))
-	if steps < 20 || mean == 0 {
+	if steps < 20 {
+		if steps = 40; 40*each > 5*work {
+			return 0 // it would take too much of what there is
+		}
+	}
+	if mean == 0 {
 		return 0
 	}
-	price, slope := make([]float64, 0, all), make([]float64, all)
+	price, slope := make([]float64, 0, all+rows), make([]float64, all+rows)
 	for i := range x.Subproblems {
 		price = append(price, x.Subproblems[i].Cost...)
 	}
@@ -241,28 +489,56 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 			k.floor = append(k.floor, floorOf*c)
 		}
 	}
+	for _, r := range x.rows {
+		price = append(price, r.price)
+	}
+	for i := range k.weeks {
+		for _, v := range k.weeks[i].lead {
+			price = append(price, v/leadScale)
+		}
+	}
 	low, best := math.Inf(1), slices.Clone(price)
-	walk := newWalk(all, wide*mean, narrow*mean, steps)
+	walk := newWalk(all+rows, wide*mean, narrow*mean, steps)
+	taught, coaches := make([][]int32, len(x.Subproblems)), len(x.m.Problem.Coaches)
 	for range steps {
 		clear(slope)
 		sum := x.Base
 		for i := range k.Packs {
 			p := &k.Packs[i]
-			sum += p.times * k.Fill(p, func(subproblem, at int32) { slope[from[subproblem]+int(at)] += p.times })
+			lead := slope[all+len(x.rows)+p.weeks*coaches:]
+			sum += p.times * k.Fill(p, func(subproblem, at int32) { slope[from[subproblem]+int(at)] += p.times }, func(coach int) { lead[coach] -= p.times })
 		}
+		for i := range k.weeks {
+			for c := range k.weeks[i].lead {
+				slope[all+len(x.rows)+i*coaches+c] += k.weeks[i].times * float64(x.m.Problem.Coaches[c].MaxPerWeek)
+			}
+		}
+		sum += k.leading()
 		for i := range x.Subproblems {
 			c, net := x.Subproblems[i].best()
 			sum += net
 			for _, u := range c.uses {
 				slope[from[i]+int(u.at)] -= u.times
 			}
+			taught[i] = c.tracks
+		}
+		for i, r := range x.rows {
+			if slices.Contains(taught[r.subproblem], int32(r.track)) {
+				slope[all+i]--
+			}
+			if slices.Contains(taught[r.on], int32(r.track)) {
+				slope[all+i]++
+			}
 		}
 		if sum < low-1e-12 {
 			low = sum
 			copy(best, price)
 		}
+		if x.stopped() {
+			break
+		}
 		walk.step(price, slope)
-		for i := range price {
+		for i := range k.floor {
 			price[i] = max(price[i], k.floor[i])
 		}
 		x.spread(price, from)
@@ -276,4 +552,16 @@ func (x *Relaxation) spread(price []float64, from []int) {
 	for i := range x.Subproblems {
 		copy(x.Subproblems[i].Cost, price[from[i]:from[i+1]])
 	}
+	rest := price[from[len(x.Subproblems)]:]
+	for i := range x.rows {
+		x.rows[i].price = rest[i]
+	}
+	rest = rest[len(x.rows):]
+	for i := range x.Packing.weeks {
+		for c := range x.Packing.weeks[i].lead {
+			x.Packing.weeks[i].lead[c] = leadScale * rest[0]
+			rest = rest[1:]
+		}
+	}
+	x.charged()
 }

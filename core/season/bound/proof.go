@@ -13,35 +13,34 @@ type proof struct {
 	least float64
 	best  []doubt
 	costs [][]float64
+	rows  []row
+	weeks []weeks
 }
 
-// Prove is the bound: every unit's best choice is searched for at the prices, in a
-// few steps each at first; where that finds choices nobody knew, the prices are moved once more. Then
-// whichever unit leaves most unsure for its steps gets five times as many. Where every choice is sure before the steps
-// are spent, prices move item by item and everything is asked again.
+// Prove is the bound. By turns the prices of items and rows are moved against the choices known (Packing.settle), and every unit's best choice is
+// searched for at the new ones, in a few steps each: choices nobody knew join in. When no better ones come, or half of the steps are spent,
+// whichever unit leaves most unsure for its steps gets five times as many.
 func (x *Relaxation) Prove(steps int) float64 {
 	p := proof{x: x, sure: make([]doubt, len(x.Subproblems)), least: math.Inf(1)}
-	for i := range p.sure {
-		p.sure[i].steps = min(40, 1+steps/1000)
-	}
-	for range 3 {
-		known := p.pools()
-		if steps -= p.ask(); p.pools() == known || steps <= 0 || x.stopped() {
-			break
+	each := min(20_000, 1+steps/(24*max(1, len(x.Subproblems))))
+	ask := func(most int) {
+		for i := range p.sure {
+			p.sure[i].steps = most
 		}
-		x.settle(0.03, 0.002, 250)
+		steps -= p.ask()
+	}
+	ask(min(40, each))
+	whole, stale := steps, 0
+	for wide := 0.3; steps > whole/2 && stale < 3 && !x.stopped(); wide = max(0.02, wide*0.7) {
+		before := p.least
+		steps -= 1 + x.Packing.settle(wide, 0.002, whole/20)
+		ask(each)
+		if stale++; p.least < before-1e-4*before {
+			stale = 0
+		}
 	}
 	p.back()
-	steps -= p.refine(steps)
-	for wide := 0.3; steps > 0 && p.doubts() <= 1e-9 && !x.stopped(); wide = max(0.03, wide*0.7) {
-		known := p.pools()
-		spent := x.Packing.settle(wide, 0.002, steps/8)
-		spent += p.ask()
-		spent += p.refine((steps - spent) / 5)
-		if steps -= spent; p.pools() == known && wide <= 0.03 {
-			break
-		}
-	}
+	p.refine(steps)
 	p.back()
 	return p.least
 }
@@ -80,7 +79,11 @@ func (p *proof) note() {
 	if sum >= p.least {
 		return
 	}
-	p.least, p.best, p.costs = sum, slices.Clone(p.sure), p.costs[:0]
+	p.least, p.best, p.costs, p.rows = sum, slices.Clone(p.sure), p.costs[:0], slices.Clone(p.x.rows)
+	p.weeks = p.weeks[:0]
+	for _, w := range p.x.Packing.weeks {
+		p.weeks = append(p.weeks, weeks{w.times, slices.Clone(w.lead)})
+	}
 	for i := range p.x.Subproblems {
 		p.costs = append(p.costs, slices.Clone(p.x.Subproblems[i].Cost))
 	}
@@ -92,6 +95,11 @@ func (p *proof) back() {
 	for i := range p.x.Subproblems {
 		copy(p.x.Subproblems[i].Cost, p.costs[i])
 	}
+	copy(p.x.rows, p.rows)
+	for i, w := range p.weeks {
+		copy(p.x.Packing.weeks[i].lead, w.lead)
+	}
+	p.x.charged()
 }
 
 // pools counts the choices known.

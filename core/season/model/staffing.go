@@ -89,6 +89,15 @@ func (c *Staffing) Week(w int) bool {
 	return matches(masks[:n], c.Room[w])
 }
 
+// CanLead says whether so many classes of a week, and no others, could be led, each by one of its coaches.
+func (m *Model) CanLead(masks []uint64) bool {
+	room := make([]int8, len(m.Problem.Coaches))
+	for k, coach := range m.Problem.Coaches {
+		room[k] = int8(min(coach.MaxPerWeek, 100))
+	}
+	return len(masks) <= 64 && matches(masks, room)
+}
+
 // matches says whether each mask can have one of its coaches, none more often
 // than there is room.
 func matches(masks []uint64, room []int8) bool {

@@ -19,6 +19,8 @@ type State struct {
 	Sum       float64 // of val, the weight of needs covered
 	memo      *memo
 	Work      int64
+	Asked     int64 // changes that kept the order of units, and so asked who could lead
+	Unled     int64 // of these, the ones nobody could
 	SoftScore SoftScore
 	Staffing  Staffing
 	dirty     []int32 // units whose value must be looked up again
@@ -299,6 +301,7 @@ func (st *State) Try(changes ...Change) bool {
 		st.clean()
 		return false
 	}
+	st.Asked++
 	staffed := true
 	for _, c := range changes {
 		if st.Staffing.Call(st, c.Square) {
@@ -306,6 +309,7 @@ func (st *State) Try(changes ...Change) bool {
 		}
 	}
 	if !staffed {
+		st.Unled++
 		st.Undo()
 		return false
 	}

@@ -1,6 +1,8 @@
 package search
 
 import (
+	"slices"
+
 	"vereda/core/season/bound"
 	"vereda/core/season/model"
 )
@@ -70,10 +72,14 @@ func newExhaust(m *model.Model, h *Search) *exhaust {
 func (e *exhaust) priceLeft() {
 	e.left = make([]float64, len(e.m.Squares)+1)
 	k := &e.relaxation.Packing
+	week := e.m.Problem.Weeks + 1
 	for s := len(e.m.Squares) - 1; s >= 0; s-- {
 		e.left[s] = e.left[s+1]
+		for ; week > e.m.Squares[s].Week; week-- { // from here on its coaches may be asked
+			e.left[s] += k.Leading(week - 1)
+		}
 		if of := k.PackOf[s]; of >= 0 {
-			e.left[s] += k.Fill(&k.Packs[of], nil)
+			e.left[s] += k.Fill(&k.Packs[of], nil, nil)
 		}
 	}
 }
@@ -188,9 +194,17 @@ func (e *exhaust) unitHope(u int32, of *bound.Subproblem) float64 {
 	if h, ok := e.hopes[k]; ok {
 		return h
 	}
-	s := bound.Subproblem{Unit: int(u), Fixed: e.st.Occasions[u], Dims: of.Dims, Cost: of.Cost, Ground: e.st.Values[u]}
+	s := bound.Subproblem{Unit: int(u), Fixed: e.st.Occasions[u], Dims: of.Dims, Cost: of.Cost, Charge: slices.Clone(of.Charge), Ground: e.st.Values[u]}
+	paid := 0.0 // for the tracks that are taught it by now
+	for _, o := range e.st.Occasions[u] {
+		if q := &e.m.Squares[o.Square]; o.Kind == model.Teach && !q.Fixed {
+			paid += s.Charge[q.Track]
+			s.Charge[q.Track] = 0
+		}
+	}
 	s.Note(e.relaxation, make([]uint8, 2*len(s.Dims)))
 	h, _ := s.Exactly(e.relaxation, 2000)
+	h -= paid
 	e.hopes[k] = h
 	return h
 }

@@ -30,6 +30,9 @@ func (r *refill) do(near int32) bool {
 	of := r.of[t]
 	n := 2 + r.rng.IntN(3)
 	r.squares = append(r.squares, near)
+	if st.Unled > 0 && r.rng.Float64() < min(mostBeside, float64(st.Unled)/float64(st.Asked)) {
+		r.beside(near)
+	}
 	for tries := 0; len(r.squares) < n && tries < 12; tries++ {
 		s := of[r.rng.IntN(len(of))]
 		if r.rng.IntN(3) > 0 { // most often of the weeks around
@@ -45,6 +48,21 @@ func (r *refill) do(near int32) bool {
 	}
 	r.fill()
 	return len(r.log) > 0
+}
+
+// mostBeside is how many refills at most are of one week across the tracks; as many are as changes fail for want of who could lead.
+const mostBeside = 0.4
+
+// beside draws from the classes of the same week in any track: where few are signed off, what one of them teaches the others cannot.
+func (r *refill) beside(near int32) {
+	of := r.st.Model.ByWeek[r.st.Model.Squares[near].Week]
+	n := 2 + r.rng.IntN(3)
+	for tries := 0; len(r.squares) < n && tries < 12; tries++ {
+		s := of[r.rng.IntN(len(of))]
+		if q := &r.st.Model.Squares[s]; !q.Stays() && len(r.st.Model.Teaches[q.Track]) > 0 && !slices.Contains(r.squares, s) {
+			r.squares = append(r.squares, s)
+		}
+	}
 }
 
 // fill adds to the squares, in a new order each time, until nothing helps any more.
