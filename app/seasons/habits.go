@@ -197,6 +197,13 @@ func (a *Service) Story(ctx context.Context, u state.User, id string) (SeasonSto
 		if len(x.Line) == 0 {
 			continue
 		}
+		for i, w := range x.Weeks {
+			for _, d := range slices.Backward(s.DatesOn(w.Week)) {
+				if d.Track == "" || d.Track == x.Track {
+					x.Weeks[i].Says = fmt.Sprintf("%s on %s. %s", d.Name, d.On.Words(), x.Weeks[i].Says)
+				}
+			}
+		}
 		t := TrackStory{ID: x.Track, Name: f.Tracks[x.Track].Name, Asks: asks(f.Tracks[x.Track]), Line: x.Line, Weeks: x.Weeks}
 		out.Tracks = append(out.Tracks, t)
 	}

@@ -30,7 +30,7 @@ func (r *refill) do(near int32) bool {
 	of := r.of[t]
 	n := 2 + r.rng.IntN(3)
 	r.squares = append(r.squares, near)
-	if st.Unled > 0 && r.rng.Float64() < min(mostBeside, float64(st.Unled)/float64(st.Asked)) {
+	if unled := float64(st.Unled) / float64(max(1, st.Asked)); unled > leastUnled && r.rng.Float64() < min(mostBeside, unled) {
 		r.beside(near)
 	}
 	for tries := 0; len(r.squares) < n && tries < 12; tries++ {
@@ -50,8 +50,12 @@ func (r *refill) do(near int32) bool {
 	return len(r.log) > 0
 }
 
-// mostBeside is how many refills at most are of one week across the tracks; as many are as changes fail for want of who could lead.
-const mostBeside = 0.4
+// mostBeside is how many refills at most are of one week across the tracks; as many are as changes fail for want of who could lead, and none
+// where hardly any do: there it costs a tenth of a per cent or two.
+const (
+	mostBeside = 0.4
+	leastUnled = 0.05
+)
 
 // beside draws from the classes of the same week in any track: where few are signed off, what one of them teaches the others cannot.
 func (r *refill) beside(near int32) {

@@ -2403,6 +2403,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/seasons/{id}/dates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set what a season works toward, or around */
+        put: operations["set-dates"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/seasons/{id}/help": {
         parameters: {
             query?: never;
@@ -3466,6 +3483,8 @@ export interface components {
             /** @description Set by hand instead of estimated */
             chances?: components["schemas"]["AcademySetChance"][];
             closures: components["schemas"]["AcademyClosure"][];
+            /** @description Days it works toward, or around */
+            dates?: components["schemas"]["AcademySeasonDate"][];
             id: string;
             name: string;
             pins?: components["schemas"]["SeasonSpot"][];
@@ -3476,6 +3495,28 @@ export interface components {
             wanted?: components["schemas"]["SeasonWanted"][];
             /** Format: int64 */
             weeks: number;
+        };
+        AcademySeasonDate: {
+            /** @description Nothing that loads a neck or twists a leg in the weeks before it */
+            calm?: boolean;
+            /** @description Weekly classes it takes the place of in its week */
+            classes?: string[];
+            id: string;
+            /** @description Units that are not in the weeks before it */
+            kept?: string[];
+            /** @enum {string} */
+            kind: "grading" | "competition" | "seminar" | "guest";
+            name: string;
+            on: string;
+            /** @description Units that must be taught in a week before it */
+            seen?: string[];
+            /** @description Whose it is; all tracks' when left out */
+            track?: string;
+            /**
+             * Format: int64
+             * @description How many weeks before it that is; 1 when left out
+             */
+            weeks?: number;
         };
         AcademySetChance: {
             /** Format: double */
@@ -4650,6 +4691,31 @@ export interface components {
             /** Format: double */
             share: number;
         };
+        DateLine: {
+            /**
+             * Format: int64
+             * @description The week by whose end its units must be taught
+             */
+            by: number;
+            date: components["schemas"]["AcademySeasonDate"];
+            /**
+             * Format: int64
+             * @description First week of what is kept out; 0 for none
+             */
+            from: number;
+            /**
+             * Format: int64
+             * @description Units that the plan does not teach by then
+             */
+            lacking: number;
+            past: boolean;
+            says: string;
+            seen: components["schemas"]["SeenLine"][];
+            /** Format: int64 */
+            to: number;
+            /** Format: int64 */
+            week: number;
+        };
         Day: {
             classes: components["schemas"]["ClassSummary"][];
             on: string;
@@ -5133,10 +5199,10 @@ export interface components {
             class?: string;
             coach?: string;
             /**
-             * @description cancelled when left out
+             * @description cancelled when left out; changed: nothing more than what was set already, dates or people
              * @enum {string}
              */
-            kind?: "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted" | "barred";
+            kind?: "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted" | "barred" | "changed";
             track?: string;
             unit?: string;
             /** Format: int64 */
@@ -7263,6 +7329,8 @@ export interface components {
             /** @description Rules the plan breaks from today on */
             breaks: components["schemas"]["BreachLine"][];
             closures: components["schemas"]["AcademyClosure"][];
+            /** @description In the order of the days */
+            dates: components["schemas"]["DateLine"][];
             explained: components["schemas"]["Explained"];
             line: components["schemas"]["SeasonLine"];
             load: components["schemas"]["LoadLine"][];
@@ -7414,6 +7482,8 @@ export interface components {
         };
         SeasonWeek: {
             closed?: string;
+            /** @description Names of its dates */
+            dates?: string[];
             start: string;
             /** Format: int64 */
             week: number;
@@ -7444,6 +7514,19 @@ export interface components {
             section: string;
             /** @description In the other one */
             there: string;
+        };
+        SeenLine: {
+            /** @description A track of it knows it before the season */
+            known?: boolean;
+            /** @description Not taught by the week it must be */
+            late: boolean;
+            name: string;
+            unit: string;
+            /**
+             * Format: int64
+             * @description When it is first taught; 0 for never, or known before
+             */
+            week: number;
         };
         SegmentLine: {
             /** @description Its minutes were set, or it was left out or moved, by hand */
@@ -7577,6 +7660,11 @@ export interface components {
             closures: components["schemas"]["AcademyClosure"][];
             /** @description What they were when the form was opened */
             was: components["schemas"]["AcademyClosure"][];
+        };
+        "Set-datesRequest": {
+            dates: components["schemas"]["AcademySeasonDate"][];
+            /** @description What they were when the form was opened */
+            was: components["schemas"]["AcademySeasonDate"][];
         };
         "Set-required-cellsRequest": {
             /** @description Left out: the usual ones */
@@ -21425,6 +21513,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CoverageLinePage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-dates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Set-datesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

@@ -10,6 +10,7 @@ import { Chances } from "./Chances";
 import { Compare } from "./Compare";
 import { CoverageBar } from "./CoverageBar";
 import { CoverageLine } from "./CoverageLine";
+import { Dates } from "./Dates";
 import { LaySeason } from "./LaySeason";
 import { Load } from "./Load";
 import { Misses } from "./Misses";
@@ -32,6 +33,7 @@ const views = [
   ["misses", "Who misses what", "who-misses-what"],
   ["taught", "Taught", "season-taught"],
   ["year", "The year", "see-year"],
+  ["dates", "Dates", "set-dates"],
   ["load", "Load", "get-season"],
   ["ways", "Block or spiral", "compare-ways"],
   ["chances", "Who comes", "list-chances"],
@@ -125,6 +127,7 @@ export default function Season() {
                 </>
               )}
               {view === "year" && <Year />}
+              {view === "dates" && <Dates page={p} />}
               {view === "load" && <Load page={p} />}
               {view === "ways" && <Compare page={p} />}
               {view === "chances" && <Chances season={p.line.id} />}

@@ -57,6 +57,11 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                     <th key={w.week} aria-current={now ? "date" : undefined} className={now ? "border-b-4! border-lake!" : ""}>
                       {shortDate(w.start)}
                       {now && <span className="block text-[11px] leading-3 font-normal text-lake">this week</span>}
+                      {w.dates?.map((d) => (
+                        <span key={d} title={d} className="block overflow-hidden text-[11px] leading-[13px] font-bold text-ellipsis">
+                          {d.split(", ")[0]}
+                        </span>
+                      ))}
                     </th>
                   );
                 })}

@@ -1,0 +1,315 @@
+import { useState } from "react";
+import { useAction, useMay } from "../../api/actions";
+import { client, type S, unwrap } from "../../api/client";
+import { Button } from "../../kit/Button";
+import { Input, Select } from "../../kit/Field";
+import { date } from "../../kit/words";
+import { Proposal } from "./Repair";
+
+type Line = S["AcademySeasonDate"];
+
+export const kinds: Record<Line["kind"], string> = {
+  grading: "Grading day",
+  competition: "Competition",
+  seminar: "Seminar",
+  guest: "Guest coach",
+};
+
+/** Dates are the days a season works toward, or around, and how the plan stands to each. */
+export function Dates({ page }: { page: S["SeasonPage"] }) {
+  const may = useMay();
+  const [open, edit] = useState<number | "new" | null>(null);
+  const was = page.dates.map((d) => d.date);
+  const id = page.line.id;
+  const keep = useAction(
+    (dates: Line[]) => unwrap(client.PUT("/api/seasons/{id}/dates", { params: { path: { id } }, body: { dates, was } })),
+    () => `Saved the dates of ${page.line.name}.`,
+    () => edit(null),
+  );
+  const change = may("set-dates");
+  const lacking = page.dates.filter((d) => !d.past).length > 0 && page.line.planned && page.breaks.some((b) => !b.own);
+  const fields = (i: number) =>
+    Object.fromEntries(
+      Object.entries(keep.error?.fields ?? {})
+        .filter(([at]) => at.startsWith(`dates[${i}].`))
+        .map(([at, what]) => [at.slice(`dates[${i}].`.length), what]),
+    );
+  return (
+    <section aria-label="Dates">
+      <div className="flex flex-wrap items-center gap-3">
+        <h2 className="flex-1">Dates of {page.line.name}</h2>
+        {change && open === null && (
+          <Button
+            look={page.dates.length === 0 ? "main" : undefined}
+            onClick={() => {
+              keep.reset();
+              edit("new");
+            }}
+          >
+            New date
+          </Button>
+        )}
+      </div>
+      {page.dates.length === 0 && open === null && (
+        <p className="mt-1 max-w-prose text-soft">
+          A grading day, a competition, a seminar, a guest coach: what must be taught before it, what is kept out of the weeks before it,
+          and which classes it takes the place of. The planner keeps to all of it.
+        </p>
+      )}
+      {open === "new" && (
+        <DateForm
+          page={page}
+          wrong={fields(was.length)}
+          error={keep.error?.message}
+          onCancel={() => edit(null)}
+          onSave={(d) => keep.mutate([...was, d])}
+        />
+      )}
+      <ul className="mt-1">
+        {page.dates.map((d, i) => (
+          <li key={d.date.id} className="border-b border-hair py-1.5">
+            {open === i ? (
+              <DateForm
+                page={page}
+                begin={d.date}
+                wrong={fields(i)}
+                error={keep.error?.message}
+                onCancel={() => edit(null)}
+                onSave={(x) => keep.mutate(was.map((y, j) => (i === j ? x : y)))}
+              />
+            ) : (
+              <div className="flex flex-wrap items-start gap-x-3">
+                <div className="min-w-0 flex-1">
+                  <p>
+                    <b className="head">{d.date.name}</b>{" "}
+                    <span className="text-soft">
+                      {kinds[d.date.kind]}, {date(d.date.on)}, week {d.week}
+                      {d.past && ", over"}
+                    </span>
+                  </p>
+                  {d.says && <p className={d.lacking > 0 && !d.past ? "text-clay" : undefined}>{d.says}</p>}
+                  {d.seen.length > 0 && (
+                    <ul className="flex flex-wrap gap-x-4 text-[13px]">
+                      {d.seen.map((s) => (
+                        <li key={s.unit}>
+                          {s.name}:{" "}
+                          <span className={s.late ? "text-clay" : "text-soft"}>
+                            {s.known ? "known before" : s.week > 0 ? `week ${s.week}${s.late ? ", too late" : ""}` : "not taught"}
+                          </span>
+                        </li>
+                      ))}
+                    </ul>
+                  )}
+                </div>
+                {change && open === null && (
+                  <div className="no-print flex gap-2">
+                    <Button
+                      onClick={() => {
+                        keep.reset();
+                        edit(i);
+                      }}
+                    >
+                      Edit
+                    </Button>
+                    <Button onClick={() => keep.mutate(was.filter((_, j) => j !== i))}>Delete</Button>
+                  </div>
+                )}
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+      {keep.error && open === null && <p className="text-clay">{keep.error.message}</p>}
+      {change && lacking && open === null && <Mend page={page} />}
+    </section>
+  );
+}
+
+/** Mend repairs a plan to what was set since it was made. */
+function Mend({ page }: { page: S["SeasonPage"] }) {
+  const id = page.line.id;
+  const body = { kind: "changed" as const, week: 1 };
+  const propose = useAction((_: undefined) =>
+    unwrap(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
+  );
+  const accept = useAction(
+    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
+    () => "Repaired the plan.",
+    () => propose.reset(),
+  );
+  const rules = page.breaks.filter((b) => !b.own);
+  return (
+    <section aria-label="Repair" className="no-print mt-3">
+      <p>
+        The plan breaks {rules.length === 1 ? "one rule" : `${rules.length} rules`}: {rules[0]?.what}
+      </p>
+      <div className="mt-1 flex gap-2">
+        <Button disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
+          Show the repair
+        </Button>
+        {propose.data && (
+          <Button look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
+            Repair plan
+          </Button>
+        )}
+      </div>
+      {(propose.error ?? accept.error) && <p className="mt-1 text-clay">{(propose.error ?? accept.error)?.message}</p>}
+      {propose.data && <Proposal p={propose.data} />}
+    </section>
+  );
+}
+
+function DateForm({
+  page,
+  begin,
+  wrong,
+  error,
+  onSave,
+  onCancel,
+}: {
+  page: S["SeasonPage"];
+  begin?: Line;
+  wrong: Record<string, string>;
+  error?: string;
+  onSave: (d: Line) => void;
+  onCancel: () => void;
+}) {
+  const [d, set] = useState<Line>(begin ?? { id: "", kind: "grading", name: "", on: "" });
+  const to = (change: Partial<Line>) => set({ ...d, ...change });
+  return (
+    <form
+      className="my-2 max-w-2xl border-t border-ink pt-2"
+      aria-label={begin ? `Edit ${begin.name}` : "New date"}
+      onSubmit={(e) => {
+        e.preventDefault();
+        onSave(d);
+      }}
+    >
+      <div className="grid grid-cols-2 gap-2 md:grid-cols-4">
+        <Select label="Kind" value={d.kind} error={wrong.kind} onChange={(e) => to({ kind: e.target.value as Line["kind"] })}>
+          {Object.entries(kinds).map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </Select>
+        <Input label="Name" required maxLength={120} value={d.name} error={wrong.name} onChange={(e) => to({ name: e.target.value })} />
+        <Input
+          label="Day"
+          type="date"
+          required
+          min={page.line.start}
+          max={page.line.end}
+          value={d.on}
+          error={wrong.on}
+          onChange={(e) => to({ on: e.target.value })}
+        />
+        <Select label="For" value={d.track ?? ""} error={wrong.track} onChange={(e) => to({ track: e.target.value || undefined })}>
+          <option value="">all tracks</option>
+          {page.ways.map((t) => (
+            <option key={t.track} value={t.track}>
+              {t.name}
+            </option>
+          ))}
+        </Select>
+      </div>
+      <Pick
+        label="Taught before it"
+        hint="By the end of the week before."
+        all={page.units}
+        chosen={d.seen ?? []}
+        error={wrong.seen}
+        onChange={(seen) => to({ seen })}
+      />
+      <Pick
+        label="Kept out before it"
+        hint={
+          d.kind === "guest" || d.kind === "seminar"
+            ? "What will be shown on the day need not be taught just before."
+            : "Nothing of it in the weeks before."
+        }
+        all={page.units}
+        chosen={d.kept ?? []}
+        error={wrong.kept}
+        onChange={(kept) => to({ kept })}
+      />
+      <div className="mt-2 flex flex-wrap items-end gap-3">
+        <div className="w-28">
+          <Input
+            label="Weeks before"
+            inputMode="numeric"
+            value={d.weeks || 1}
+            error={wrong.weeks}
+            onChange={(e) => to({ weeks: Number(e.target.value.replace(/\D/g, "")) || undefined })}
+          />
+        </div>
+        <label className="flex min-h-6 items-center gap-1.5">
+          <input type="checkbox" checked={!!d.calm} onChange={(e) => to({ calm: e.target.checked || undefined })} />
+          Nothing in them that loads a neck or twists a leg
+        </label>
+      </div>
+      <Pick
+        label="Takes the place of"
+        hint="Classes of that week that are not taught."
+        all={page.rows.map((r) => ({ id: r.class, name: r.name }))}
+        chosen={d.classes ?? []}
+        error={wrong.classes}
+        onChange={(classes) => to({ classes })}
+      />
+      {error && <p className="mt-1 text-clay">{error}</p>}
+      <div className="mt-2 flex gap-2">
+        <Button look="main" type="submit">
+          Save
+        </Button>
+        <Button onClick={onCancel}>Cancel</Button>
+      </div>
+    </form>
+  );
+}
+
+/** Pick chooses several of a list: what is chosen stands as a line that can be taken off. */
+function Pick({
+  label,
+  hint,
+  all,
+  chosen,
+  error,
+  onChange,
+}: {
+  label: string;
+  hint: string;
+  all: S["Named"][];
+  chosen: string[];
+  error?: string;
+  onChange: (to: string[]) => void;
+}) {
+  const name = (id: string) => all.find((x) => x.id === id)?.name ?? id;
+  return (
+    <div className="mt-2 grid grid-cols-1 gap-x-3 md:grid-cols-2">
+      <Select label={label} hint={hint} error={error} value="" onChange={(e) => e.target.value && onChange([...chosen, e.target.value])}>
+        <option value="">Add</option>
+        {all
+          .filter((x) => !chosen.includes(x.id))
+          .map((x) => (
+            <option key={x.id} value={x.id}>
+              {x.name}
+            </option>
+          ))}
+      </Select>
+      <ul className="flex flex-wrap content-start gap-1.5 md:pt-5">
+        {chosen.map((id) => (
+          <li key={id}>
+            <button
+              type="button"
+              className="min-h-6 rounded-sm border border-rule px-1.5 text-[13px]"
+              aria-label={`Remove ${name(id)}`}
+              onClick={() => onChange(chosen.filter((x) => x !== id))}
+            >
+              {name(id)} <span aria-hidden>✕</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
