@@ -22,6 +22,7 @@ type kinship struct{}
 type kin struct {
 	risky   map[string]bool
 	related map[string][]string
+	layers  map[string]int // lessons of the technique of it that has most
 }
 
 // relate tells the planner what the library says of the units. It costs the forks and prerequisites of all their techniques, once for each
@@ -33,13 +34,13 @@ func (f *snapshot) relate(p *season.Problem) {
 		planned[u.ID] = true
 	}
 	for i, u := range p.Units {
-		p.Units[i].Risky = k.risky[u.ID]
+		p.Units[i].Risky, p.Units[i].Layers = k.risky[u.ID], k.layers[u.ID]
 		p.Units[i].Related = slices.DeleteFunc(slices.Clone(k.related[u.ID]), func(id string) bool { return !planned[id] })
 	}
 }
 
 func (f *snapshot) kin() kin {
-	k := kin{map[string]bool{}, map[string][]string{}}
+	k := kin{map[string]bool{}, map[string][]string{}, map[string]int{}}
 	of := map[string][]string{} // technique: units that teach it
 	for _, u := range f.Units {
 		for _, t := range techniquesOf(u) {
@@ -53,6 +54,7 @@ func (f *snapshot) kin() kin {
 				continue
 			}
 			k.risky[u.ID] = k.risky[u.ID] || slices.ContainsFunc(t.Risks, func(r safety.RiskClass) bool { return slices.Contains(risky, r) })
+			k.layers[u.ID] = max(k.layers[u.ID], len(t.Layers))
 			relate := func(technique string) {
 				for _, other := range of[f.Library.Now(technique)] {
 					if other != u.ID && !slices.Contains(k.related[u.ID], other) {

@@ -19,6 +19,7 @@ type Rules struct {
 	Together    bool  `json:"together,omitempty" doc:"What is taught in one class belongs together: of one area, one stands on the other, or they are related"`
 	RiskApart   bool  `json:"risk_apart,omitempty" doc:"No two units in one class that load a neck or twist a leg"`
 	EaseIn      bool  `json:"ease_in,omitempty" doc:"None of those in the first week after a closed one"`
+	Deeper      bool  `json:"deeper,omitempty" doc:"A unit that comes back is taught at its next layer, never the same again: as often as it has layers to the same class; in mode same, to the track"`
 }
 
 // UsualRules are those a new track begins with: what most head instructors hold without writing it down.
@@ -56,6 +57,7 @@ func (r Rules) Named() []NamedRule {
 	add(r.Together, "together", "what is taught in one class belongs together", drop(func(c *Rules) { c.Together = false }))
 	add(r.RiskApart, "risk_apart", "no two units in one class that load a neck or twist a leg", drop(func(c *Rules) { c.RiskApart = false }))
 	add(r.EaseIn, "ease_in", "none of those in the first week after a closed one", drop(func(c *Rules) { c.EaseIn = false }))
+	add(r.Deeper, "deeper", "taught again only at the next layer, never the same", drop(func(c *Rules) { c.Deeper = false }))
 	return all
 }
 

@@ -9,11 +9,12 @@ import (
 func TestRulesAreNamedAndTakenAwayOneByOne(t *testing.T) {
 	assert.False(t, Rules{}.Any())
 	assert.False(t, Rules{ReviewWeeks: []int{3}}.Any(), "weeks of reviews alone ask nothing")
-	r := Rules{MostUnits: 3, MostNew: 1, MainMinutes: 15, TeachGap: 4, ReviewGap: 1, TeachEach: true, ReviewWeeks: []int{6, 12}, Together: true, RiskApart: true, EaseIn: true}
+	r := Rules{MostUnits: 3, MostNew: 1, MainMinutes: 15, TeachGap: 4, ReviewGap: 1, TeachEach: true, ReviewWeeks: []int{6, 12}, Together: true, RiskApart: true, EaseIn: true, Deeper: true}
 	words := map[string]string{
 		"most_units": "at most 3 units in a class", "most_new": "at most 1 new in a class", "main_minutes": "at least 15 minutes for the main one", "teach_gap": "taught again after 4 weeks at the earliest",
 		"review_gap": "reviewed after 1 week at the earliest", "teach_each": "no class of reviews alone but in week 6, 12", "together": "what is taught in one class belongs together",
 		"risk_apart": "no two units in one class that load a neck or twist a leg", "ease_in": "none of those in the first week after a closed one",
+		"deeper": "taught again only at the next layer, never the same",
 	}
 	all := r.Named()
 	assert.Len(t, all, len(words))

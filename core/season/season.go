@@ -79,6 +79,7 @@ type Unit struct {
 	Area          string   `json:"area"`
 	Signoff       string   `json:"signoff,omitempty"`
 	Related       []string `json:"related,omitempty" required:"false" doc:"Units it goes well with in one class; those of its area and those it requires need not be named"`
+	Layers        int      `json:"layers,omitempty" minimum:"0" maximum:"10" doc:"Lessons it has, against more and more defence; 1 when left out"`
 	Risky         bool     `json:"risky,omitempty" doc:"It loads a neck or twists a leg"`
 }
 

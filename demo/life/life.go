@@ -82,12 +82,14 @@ type student struct {
 
 func (h *hall) tracks() {
 	usual := season.UsualRules
+	spiral := usual
+	spiral.Deeper = true // what comes back is the next layer of it
 	children := usual
 	children.MostNew, children.MostUnits = 1, 2
 	h.b.Tracks = []academy.Track{
 		{ID: "fundamentals", Name: "Fundamentals", Audience: "adult", Context: "gi", Mode: "same", School: "block", MinAge: 16, Assumed: []string{"u-hips"}, Rules: usual},
-		{ID: "all-levels", Name: "All levels", Audience: "adult", Context: "gi", Mode: "split", School: "spiral", MinAge: 16, Assumed: []string{"u-hips", "u-base"}, Rules: usual},
-		{ID: "no-gi", Name: "No-gi", Audience: "adult", Context: "no-gi", Mode: "split", School: "spiral", MinAge: 16, Assumed: []string{"u-hips", "u-base"}, Rules: usual},
+		{ID: "all-levels", Name: "All levels", Audience: "adult", Context: "gi", Mode: "split", School: "spiral", MinAge: 16, Assumed: []string{"u-hips", "u-base"}, Rules: spiral},
+		{ID: "no-gi", Name: "No-gi", Audience: "adult", Context: "no-gi", Mode: "split", School: "spiral", MinAge: 16, Assumed: []string{"u-hips", "u-base"}, Rules: spiral},
 		{ID: "children", Name: "Children", Audience: "youth", Context: "gi", Mode: "same", School: "block", MinAge: 7, Rules: children},
 		{ID: "youth", Name: "Youth", Audience: "youth", Context: "gi", Mode: "same", School: "block", MinAge: 12, Assumed: []string{"u-hips"}, Rules: usual},
 	}

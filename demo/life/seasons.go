@@ -24,8 +24,13 @@ func (h *hall) seasons() error {
 	for i, s := range []academy.Season{
 		{ID: "season-1", Name: "Spring season", Start: third - 2*length, Closures: []academy.Closure{{Week: 6, Why: "mat repair"}}},
 		{ID: "season-2", Name: "Summer season", Start: third - length, Closures: []academy.Closure{{Week: 8, Why: "town festival"}}},
-		{ID: "season-3", Name: "Autumn season", Start: third, Closures: []academy.Closure{{Week: 9, Why: "winter holiday"}}},
-		{ID: "season-4", Name: "Winter season", Start: third + length, Closures: []academy.Closure{}},
+		{ID: "season-3", Name: "Autumn season", Start: third, Closures: []academy.Closure{{Week: 9, Why: "winter holiday"}}, Dates: []academy.SeasonDate{
+			{ID: "autumn-open", Kind: "competition", Name: "Harbour Open", On: third + 7*7 + 5, Calm: true},
+			{ID: "autumn-grading", Kind: "grading", Name: "Grading", On: third + 7*11 + 4, Track: "fundamentals", Seen: []string{"u-side-escape", "u-mount-escapes", "u-open-guard-pass", "u-half-guard"}},
+		}},
+		{ID: "season-4", Name: "Winter season", Start: third + length, Closures: []academy.Closure{}, Dates: []academy.SeasonDate{
+			{ID: "winter-guest", Kind: "guest", Name: "Guest coach: leg locks", On: third + length + 7*3 + 5, Kept: []string{"u-ankle"}, Weeks: 3},
+		}},
 	} {
 		s.Weeks = weeks
 		p := h.problem(s)
@@ -72,10 +77,15 @@ func (h *hall) problem(s academy.Season) season.Problem {
 				out.Tracks = append(out.Tracks, id)
 			}
 		}
+		for _, id := range u.Techniques {
+			tech, _ := h.lib.Technique(id)
+			out.Layers = max(out.Layers, len(tech.Layers))
+		}
 		if len(out.Tracks) > 0 {
 			p.Units = append(p.Units, out)
 		}
 	}
+	p.Wanted, p.Barred = s.Asks(p.Units, s.Start)
 	planned := func(id string) bool {
 		return slices.ContainsFunc(p.Units, func(u season.Unit) bool { return u.ID == id })
 	}

@@ -62,6 +62,15 @@ func Habits(p season.Problem, placements []season.Placement) (found []string) {
 				if u.Risky {
 					risky++
 				}
+				times := map[int]bool{}
+				for _, o := range all {
+					if o.week <= e.week && (t.Mode == "same" || o.class == e.class) && slices.Contains(o.items, season.Item{Unit: u.ID, Kind: season.Teach}) {
+						times[o.week] = true
+					}
+				}
+				if r.Deeper && it.Kind == season.Teach && len(times) > max(1, u.Layers) {
+					bad(e, "the same again: "+u.ID)
+				}
 				for _, b := range p.Barred {
 					if b.Unit == u.ID && (b.Track == "" || b.Track == t.ID) && e.week >= b.From && e.week <= b.To {
 						bad(e, "barred")
@@ -113,10 +122,10 @@ func WithHabits(p season.Problem, seed uint64) season.Problem {
 	r := rand.New(rand.NewPCG(seed, 17))
 	p.Tracks, p.Units = slices.Clone(p.Tracks), slices.Clone(p.Units)
 	for i := range p.Tracks {
-		p.Tracks[i].Rules = season.Rules{MostUnits: r.IntN(4), MostNew: r.IntN(3), TeachGap: r.IntN(4), ReviewGap: r.IntN(3), Together: r.IntN(3) == 0, RiskApart: r.IntN(2) == 0, EaseIn: r.IntN(2) == 0}
+		p.Tracks[i].Rules = season.Rules{MostUnits: r.IntN(4), MostNew: r.IntN(3), TeachGap: r.IntN(4), ReviewGap: r.IntN(3), Together: r.IntN(3) == 0, RiskApart: r.IntN(2) == 0, EaseIn: r.IntN(2) == 0, Deeper: r.IntN(3) == 0}
 	}
 	for i := range p.Units {
-		p.Units[i].Risky = r.IntN(3) == 0
+		p.Units[i].Risky, p.Units[i].Layers = r.IntN(3) == 0, r.IntN(3)
 		p.Units[i].Area = fmt.Sprint("a", r.IntN(2))
 		if i > 0 && r.IntN(3) == 0 {
 			p.Units[i].Related = []string{p.Units[r.IntN(i)].ID}

@@ -56,6 +56,8 @@ type narrator struct {
 	area    map[int]string          // per week, the one most of it is taught in
 	shut    map[int]bool
 	known   map[string]bool
+	layered bool                // what comes back comes deeper
+	lessons map[string][]lesson // per unit, when it was taught to whom
 }
 
 type occurrence struct {
@@ -63,8 +65,14 @@ type occurrence struct {
 	kind string
 }
 
+// lesson is a teaching of a unit to one class; in mode same to all of them.
+type lesson struct {
+	week  int
+	class string
+}
+
 func newNarrator(p season.Problem, placements []season.Placement, t season.Track) *narrator {
-	n := &narrator{p: p, units: map[string]season.Unit{}, given: map[string][]occurrence{}, in: map[int][]string{}, area: map[int]string{}, shut: map[int]bool{}, known: map[string]bool{}}
+	n := &narrator{p: p, units: map[string]season.Unit{}, given: map[string][]occurrence{}, in: map[int][]string{}, area: map[int]string{}, shut: map[int]bool{}, known: map[string]bool{}, layered: t.Rules.Deeper, lessons: map[string][]lesson{}}
 	for _, u := range p.Units {
 		n.units[u.ID] = u
 	}
@@ -99,6 +107,13 @@ func newNarrator(p season.Problem, placements []season.Placement, t season.Track
 				n.given[it.Unit] = append(n.given[it.Unit], o)
 			}
 			if it.Kind == season.Teach {
+				l := lesson{week: x.Week}
+				if t.Mode == "split" {
+					l.class = x.Class
+				}
+				if !slices.Contains(n.lessons[it.Unit], l) {
+					n.lessons[it.Unit] = append(n.lessons[it.Unit], l)
+				}
 				minutes[x.Week][n.units[it.Unit].Area] += n.units[it.Unit].Minutes
 			} else {
 				minutes[x.Week][n.units[it.Unit].Area] += n.units[it.Unit].ReviewMinutes
@@ -147,7 +162,7 @@ func (n *narrator) week(w int, line []Stretch) string {
 	if at >= 0 && n.area[w] != "" {
 		says = append(says, n.place(w, line[at])+".")
 	}
-	var fresh, again, back []string
+	var fresh, deeper, again, back []string
 	for _, u := range n.in[w] {
 		for _, o := range n.given[u] {
 			if o.week != w {
@@ -157,6 +172,8 @@ func (n *narrator) week(w int, line []Stretch) string {
 			switch {
 			case o.kind == season.Teach && !had:
 				fresh = append(fresh, n.name(u)+n.ground(u, w))
+			case o.kind == season.Teach && n.deeper(u, w) > 1:
+				deeper = append(deeper, fmt.Sprintf("%s, layer %d of %d, %s", n.name(u), n.deeper(u, w), n.units[u].Layers, after(w-last)))
 			case o.kind == season.Teach:
 				again = append(again, fmt.Sprintf("%s, first taught %s", n.name(u), ago(w-last)))
 			case had:
@@ -168,6 +185,9 @@ func (n *narrator) week(w int, line []Stretch) string {
 	}
 	if len(fresh) > 0 {
 		says = append(says, "New: "+list(fresh)+".")
+	}
+	if len(deeper) > 0 {
+		says = append(says, "Deeper: "+list(deeper)+".")
 	}
 	if len(again) > 0 {
 		says = append(says, "Once more, for those who were not there or need it twice: "+list(again)+".")
@@ -196,6 +216,30 @@ func (n *narrator) place(w int, s Stretch) string {
 		return upper(s.Area)
 	}
 	return fmt.Sprintf("%s, week %d of %d", upper(s.Area), nth, length)
+}
+
+// deeper is the layer a unit is taught at in a week of a track that comes back deeper; 0 where it does not, or has no such layer.
+func (n *narrator) deeper(u string, w int) int {
+	if !n.layered {
+		return 0
+	}
+	layer := 0
+	for _, at := range n.lessons[u] {
+		if at.week != w {
+			continue
+		}
+		nth := 1
+		for _, o := range n.lessons[u] {
+			if o.class == at.class && o.week < w {
+				nth++
+			}
+		}
+		layer = max(layer, nth)
+	}
+	if layer > n.units[u].Layers {
+		return 0
+	}
+	return layer
 }
 
 // before is the last week before one in which a unit was given.

@@ -43,6 +43,26 @@ func TestAPlanIsToldAsACoachWould(t *testing.T) {
 	}, says)
 }
 
+// In a track that comes back deeper the second teaching is the second layer.
+func TestASpiralIsToldByItsLayers(t *testing.T) {
+	p := season.Problem{Weeks: 5, Tracks: []season.Track{{ID: "nogi", Mode: "split", Rules: season.Rules{Deeper: true}}}, Classes: []season.Class{{ID: "mon", Track: "nogi", Weekday: 1}},
+		Units: []season.Unit{{ID: "lock", Name: "Arm lock", Minutes: 20, Area: "guard", Layers: 2}}}
+	var plan []season.Placement
+	for _, week := range []int{1, 3, 5} {
+		plan = append(plan, season.Placement{Week: week, Class: "mon", Items: []season.Item{{Unit: "lock", Kind: season.Teach}}})
+	}
+	weeks := Tell(p, plan)[0].Weeks
+	assert.Contains(t, weeks[0].Says, "New: Arm lock.")
+	assert.Contains(t, weeks[2].Says, "Deeper: Arm lock, layer 2 of 2, after 2 weeks.")
+	assert.Contains(t, weeks[4].Says, "Once more", "it has no third layer")
+	other := append([]season.Placement{{Week: 2, Class: "wed", Items: plan[0].Items}}, plan...)
+	q := p
+	q.Classes = append(q.Classes, season.Class{ID: "wed", Track: "nogi", Weekday: 3})
+	assert.Contains(t, Tell(q, other)[0].Weeks[1].Says, "Once more", "to another class it is the first layer")
+	p.Tracks[0].Rules.Deeper = false
+	assert.Contains(t, Tell(p, plan)[0].Weeks[2].Says, "Once more")
+}
+
 // Whatever a plan holds, every week of every track that has classes is told once, and each unit of a week is named in it.
 func TestEveryUnitOfAWeekIsNamed(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

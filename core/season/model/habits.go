@@ -119,8 +119,41 @@ func (m *Model) Full(s int, items []Item) (units, taught bool) {
 	return r.MostUnits > 0 && len(items) >= r.MostUnits, r.MostNew > 0 && n >= r.MostNew
 }
 
-// Spaced says whether a unit is given in a track no sooner again than its rules ask. Two that are both fixed are nobody's to change.
+// Deeper says whether a unit is taught in a track no more often than it has layers, where its rules ask that: to the same class, or in mode
+// same in so many weeks. What is fixed alone is nobody's to change.
+func (st *State) Deeper(t int, u int32) bool {
+	if !st.Model.Rules[t].Deeper {
+		return true
+	}
+	most := max(1, st.Model.Problem.Units[u].Layers)
+	same := st.Model.Problem.Tracks[t].Mode == "same"
+	all := st.Occasions[u]
+	for i := range all {
+		q := &st.Model.Squares[all[i].Square]
+		if int(all[i].track) != t || all[i].Kind != Teach || q.Fixed {
+			continue
+		}
+		weeks, n := uint64(0), 0
+		for j := range all {
+			o := &st.Model.Squares[all[j].Square]
+			if int(all[j].track) != t || all[j].Kind != Teach || !same && o.Classes[0] != q.Classes[0] || weeks>>o.Week&1 == 1 {
+				continue
+			}
+			weeks |= 1 << o.Week
+			n++
+		}
+		if n > most {
+			return false
+		}
+	}
+	return true
+}
+
+// Spaced says whether a unit is given in a track no sooner again than its rules ask, and no more often. Two that are both fixed are nobody's to change.
 func (st *State) Spaced(t int, u int32) bool {
+	if !st.Deeper(t, u) {
+		return false
+	}
 	r := &st.Model.Rules[t]
 	if r.TeachGap == 0 && r.ReviewGap == 0 {
 		return true

@@ -219,6 +219,32 @@ func TestRulesOfATrackByName(t *testing.T) {
 	assert.Equal(t, []bool{false, true}, []bool{units, taught})
 }
 
+// Where what comes back comes deeper, a class is taught a unit as often as it has layers, and a track in mode same in so many weeks.
+func TestAUnitIsTaughtOnceForEachLayer(t *testing.T) {
+	p := two()
+	for i := range p.Tracks {
+		p.Tracks[i].Rules.Deeper = true
+	}
+	m := New(p)
+	st := NewState(m)
+	bridge := item(m, "bridge", Teach)
+	require.True(t, st.Try(Change{square(t, m, 1, "tue"), []Item{bridge}}))
+	assert.False(t, st.Try(Change{square(t, m, 2, "tue"), []Item{bridge}}), "the same again to the same class")
+	assert.True(t, st.Try(Change{square(t, m, 2, "tue"), []Item{item(m, "bridge", Review)}}), "a review is no teaching")
+	require.True(t, st.Try(Change{square(t, m, 2, "tue"), nil}))
+	assert.True(t, st.Try(Change{square(t, m, 1, "fri"), []Item{bridge}}), "another class of a split track has not had it")
+	require.True(t, st.Try(Change{square(t, m, 1, "mon"), []Item{bridge}}))
+	assert.False(t, st.Try(Change{square(t, m, 2, "mon"), []Item{bridge}}), "the same track, in the next week")
+
+	for i := range p.Units {
+		p.Units[i].Layers = 2
+	}
+	m = New(p)
+	st = NewState(m)
+	require.True(t, st.Try(Change{square(t, m, 1, "tue"), []Item{bridge}}))
+	assert.True(t, st.Try(Change{square(t, m, 2, "tue"), []Item{bridge}}), "it has a second layer")
+}
+
 func TestAfterAClosedWeek(t *testing.T) {
 	p := two()
 	p.Closures = []season.Closure{{Week: 1}}

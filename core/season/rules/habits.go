@@ -29,6 +29,10 @@ func (j *judge) habits() {
 		}
 		for _, it := range items {
 			if !j.spaced(st, s, it.Unit) {
+				if !st.Deeper(q.Track, it.Unit) && it.Kind == model.Teach {
+					own(j.m.Problem.Units[it.Unit].ID, "%s is taught more often than it has layers.", j.m.NameOf(int(it.Unit)))
+					continue
+				}
 				own(j.m.Problem.Units[it.Unit].ID, "%s comes again sooner than its track's rules ask.", j.m.NameOf(int(it.Unit)))
 			}
 		}

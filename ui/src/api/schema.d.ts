@@ -7414,6 +7414,8 @@ export interface components {
             track: string;
         };
         SeasonRules: {
+            /** @description A unit that comes back is taught at its next layer, never the same again: as often as it has layers to the same class; in mode same, to the track */
+            deeper?: boolean;
             /** @description None of those in the first week after a closed one */
             ease_in?: boolean;
             /**

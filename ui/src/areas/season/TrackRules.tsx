@@ -16,7 +16,7 @@ export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChan
       onChange={(e) => onChange({ ...r, [field]: whole(e.target.value) || undefined })}
     />
   );
-  const tick = (field: "teach_each" | "together" | "risk_apart" | "ease_in", label: string) => (
+  const tick = (field: "teach_each" | "together" | "risk_apart" | "ease_in" | "deeper", label: string) => (
     <label className="flex gap-2">
       <input type="checkbox" checked={!!r[field]} onChange={(e) => onChange({ ...r, [field]: e.target.checked || undefined })} />
       {label}
@@ -37,6 +37,7 @@ export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChan
         {tick("ease_in", "None of those in the first week after a closed one")}
         {tick("together", "What is taught in one class belongs together: one area, one stands on the other, or one answers the other")}
         {tick("teach_each", "No class of reviews alone")}
+        {tick("deeper", "What comes back comes deeper: taught once for each of its layers, never the same again")}
       </div>
       {r.teach_each && (
         <Input
