@@ -11,6 +11,7 @@ import (
 	"runtime"
 	"strconv"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"github.com/trustelem/zxcvbn"
@@ -67,7 +68,7 @@ const (
 // hashing bounds how many passwords are hashed at once: each takes 32 MiB.
 var hashing = make(chan struct{}, 2*runtime.NumCPU())
 
-var nobodysHash = func() string { h, _ := hashPassword("nobody"); return h }()
+var nobodysHash = sync.OnceValue(func() string { h, _ := hashPassword("nobody"); return h })
 
 func hashPassword(password string) (string, error) {
 	salt := make([]byte, 16)

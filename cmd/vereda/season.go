@@ -54,6 +54,7 @@ func seasonCommand() *cobra.Command {
 var errConflict = errors.New("the conditions in the answer cannot all be kept")
 
 func planSeason(name string, in io.Reader, out io.Writer) error {
+	start := time.Now() // of whoever waits: reading is part of the wish
 	var p season.Problem
 	if err := readJSON(name, in, &p); err != nil {
 		return err
@@ -61,7 +62,6 @@ func planSeason(name string, in io.Reader, out io.Writer) error {
 	if bad := p.Check(); len(bad) > 0 {
 		return badInput{fmt.Errorf("%s: %s", name, bad[0])}
 	}
-	start := time.Now()
 	plan, err := search.SolveWithin(p, func() time.Duration { return time.Since(start) }, nil)
 	if conflict := new(search.Conflict); errors.As(err, &conflict) {
 		return told(writeJSON(out, conflictAnswer{conflict}))
