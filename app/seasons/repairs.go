@@ -149,7 +149,7 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 	case "barred":
 		err = f.bar(&m, h)
 	case "changed":
-		m.says = "Mended the plan of " + s.Name
+		m.says = "Repaired the plan of " + s.Name
 	default:
 		err = state.Invalid("kind", "%q: choose cancelled, closed, coach_out, not_reached, wanted, barred or changed", h.Kind)
 	}

@@ -5,6 +5,7 @@ import { MeProvider } from "./api/actions";
 import { client, type S, type Trouble, unwrap } from "./api/client";
 import { Shell } from "./areas/Shell";
 import { SignIn } from "./areas/SignIn";
+import { tr } from "./kit/tr";
 import { OutboxProvider } from "./outbox/OutboxProvider";
 
 const Library = lazy(() => import("./areas/library/Library").then((m) => ({ default: m.Library })));
@@ -100,9 +101,9 @@ const unreachable = (e: Trouble | null) => !!e && (e.status === 0 || e.status >=
 function Unreachable({ why }: { why: string }) {
   return (
     <main className="mx-auto max-w-xl p-8" role="alert">
-      <h1>Vereda cannot be reached</h1>
+      <h1>{tr("Vereda cannot be reached")}</h1>
       <p className="mt-2">{why}</p>
-      <p className="mt-2 text-soft">This page tries again every two seconds and opens by itself.</p>
+      <p className="mt-2 text-soft">{tr("This page tries again every two seconds and opens by itself.")}</p>
     </main>
   );
 }
@@ -120,7 +121,7 @@ function desk(area: ReactNode) {
 function Waiting() {
   return (
     <p className="p-5 text-soft" role="status">
-      Opening…
+      {tr("Opening…")}
     </p>
   );
 }
@@ -135,10 +136,10 @@ class ErrorBoundary extends Component<{ children: ReactNode }, { error?: Error }
     if (!this.state.error) return this.props.children;
     return (
       <main id="main" className="p-5">
-        <h1>This page could not be shown</h1>
-        <p>It could not be shown: {this.state.error.message}. What was kept is safe on the server.</p>
+        <h1>{tr("This page could not be shown")}</h1>
+        <p>{tr("It could not be shown: {{message}}. What was kept is safe on the server.", { message: this.state.error.message })}</p>
         <button type="button" className="link" onClick={() => this.setState({ error: undefined })}>
-          Open it again
+          {tr("Open it again")}
         </button>
       </main>
     );

@@ -1,5 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from "react";
+import { tr } from "../kit/tr";
 import { client, type S, Trouble, unwrap } from "./client";
 
 type Toast = { words: string; change?: string; bad?: boolean };
@@ -20,7 +21,7 @@ export function ToastProvider({ children }: { children: ReactNode }) {
     if (!toast?.change) return;
     try {
       await unwrap(client.POST("/api/changes/{id}/undo", { params: { path: { id: toast.change } } }));
-      say({ words: `Undone: ${toast.words}` });
+      say({ words: tr("Undone: {{words}}", { words: toast.words }) });
     } catch (e) {
       say({ words: (e as Error).message, bad: true });
     }

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { tr } from "../kit/tr";
 import type { components, paths } from "./schema";
 
 export type S = components["schemas"];
@@ -25,7 +26,7 @@ export async function unwrap<T>(answer: Promise<Answer<T>>): Promise<T> {
   try {
     got = await answer;
   } catch {
-    throw new Trouble(0, "The server does not answer. What you wrote is still here; try again in a moment.", {});
+    throw new Trouble(0, tr("The server does not answer. What you wrote is still here; try again in a moment."), {});
   }
   if (got.response.ok) return got.data as T;
   const problem = (got.error ?? {}) as S["ErrorModel"];
@@ -33,5 +34,5 @@ export async function unwrap<T>(answer: Promise<Answer<T>>): Promise<T> {
   for (const e of problem.errors ?? []) {
     if (e.location) fields[e.location.replace(/^body\./, "")] = e.message ?? "";
   }
-  throw new Trouble(got.response.status, problem.detail ?? "The server refused this.", fields);
+  throw new Trouble(got.response.status, problem.detail ?? tr("The server refused this."), fields);
 }

@@ -3,6 +3,7 @@ import { Dialog } from "radix-ui";
 import { type KeyboardEvent, useDeferredValue, useId, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, unwrap } from "../api/client";
+import { tr } from "../kit/tr";
 
 /** Find opens anything by its name: a page, a person, a class, a technique. */
 export function Find({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
@@ -14,7 +15,7 @@ export function Find({ open, onOpenChange }: { open: boolean; onOpenChange: (ope
           aria-describedby={undefined}
           className="fixed top-[12vh] left-1/2 z-50 w-[min(620px,94vw)] -translate-x-1/2 border-[1.5px] border-ink bg-leaf shadow-lg"
         >
-          <Dialog.Title className="sr-only">Find anything</Dialog.Title>
+          <Dialog.Title className="sr-only">{tr("Find anything")}</Dialog.Title>
           <Finder onDone={() => onOpenChange(false)} />
         </Dialog.Content>
       </Dialog.Portal>
@@ -56,11 +57,11 @@ function Finder({ onDone }: { onDone: () => void }) {
         // biome-ignore lint/a11y/noAutofocus: it was opened to be written into
         autoFocus
         role="combobox"
-        aria-label="Find anything"
+        aria-label={tr("Find anything")}
         aria-expanded={rows.length > 0}
         aria-controls={list}
         aria-activedescendant={rows[on] ? `${list}${on}` : undefined}
-        placeholder="A technique, a person, a class, a page"
+        placeholder={tr("A technique, a person, a class, a page")}
         className="h-12 w-full border-b border-ink bg-leaf px-4 text-[17px] outline-none"
         value={words}
         onChange={(e) => {
@@ -69,7 +70,7 @@ function Finder({ onDone }: { onDone: () => void }) {
         }}
         onKeyDown={key}
       />
-      <div id={list} role="listbox" aria-label="Found" tabIndex={-1} className="max-h-[56vh] overflow-auto py-1">
+      <div id={list} role="listbox" aria-label={tr("Found")} tabIndex={-1} className="max-h-[56vh] overflow-auto py-1">
         {rows.map((r, i) => (
           // biome-ignore lint/a11y/useFocusableInteractive: the field keeps the focus and names the row
           // biome-ignore lint/a11y/useKeyWithClickEvents: the keys are those of the field
@@ -90,8 +91,8 @@ function Finder({ onDone }: { onDone: () => void }) {
       </div>
       <p role="status" className="border-t border-hair px-4 py-1.5 text-[12.5px] text-soft">
         {q && rows.length === 0 && found.isSuccess
-          ? "Nothing is called so, nor nearly so."
-          : "↑ ↓ and Enter. A letter or two may be wrong."}
+          ? tr("Nothing is called so, nor nearly so.")
+          : tr("↑ ↓ and Enter. A letter or two may be wrong.")}
       </p>
     </>
   );

@@ -1,18 +1,19 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { Button } from "../kit/Button";
+import { tr } from "../kit/tr";
 import { keysAreOn, keysStore } from "./keysAreOn";
 
 const keys: [string, string][] = [
-  ["0", "Today"],
-  ["1 … 7", "Go to an area"],
-  ["F", "Find anything"],
-  ["/", "Search in this area"],
-  ["↑ ↓", "Move in a list"],
-  ["Enter", "Open the chosen row"],
-  ["U", "Undo the last change"],
-  ["?", "This sheet"],
-  ["Esc", "Close"],
+  ["0", tr("Today")],
+  ["1 … 7", tr("Go to an area")],
+  ["F", tr("Find anything")],
+  ["/", tr("Search in this area")],
+  ["↑ ↓", tr("Move in a list")],
+  ["Enter", tr("Open the chosen row")],
+  ["U", tr("Undo the last change")],
+  ["?", tr("This sheet")],
+  [tr("Esc"), tr("Close")],
 ];
 
 /** Keys is the sheet of all keys. */
@@ -25,7 +26,7 @@ export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (ope
           aria-describedby={undefined}
           className="fixed top-24 right-5 z-40 w-80 border-[1.5px] border-ink bg-leaf p-4 shadow-lg"
         >
-          <Dialog.Title>Keys</Dialog.Title>
+          <Dialog.Title>{tr("Keys")}</Dialog.Title>
           <table className="grid-lines mt-2">
             <tbody>
               {keys.map(([key, does]) => (
@@ -45,10 +46,10 @@ export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (ope
                 setOn(e.target.checked);
               }}
             />
-            Single keys are on
+            {tr("Single keys are on")}
           </label>
           <Dialog.Close asChild>
-            <Button className="mt-3">Close</Button>
+            <Button className="mt-3">{tr("Close")}</Button>
           </Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>

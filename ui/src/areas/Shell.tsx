@@ -2,6 +2,7 @@ import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 import { useMay, useMe, useToast } from "../api/actions";
 import { client, unwrap } from "../api/client";
+import { tr } from "../kit/tr";
 import { empty, waiting } from "../outbox/outbox";
 import { Find } from "./Find";
 import { keysAreOn } from "./keysAreOn";
@@ -40,11 +41,11 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <div className="flex h-screen flex-col print:block print:h-auto">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:bg-leaf focus:p-2">
-        To the page
+        {tr("To the page")}
       </a>
       <header className="no-print grid shrink-0 grid-cols-[132px_minmax(0,1fr)_150px] border-b-[1.5px] border-ink max-lg:grid-cols-[1fr_auto]">
         <Link to="/" className="head px-[18px] pt-2 text-[25px] leading-7 font-bold no-underline">
-          Vereda
+          {tr("Vereda")}
           <span className="block font-sans text-xs leading-[15px] font-normal text-soft">
             {me.academy.replace(" Grappling Hall", " Hall")}
           </span>
@@ -57,19 +58,19 @@ export function Shell({ children }: { children: ReactNode }) {
           <span className="block truncate text-soft">{me.roles.join(", ")}</span>
           <span className="flex gap-3">
             <Link className="link text-[12.5px]" to="/account">
-              Account
+              {tr("Account")}
             </Link>
             <SignOut />
           </span>
         </div>
       </header>
       <nav
-        aria-label="Areas"
+        aria-label={tr("Areas")}
         className="no-print flex h-[38px] shrink-0 items-end gap-6 relative overflow-x-auto border-b border-hair px-[18px]"
       >
         {may("today") && (
           <NavLink to="/today" className={({ isActive }) => areaLook(isActive)}>
-            Today
+            {tr("Today")}
           </NavLink>
         )}
         {open.map((a, i) => (
@@ -83,11 +84,11 @@ export function Shell({ children }: { children: ReactNode }) {
         <span className="flex-1" />
         {may("find") && (
           <button type="button" className="link mb-2 text-[12.5px]" onClick={() => find(true)}>
-            Find anything
+            {tr("Find anything")}
           </button>
         )}
         <button type="button" className="link mb-2 text-[12.5px]" onClick={() => showKeys(true)}>
-          Keys
+          {tr("Keys")}
         </button>
       </nav>
       {children}
@@ -115,14 +116,17 @@ function SignOut() {
       className="link text-[12.5px]"
       onClick={async () => {
         const left = (await waiting().catch(() => [])).length;
-        if (left > 0 && !window.confirm(`${left} things from the mat were not sent yet. Signing out deletes them from this device.`))
+        if (
+          left > 0 &&
+          !window.confirm(tr("{{left}} things from the mat were not sent yet. Signing out deletes them from this device.", { left }))
+        )
           return;
         await unwrap(client.DELETE("/api/session")).catch(() => undefined);
         await forget();
         location.assign("/"); // a fresh page forgets everything that was shown
       }}
     >
-      Sign out
+      {tr("Sign out")}
     </button>
   );
 }
@@ -144,10 +148,10 @@ export function Toast() {
           <span>{toast.words}</span>
           {toast.change && (
             <button type="button" className="font-semibold underline underline-offset-2" onClick={undo}>
-              Undo
+              {tr("Undo")}
             </button>
           )}
-          <button type="button" aria-label="Dismiss" className="px-1" onClick={() => say(null)}>
+          <button type="button" aria-label={tr("Dismiss")} className="px-1" onClick={() => say(null)}>
             ✕
           </button>
         </div>

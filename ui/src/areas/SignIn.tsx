@@ -3,6 +3,7 @@ import { type FormEvent, useState } from "react";
 import { client, type Trouble, unwrap } from "../api/client";
 import { Button } from "../kit/Button";
 import { Input } from "../kit/Field";
+import { tr } from "../kit/tr";
 import { Door } from "./account/Door";
 
 /** SignIn asks who is there, and for the code of the second factor where there is one. What was written stays when it is refused. */
@@ -17,7 +18,7 @@ export function SignIn() {
   async function send(e: FormEvent) {
     e.preventDefault();
     if (!name.trim() || !password) {
-      setWrong("Write your name and your password.");
+      setWrong(tr("Write your name and your password."));
       return;
     }
     setBusy(true);
@@ -36,23 +37,27 @@ export function SignIn() {
   }
   async function forgotten() {
     if (!name.trim()) {
-      setWrong("Write your name first: the letter goes to the address kept with it.");
+      setWrong(tr("Write your name first: the letter goes to the address kept with it."));
       return;
     }
     try {
       await unwrap(client.POST("/api/forgotten", { body: { name } }));
       setWrong(undefined);
-      setSent(`If there is an account “${name.trim()}” with an e-mail address, a letter is on its way. Otherwise ask the head instructor.`);
+      setSent(
+        tr("If there is an account “{{name}}” with an e-mail address, a letter is on its way. Otherwise ask the head instructor.", {
+          name: name.trim(),
+        }),
+      );
     } catch (e) {
       setWrong((e as Trouble).message);
     }
   }
   return (
-    <Door says="The footpath through positions, and the week on the mat.">
+    <Door says={tr("The footpath through positions, and the week on the mat.")}>
       <form onSubmit={send} className="flex flex-col gap-3 border-t-[1.5px] border-ink pt-4">
-        <Input label="Name" name="name" autoComplete="username" autoFocus value={name} onChange={(e) => setName(e.target.value)} />
+        <Input label={tr("Name")} name="name" autoComplete="username" autoFocus value={name} onChange={(e) => setName(e.target.value)} />
         <Input
-          label="Password"
+          label={tr("Password")}
           name="password"
           type="password"
           autoComplete="current-password"
@@ -62,22 +67,22 @@ export function SignIn() {
         />
         {code !== undefined && (
           <Input
-            label="Code"
+            label={tr("Code")}
             name="code"
             autoComplete="one-time-code"
             inputMode="numeric"
             autoFocus
-            hint="From your authenticator, or a recovery code"
+            hint={tr("From your authenticator, or a recovery code")}
             value={code}
             onChange={(e) => setCode(e.target.value)}
             error={wrong}
           />
         )}
         <Button type="submit" look="main" disabled={busy} className="mt-1">
-          Sign in
+          {tr("Sign in")}
         </Button>
         <button type="button" className="link self-start text-[13px]" onClick={forgotten}>
-          Forgotten password
+          {tr("Forgotten password")}
         </button>
         {sent && (
           <p role="status" className="border-l-[3px] border-moss pl-2.5 text-[13.5px]">

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { useMe } from "../api/actions";
 import { client, type S, unwrap } from "../api/client";
 import { SplitPane } from "../kit/SplitPane";
+import { tr } from "../kit/tr";
 import { date, percent, shortDate } from "../kit/words";
 
 const CoverageLine = lazy(() => import("./season/CoverageLine").then((m) => ({ default: m.CoverageLine })));
@@ -19,17 +20,17 @@ export default function Today() {
       left={
         <>
           <div className="flex items-baseline gap-3">
-            <h1>Today</h1>
+            <h1>{tr("Today")}</h1>
             {p && <span className="text-soft">{date(p.on)}</span>}
           </div>
           {page.error && <p className="text-clay">{page.error.message}</p>}
           {p && p.lines.length === 0 && (
             <p className="mt-2 text-[16px] text-moss">
-              Nothing waits for you, {me.name.split(" ")[0]}. What will is computed again as it happens.
+              {tr("Nothing waits for you, {{split}}. What will is computed again as it happens.", { split: me.name.split(" ")[0] })}
             </p>
           )}
           {p && p.lines.length > 0 && (
-            <ol aria-label="What needs you" className="mt-1 border-t-[1.5px] border-ink">
+            <ol aria-label={tr("What needs you")} className="mt-1 border-t-[1.5px] border-ink">
               {p.lines.map((l) => (
                 <Line key={l.area + l.what} line={l} />
               ))}
@@ -69,9 +70,9 @@ function Week({ page: p }: { page: S["AppTodayPage"] }) {
   const days = p.days.filter((d) => d.classes.length > 0);
   return (
     <>
-      <h2>The week from here</h2>
-      {days.length === 0 && <p className="text-soft">No classes in the next seven days.</p>}
-      <table className="grid-lines mt-1" aria-label="The week from here">
+      <h2>{tr("The week from here")}</h2>
+      {days.length === 0 && <p className="text-soft">{tr("No classes in the next seven days.")}</p>}
+      <table className="grid-lines mt-1" aria-label={tr("The week from here")}>
         <tbody>
           {days.map((d) =>
             d.classes.map((c, i) => (
@@ -82,13 +83,13 @@ function Week({ page: p }: { page: S["AppTodayPage"] }) {
                     {c.start} {c.name}
                   </Link>
                   <span className={`block text-[12.5px] ${c.state === "no coach" ? "text-clay" : "text-soft"}`}>
-                    {c.state === "closed" ? "closed" : c.lead || (c.state === "no coach" ? "no coach" : "")}
+                    {c.state === "closed" ? tr("closed") : c.lead || (c.state === "no coach" ? tr("no coach") : "")}
                   </span>
                 </td>
                 <td className="text-[13px] leading-[17px]">
-                  {c.summary || (c.state === "not planned" ? <span className="text-soft">not planned</span> : "")}
+                  {c.summary || (c.state === "not planned" ? <span className="text-soft">{tr("not planned")}</span> : "")}
                 </td>
-                <td className="num w-14 text-right whitespace-nowrap" title="People expected, by their chances of coming">
+                <td className="num w-14 text-right whitespace-nowrap" title={tr("People expected, by their chances of coming")}>
                   {c.state !== "closed" && c.expected > 0.5 && `≈ ${Math.round(c.expected)}`}
                 </td>
               </tr>
@@ -102,12 +103,12 @@ function Week({ page: p }: { page: S["AppTodayPage"] }) {
             <Link className="link" to={`/season/${p.season.id}`}>
               {p.season.name}
             </Link>
-            , week {p.season.week} of {p.season.weeks}
+            {tr(", week {{week}} of {{weeks}}", { week: p.season.week, weeks: p.season.weeks })}
           </h2>
           {p.season.planned && (
             <p>
-              {percent(p.season.coverage)} of what is asked is expected to be covered by its end
-              {p.season.published === 0 && ", once it is published"}.
+              {tr("{{coverage}} of what is asked is expected to be covered by its end", { coverage: percent(p.season.coverage) })}
+              {p.season.published === 0 && tr(", once it is published")}.
             </p>
           )}
           {p.season.published > 0 && (
@@ -119,7 +120,7 @@ function Week({ page: p }: { page: S["AppTodayPage"] }) {
       )}
       {p.later.map((s) => (
         <p key={s.id} className="mt-1">
-          Then{" "}
+          {tr("Then")}{" "}
           <Link className="link" to={`/season/${s.id}`}>
             {s.name}
           </Link>

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { useMay } from "../api/actions";
 import { client, type S, unwrap } from "../api/client";
+import { tr } from "../kit/tr";
 import { date, shortDate, weekday } from "../kit/words";
 
 const first = 6 * 60;
@@ -18,7 +19,7 @@ export function WeekStrip() {
     refetchInterval: 60_000,
   });
   return (
-    <nav aria-label="This week" className="grid h-[74px] min-w-[640px] grid-cols-7">
+    <nav aria-label={tr("This week")} className="grid h-[74px] min-w-[640px] grid-cols-7">
       {(week.data ?? []).map((d, i) => (
         <div key={d.on} className={`relative border-l border-hair px-2 pt-1.5 ${d.today ? "bg-leaf" : ""}`}>
           <b className={`head text-sm font-semibold ${d.today ? "text-lake" : ""}`}>
@@ -27,7 +28,7 @@ export function WeekStrip() {
           <span className="ml-1.5 text-[12.5px] text-soft">
             {shortDate(d.on).split(" ")[0]}
             {i === 0 ? ` ${shortDate(d.on).split(" ")[1]}` : ""}
-            {d.today ? " · today" : ""}
+            {d.today ? ` ${tr("· today")}` : ""}
           </span>
           <div className="absolute inset-x-2 bottom-2.5 h-[30px] border-b border-rule">
             {placed(d.classes).map(({ c, left }) => (

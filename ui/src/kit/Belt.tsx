@@ -1,3 +1,5 @@
+import { tr } from "./tr";
+
 const colours: Record<string, string> = {
   white: "#ffffff",
   blue: "#2f5fa8",
@@ -13,7 +15,7 @@ const colours: Record<string, string> = {
 /** Belt is a narrow woven band at a name's edge; the word is said too. */
 export function Belt({ belt, rank }: { belt: string; rank: string }) {
   return (
-    <svg width={6} height={16} role="img" aria-label={`${rank} belt`} className="mr-2 inline-block shrink-0 align-[-3px]">
+    <svg width={6} height={16} role="img" aria-label={tr("{{rank}} belt", { rank })} className="mr-2 inline-block shrink-0 align-[-3px]">
       <title>{rank}</title>
       <rect x={0.5} y={0.5} width={5} height={15} fill={colours[belt] ?? "#fff"} stroke="#1c2826" strokeOpacity={0.45} />
       {[3, 6, 9, 12].map((y) => (

@@ -1,4 +1,5 @@
 import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, type TextareaHTMLAttributes, useId, useState } from "react";
+import { tr } from "./tr";
 
 const box = "w-full rounded-sm border border-rule bg-white px-2 py-1 aria-[invalid=true]:border-clay";
 
@@ -44,11 +45,11 @@ export function Input({ label, error, hint, type, ...rest }: Around & InputHTMLA
               type="button"
               aria-pressed={shown}
               aria-controls={id}
-              aria-label={`Show ${label.toLowerCase()}`}
+              aria-label={tr("Show {{label}}", { label: label.toLowerCase() })}
               className="absolute inset-y-0 right-0 min-w-12 text-[12.5px] text-lake underline"
               onClick={() => show(!shown)}
             >
-              {shown ? "Hide" : "Show"}
+              {shown ? tr("Hide") : tr("Show")}
             </button>
           )}
         </span>

@@ -1,11 +1,12 @@
 import { Popover } from "radix-ui";
+import { tr } from "./tr";
 import { rungs, Waymark } from "./Waymark";
 
 /** Legend explains the waymark, one step away from wherever one is shown. */
 export function Legend() {
   return (
     <Popover.Root>
-      <Popover.Trigger className="link text-[12.5px] no-print">Waymarks</Popover.Trigger>
+      <Popover.Trigger className="link text-[12.5px] no-print">{tr("Waymarks")}</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content sideOffset={6} collisionPadding={8} className="z-20 w-64 border border-ink bg-leaf p-3 shadow-md">
           <ul className="flex flex-col gap-1">
@@ -21,15 +22,15 @@ export function Legend() {
             <li className="flex gap-2">
               <Waymark rung="passed" due />
               <span>
-                <b>due</b>
-                <span className="text-soft"> reached once, wants a refresh</span>
+                <b>{tr("due")}</b>
+                <span className="text-soft"> {tr("reached once, wants a refresh")}</span>
               </span>
             </li>
             <li className="flex gap-2">
               <Waymark rung="met" held />
               <span>
-                <b>held</b>
-                <span className="text-soft"> a medical hold keeps it away</span>
+                <b>{tr("held")}</b>
+                <span className="text-soft"> {tr("a medical hold keeps it away")}</span>
               </span>
             </li>
           </ul>
@@ -40,10 +41,10 @@ export function Legend() {
 }
 
 export const meanings = [
-  "nothing recorded",
-  "was there when it was taught",
-  "enough exposures",
-  "a check met the standard",
-  "met it against live resistance",
-  "can teach it back",
+  tr("nothing recorded"),
+  tr("was there when it was taught"),
+  tr("enough exposures"),
+  tr("a check met the standard"),
+  tr("met it against live resistance"),
+  tr("can teach it back"),
 ];

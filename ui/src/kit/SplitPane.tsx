@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type ReactNode, useEffect, useRef } from "react";
 import { useLocation } from "react-router";
+import { tr } from "./tr";
 
 /**
  * SplitPane lays a page out as an open book: the list or the plan left, what was picked right. On a narrow screen they stand one below the other in
@@ -46,7 +47,7 @@ export function SplitPane({
         className={`relative min-w-0 border-t border-rule bg-leaf px-5 pt-3.5 pb-16 lg:overflow-y-auto lg:border-t-0 print:overflow-visible ${prints === "left" ? "no-print" : ""}`}
       >
         <button type="button" className="link no-print mb-1 min-h-6 text-[13px] lg:hidden" onClick={() => top.current?.scrollIntoView()}>
-          Back up
+          {tr("Back up")}
         </button>
         {right}
       </section>

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { useBlocker } from "react-router";
+import { tr } from "./tr";
 
 /** useOpened is what a form was opened with: what is read anew meanwhile does not change it, so a save over somebody else's is refused. */
 export function useOpened<T>(value: T): T {
@@ -7,7 +8,7 @@ export function useOpened<T>(value: T): T {
   return opened;
 }
 
-const question = "What you wrote here is not saved. Leave all the same?";
+const question = tr("What you wrote here is not saved. Leave all the same?");
 
 /** useUnsaved asks before somebody leaves words that are not saved, by a link, back, or closing the page. */
 export function useUnsaved(dirty: boolean) {

@@ -1,5 +1,20 @@
-const days = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
-const months = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+import { tr } from "./tr";
+
+const days = [tr("Mon"), tr("Tue"), tr("Wed"), tr("Thu"), tr("Fri"), tr("Sat"), tr("Sun")];
+const months = [
+  tr("Jan"),
+  tr("Feb"),
+  tr("Mar"),
+  tr("Apr"),
+  tr("May"),
+  tr("Jun"),
+  tr("Jul"),
+  tr("Aug"),
+  tr("Sep"),
+  tr("Oct"),
+  tr("Nov"),
+  tr("Dec"),
+];
 
 /** weekday is the short name of a weekday counted from Monday, 1. */
 export function weekday(n: number): string {

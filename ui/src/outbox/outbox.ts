@@ -1,4 +1,5 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import { tr } from "../kit/tr";
 
 /** Entry is one thing a coach did at the mat's edge, on its way to the server. */
 export type Entry = {
@@ -86,7 +87,10 @@ export async function deliver(send: typeof fetch = fetch, by?: string): Promise<
     } else {
       const told = (await answer.json().catch(() => ({}))) as { detail?: string; errors?: { message?: string }[] };
       const why = [told.detail, ...(told.errors ?? []).map((e) => e.message)].filter(Boolean).join(" ");
-      await (await device()).put("outbox", { ...entry, refused: why || `The server refused this (${answer.status}).` });
+      await (await device()).put("outbox", {
+        ...entry,
+        refused: why || tr("The server refused this ({{status}}).", { status: answer.status }),
+      });
       out.refused++;
     }
   }

@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { History } from "../library/History";
 import { AcademyShelves } from "./AcademyShelves";
 import { RequiredCells } from "./RequiredCells";
@@ -13,16 +14,16 @@ import { SettingsForm } from "./SettingsForm";
 function Broken({ records }: { records: S["Broken"][] }) {
   const mend = useAction(
     (r: S["Broken"]) => unwrap(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
-    (_, r) => `The ${r.kind} ${r.id} is back.`,
+    (_, r) => tr("The {{kind}} {{id}} is back.", { kind: r.kind, id: r.id }),
   );
   const remove = useAction(
     (r: S["Broken"]) => unwrap(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
-    (_, r) => `Deleted the ${r.kind} ${r.id}.`,
+    (_, r) => tr("Deleted the {{kind}} {{id}}.", { kind: r.kind, id: r.id }),
   );
   return (
-    <section className="mt-3 border-y border-clay py-2" aria-label="Records that cannot be read">
-      <h2 className="text-clay">Records that cannot be read</h2>
-      <p className="text-soft">They were set aside; everything else works without them.</p>
+    <section className="mt-3 border-y border-clay py-2" aria-label={tr("Records that cannot be read")}>
+      <h2 className="text-clay">{tr("Records that cannot be read")}</h2>
+      <p className="text-soft">{tr("They were set aside; everything else works without them.")}</p>
       <ul>
         {records.map((r) => (
           <li key={`${r.kind} ${r.id}`} className="mt-2">
@@ -31,8 +32,8 @@ function Broken({ records }: { records: S["Broken"][] }) {
             </b>
             : {r.why}
             <span className="mt-1 flex gap-2">
-              <Button onClick={() => mend.mutate(r)}>Restore its last good state</Button>
-              <Button onClick={() => remove.mutate(r)}>Delete</Button>
+              <Button onClick={() => mend.mutate(r)}>{tr("Restore its last good state")}</Button>
+              <Button onClick={() => remove.mutate(r)}>{tr("Delete")}</Button>
             </span>
           </li>
         ))}
@@ -56,28 +57,28 @@ export default function Academy() {
       left={
         <>
           <h1>{a.name}</h1>
-          <AcademyShelves on="Settings" />
+          <AcademyShelves on={tr("Settings")} />
           <p className="num text-soft">{a.counts.map((c) => `${c.value} ${c.name.toLowerCase()}`).join(" · ")}</p>
           {a.broken.length > 0 && <Broken records={a.broken} />}
           <div className="mt-3 flex items-baseline gap-3">
-            <h2 className="flex-1">Settings</h2>
+            <h2 className="flex-1">{tr("Settings")}</h2>
             {may("record-history") && (
               <Button look="quiet" onClick={() => showHistory(!history)}>
-                History
+                {tr("History")}
               </Button>
             )}
-            {may("save-settings") && !changing && <Button onClick={() => change(true)}>Change settings</Button>}
+            {may("save-settings") && !changing && <Button onClick={() => change(true)}>{tr("Change settings")}</Button>}
           </div>
           {history && <History kind="settings" id="settings" onClose={() => showHistory(false)} />}
           <div className="relative overflow-x-auto">
             <table className="grid-lines mt-1">
               <thead>
                 <tr>
-                  <th>What</th>
-                  <th>Value</th>
-                  <th>Usual</th>
-                  <th>Meaning</th>
-                  <th>Source</th>
+                  <th>{tr("What")}</th>
+                  <th>{tr("Value")}</th>
+                  <th>{tr("Usual")}</th>
+                  <th>{tr("Meaning")}</th>
+                  <th>{tr("Source")}</th>
                 </tr>
               </thead>
               <tbody>
@@ -96,17 +97,19 @@ export default function Academy() {
               </tbody>
             </table>
           </div>
-          <h2 className="mt-4">Gates</h2>
-          <p className="text-soft">What a student needs before a technique that loads this may be taught to or checked with them.</p>
+          <h2 className="mt-4">{tr("Gates")}</h2>
+          <p className="text-soft">
+            {tr("What a student needs before a technique that loads this may be taught to or checked with them.")}
+          </p>
           <div className="relative overflow-x-auto">
             <table className="grid-lines mt-1">
               <thead>
                 <tr>
-                  <th>Of what</th>
-                  <th>From age</th>
-                  <th>From rank</th>
-                  <th>An escape</th>
-                  <th>Tracks</th>
+                  <th>{tr("Of what")}</th>
+                  <th>{tr("From age")}</th>
+                  <th>{tr("From rank")}</th>
+                  <th>{tr("An escape")}</th>
+                  <th>{tr("Tracks")}</th>
                 </tr>
               </thead>
               <tbody>
@@ -129,11 +132,11 @@ export default function Academy() {
           <p className="flex gap-5">
             {may("export-academy") && (
               <a className="link" href="/api/academy/bundle" download="academy.json">
-                Download the whole academy
+                {tr("Download the whole academy")}
               </a>
             )}
             <a className="link" href="/api/docs">
-              For programs: the API
+              {tr("For programs: the API")}
             </a>
           </p>
         </>
@@ -148,11 +151,11 @@ function Changes() {
   const list = useQuery({ queryKey: ["changes"], queryFn: () => unwrap(client.GET("/api/changes")) });
   const undo = useAction(
     (id: string) => unwrap(client.POST("/api/changes/{id}/undo", { params: { path: { id } } })),
-    () => "Undone.",
+    () => tr("Undone."),
   );
   return (
     <>
-      <h2>Changed lately</h2>
+      <h2>{tr("Changed lately")}</h2>
       {list.error && <p className="text-clay">{list.error.message}</p>}
       <ul className="mt-1">
         {(list.data ?? []).map((e) => (
@@ -169,9 +172,9 @@ function Changes() {
                 className="link text-[12.5px]"
                 disabled={undo.isPending}
                 onClick={() => undo.mutate(e.id)}
-                aria-label={`Undo: ${e.summary}`}
+                aria-label={tr("Undo: {{summary}}", { summary: e.summary })}
               >
-                Undo
+                {tr("Undo")}
               </button>
             )}
           </li>

@@ -6,6 +6,7 @@ import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { moment } from "../../kit/words";
 
 /** useRoles are the roles the server knows, with what each is for. */
@@ -33,24 +34,24 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
   };
   const invite = useAction(
     () => unwrap(client.POST("/api/accounts", { body })),
-    () => `Invited ${w.sign_in}.`,
+    () => tr("Invited {{signin}}.", { signin: w.sign_in }),
   );
   const again = useAction(
     (id: string) => unwrap(client.POST("/api/accounts/{id}/invitation", { params: { path: { id } } })),
-    () => `Another invitation for ${w.sign_in}.`,
+    () => tr("Another invitation for {{signin}}.", { signin: w.sign_in }),
   );
   const change = useAction(
     (closed: boolean) => unwrap(client.PUT("/api/accounts/{id}", { params: { path: { id: line?.id ?? "" } }, body: { ...body, closed } })),
-    (_, closed) => (closed ? `Closed ${w.sign_in}.` : `Changed ${w.sign_in}.`),
+    (_, closed) => (closed ? tr("Closed {{signin}}.", { signin: w.sign_in }) : tr("Changed {{signin}}.", { signin: w.sign_in })),
     onDone,
   );
   const out = useAction(
     (id: string) => unwrap(client.DELETE("/api/accounts/{id}/sessions", { params: { path: { id } } })),
-    () => `Signed ${w.sign_in} out everywhere.`,
+    () => tr("Signed {{signin}} out everywhere.", { signin: w.sign_in }),
   );
   const factor = useAction(
     (id: string) => unwrap(client.DELETE("/api/accounts/{id}/second-factor", { params: { path: { id } } })),
-    () => `Removed the second factor of ${w.sign_in}.`,
+    () => tr("Removed the second factor of {{signin}}.", { signin: w.sign_in }),
   );
   const made = invite.data ?? again.data;
   const error = invite.error ?? change.error;
@@ -64,14 +65,14 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
         else invite.mutate(undefined);
       }}
     >
-      <h1>{line ? line.name : "Invite somebody"}</h1>
+      <h1>{line ? line.name : tr("Invite somebody")}</h1>
       {error && <Refusal error={error} />}
       {made && <Handed made={made} />}
       {!made && (
         <>
           {!person && (
-            <Select label="Whose account" value={w.person ?? ""} onChange={(e) => put({ person: e.target.value || undefined })}>
-              <option value="">nobody's: a place, such as the desk</option>
+            <Select label={tr("Whose account")} value={w.person ?? ""} onChange={(e) => put({ person: e.target.value || undefined })}>
+              <option value="">{tr("nobody's: a place, such as the desk")}</option>
               {(people.data ?? [])
                 .filter((p) => !p.archived)
                 .map((p) => (
@@ -82,23 +83,23 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
             </Select>
           )}
           <Input
-            label="Signs in as"
+            label={tr("Signs in as")}
             readOnly={!!line}
             value={w.sign_in}
             error={error?.fields.sign_in}
-            hint={line ? undefined : "A short name or an e-mail address, without spaces"}
+            hint={line ? undefined : tr("A short name or an e-mail address, without spaces")}
             onChange={(e) => put({ sign_in: e.target.value })}
           />
           <Input
             label="E-mail"
             type="email"
-            hint="Where the invitation goes, and a letter when the password is forgotten"
+            hint={tr("Where the invitation goes, and a letter when the password is forgotten")}
             value={w.email ?? ""}
             error={error?.fields.email}
             onChange={(e) => put({ email: e.target.value })}
           />
           <fieldset>
-            <legend className="cap">Roles</legend>
+            <legend className="cap">{tr("Roles")}</legend>
             {roles.map(({ role: r, means: what }) => (
               <label key={r} className="flex gap-2 py-0.5">
                 <input
@@ -115,8 +116,8 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
           </fieldset>
           {w.roles.includes("guardian") && (
             <fieldset>
-              <legend className="cap">Whose page they see</legend>
-              {children.length === 0 && <p className="text-soft">There are no minors yet.</p>}
+              <legend className="cap">{tr("Whose page they see")}</legend>
+              {children.length === 0 && <p className="text-soft">{tr("There are no minors yet.")}</p>}
               {children.map((p) => (
                 <label key={p.id} className="flex gap-2">
                   <input
@@ -135,28 +136,28 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
       <div className="flex flex-wrap gap-2">
         {!made && (
           <Button type="submit" look="main" disabled={invite.isPending || change.isPending}>
-            {line ? "Save account" : "Invite"}
+            {line ? tr("Save account") : tr("Invite")}
           </Button>
         )}
-        <Button onClick={onDone}>{made ? "Done" : "Cancel"}</Button>
+        <Button onClick={onDone}>{made ? tr("Done") : tr("Cancel")}</Button>
       </div>
       {line && !made && (
         <div className="flex flex-wrap gap-4 border-t border-hair pt-2 text-[13px]">
           {line.state !== "closed" && (
             <button type="button" className="link" onClick={() => again.mutate(line.id)}>
-              {line.state === "invited" ? "Invite again" : "Address for another password"}
+              {line.state === "invited" ? tr("Invite again") : tr("Address for another password")}
             </button>
           )}
           <button type="button" className="link" onClick={() => out.mutate(line.id)}>
-            Sign out everywhere
+            {tr("Sign out everywhere")}
           </button>
           {line.factor && (
             <button type="button" className="link" onClick={() => factor.mutate(line.id)}>
-              Remove second factor
+              {tr("Remove second factor")}
             </button>
           )}
           <button type="button" className="link" onClick={() => change.mutate(line.state !== "closed")}>
-            {line.state === "closed" ? "Open account again" : "Close account"}
+            {line.state === "closed" ? tr("Open account again") : tr("Close account")}
           </button>
         </div>
       )}
@@ -166,12 +167,12 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
 
 export function Handed({ made }: { made: S["Invited"] }) {
   return (
-    <Note title={made.to ? `A letter goes to ${made.to}.` : "Hand this address over."}>
-      It opens once, until {moment(made.until)}, and is not shown again.
+    <Note title={made.to ? tr("A letter goes to {{to}}.", { to: made.to }) : tr("Hand this address over.")}>
+      {tr("It opens once, until {{until}}, and is not shown again.", { until: moment(made.until) })}
       <code data-invitation className="my-1 block border border-hair bg-paper p-2 text-[12.5px] break-all">
         {made.address}
       </code>
-      <Button onClick={() => void navigator.clipboard.writeText(made.address)}>Copy</Button>
+      <Button onClick={() => void navigator.clipboard.writeText(made.address)}>{tr("Copy")}</Button>
     </Note>
   );
 }

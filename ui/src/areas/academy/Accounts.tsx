@@ -3,6 +3,7 @@ import { useState } from "react";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { moment } from "../../kit/words";
 import { AcademyShelves } from "./AcademyShelves";
 import { AccountForm, useRoles } from "./AccountForm";
@@ -21,19 +22,19 @@ export default function Accounts() {
       left={
         <>
           <div className="flex items-baseline gap-3">
-            <h1 className="flex-1">Academy</h1>
-            <Button onClick={() => setOpen("new")}>Invite somebody</Button>
+            <h1 className="flex-1">{tr("Academy")}</h1>
+            <Button onClick={() => setOpen("new")}>{tr("Invite somebody")}</Button>
           </div>
-          <AcademyShelves on="Accounts" />
+          <AcademyShelves on={tr("Accounts")} />
           {list.error && <p className="text-clay">{list.error.message}</p>}
           <table className="grid-lines mt-2">
             <thead>
               <tr>
-                <th>Who</th>
-                <th>Signs in as</th>
-                <th>Roles</th>
-                <th>State</th>
-                <th>Last signed in</th>
+                <th>{tr("Who")}</th>
+                <th>{tr("Signs in as")}</th>
+                <th>{tr("Roles")}</th>
+                <th>{tr("State")}</th>
+                <th>{tr("Last signed in")}</th>
               </tr>
             </thead>
             <tbody>
@@ -48,7 +49,7 @@ export default function Accounts() {
                   <td>{a.roles.join(", ")}</td>
                   <td className={a.state === "closed" ? "text-soft" : a.state === "invited" ? "text-lake" : ""}>
                     {a.state}
-                    {a.factor && ", second factor"}
+                    {a.factor && tr(", second factor")}
                   </td>
                   <td className="num whitespace-nowrap">{a.seen ? moment(a.seen) : ""}</td>
                 </tr>
@@ -56,8 +57,10 @@ export default function Accounts() {
             </tbody>
           </table>
           <Doors />
-          <h2 className="mt-5">What opened or closed a door</h2>
-          {log.data?.length === 0 && <p className="text-soft">Sign-ins, changes of accounts and readings of health notes appear here.</p>}
+          <h2 className="mt-5">{tr("What opened or closed a door")}</h2>
+          {log.data?.length === 0 && (
+            <p className="text-soft">{tr("Sign-ins, changes of accounts and readings of health notes appear here.")}</p>
+          )}
           <table className="grid-lines mt-1">
             <tbody>
               {(log.data ?? []).slice(0, 60).map((l, i) => (
@@ -77,8 +80,8 @@ export default function Accounts() {
         open ? (
           <AccountForm key={open} line={line} onDone={() => setOpen("")} />
         ) : (
-          <Empty title="Choose an account, or invite somebody">
-            <p>An invitation opens once, within three days. Without a mail server you hand the address over yourself.</p>
+          <Empty title={tr("Choose an account, or invite somebody")}>
+            <p>{tr("An invitation opens once, within three days. Without a mail server you hand the address over yourself.")}</p>
             <table className="grid-lines">
               <tbody>
                 {roles.map(({ role: r, means: what }) => (

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, type S, unwrap } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 type Gate = S["SafetyGate"];
 
@@ -57,20 +58,22 @@ export function GateTable(props: {
   );
   return (
     <section>
-      <h2>Gates</h2>
+      <h2>{tr("Gates")}</h2>
       <p className="text-[12.5px] text-soft">
-        From which age and rank, and in which tracks, a technique may be taught or checked; an escape may come earlier. Ranks are those of{" "}
-        {adult?.name ?? "the adult ladder"}. Competition rules and local law on minors differ: these limits are yours to set.
+        {tr(
+          "From which age and rank, and in which tracks, a technique may be taught or checked; an escape may come earlier. Ranks are those of {{name}}. Competition rules and local law on minors differ: these limits are yours to set.",
+          { name: adult?.name ?? tr("the adult ladder") },
+        )}
       </p>
       <table className="grid-lines mt-1">
         <thead>
           <tr>
-            <th>Of what</th>
-            <th>From age</th>
-            <th>From rank</th>
-            <th>Escape: age</th>
-            <th>Escape: rank</th>
-            <th>Tracks</th>
+            <th>{tr("Of what")}</th>
+            <th>{tr("From age")}</th>
+            <th>{tr("From rank")}</th>
+            <th>{tr("Escape: age")}</th>
+            <th>{tr("Escape: rank")}</th>
+            <th>{tr("Tracks")}</th>
           </tr>
         </thead>
         <tbody>
@@ -84,15 +87,15 @@ export function GateTable(props: {
                     className="link ml-2 text-[12.5px]"
                     onClick={() => props.onChange(gates.filter((_, i) => i !== r.at))}
                   >
-                    Remove
+                    {tr("Remove")}
                   </button>
                 )}
                 {props.wrong[`gates[${r.at}]`] && <span className="text-clay"> {props.wrong[`gates[${r.at}]`]}</span>}
               </td>
-              <td>{number(r, "From age", "min_age")}</td>
-              <td>{rank(r, "From rank", "min_rank", "any")}</td>
-              <td>{number(r, "Escape from age", "escape_age")}</td>
-              <td>{rank(r, "Escape from rank", "escape_rank", "the same")}</td>
+              <td>{number(r, tr("From age"), "min_age")}</td>
+              <td>{rank(r, tr("From rank"), "min_rank", "any")}</td>
+              <td>{number(r, tr("Escape from age"), "escape_age")}</td>
+              <td>{rank(r, tr("Escape from rank"), "escape_rank", tr("the same"))}</td>
               <td>
                 <Tracks page={page} name={r.name} chosen={r.gate.tracks ?? []} onChange={(tracks) => change(r, { tracks })} />
               </td>
@@ -101,13 +104,13 @@ export function GateTable(props: {
         </tbody>
       </table>
       <label className="mt-2 flex items-baseline gap-2">
-        A gate for one technique
+        {tr("A gate for one technique")}
         <select
           className="h-[27px] max-w-64 rounded-sm border border-rule bg-white"
           value=""
           onChange={(e) => e.target.value && props.onChange([...gates, { technique: e.target.value }])}
         >
-          <option value="">Choose one…</option>
+          <option value="">{tr("Choose one…")}</option>
           {page.techniques
             .filter((t) => !named.has(t.id))
             .map((t) => (
@@ -122,10 +125,12 @@ export function GateTable(props: {
 }
 
 function Tracks(props: { page: S["AcademyPage"]; name: string; chosen: string[]; onChange: (tracks: string[] | undefined) => void }) {
-  const words = props.chosen.length ? `${props.chosen.length} of ${props.page.tracks.length}` : "all";
+  const words = props.chosen.length
+    ? tr("{{chosen}} of {{tracks}}", { chosen: props.chosen.length, tracks: props.page.tracks.length })
+    : "all";
   return (
     <details>
-      <summary aria-label={`Tracks: ${props.name}`} className="cursor-pointer whitespace-nowrap">
+      <summary aria-label={tr("Tracks: {{name}}", { name: props.name })} className="cursor-pointer whitespace-nowrap">
         {words}
       </summary>
       {props.page.tracks.map((t) => (

@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 
 /** RequiredCells are the cells of the position-by-kind matrix that the audit asks to be filled. */
 export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
@@ -13,29 +14,31 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
   const save = useAction(
     (required_cells: S["CurriculumRequiredCell"][] | undefined) =>
       unwrap(client.PUT("/api/academy/required-cells", { body: { required_cells } })),
-    () => "Set the cells that may not stay empty.",
+    () => tr("Set the cells that may not stay empty."),
     () => setList(undefined),
   );
   const wrong = save.error?.fields ?? {};
   return (
-    <section aria-label="Cells that may not stay empty">
+    <section aria-label={tr("Cells that may not stay empty")}>
       <div className="mt-4 flex items-center gap-2">
-        <h2 className="flex-1">Cells that may not stay empty</h2>
-        {may("set-required-cells") && !list && <Button onClick={() => setList(page.required_cells)}>Change them</Button>}
+        <h2 className="flex-1">{tr("Cells that may not stay empty")}</h2>
+        {may("set-required-cells") && !list && <Button onClick={() => setList(page.required_cells)}>{tr("Change them")}</Button>}
       </div>
       <p className="text-soft">
-        By which rank something of a kind must be required from a family of positions; the audit of a curriculum says where it is not.
-        {page.usual && " These are the usual ones."}
+        {tr(
+          "By which rank something of a kind must be required from a family of positions; the audit of a curriculum says where it is not.",
+        )}
+        {page.usual && ` ${tr("These are the usual ones.")}`}
       </p>
-      {!list && page.required_cells.length === 0 && <p>No cell is asked for.</p>}
+      {!list && page.required_cells.length === 0 && <p>{tr("No cell is asked for.")}</p>}
       {!list && page.required_cells.length > 0 && (
         <table className="grid-lines mt-1">
           <thead>
             <tr>
-              <th>Positions</th>
-              <th>Kind</th>
-              <th>Ladders</th>
-              <th className="!text-right">From rank</th>
+              <th>{tr("Positions")}</th>
+              <th>{tr("Kind")}</th>
+              <th>{tr("Ladders")}</th>
+              <th className="!text-right">{tr("From rank")}</th>
             </tr>
           </thead>
           <tbody>
@@ -43,7 +46,7 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
               <tr key={`${m.family} ${m.kind} ${m.audience}`}>
                 <td>{m.family}</td>
                 <td>{m.kind}</td>
-                <td className="text-soft">{m.audience ?? "all"}</td>
+                <td className="text-soft">{m.audience ?? tr("all")}</td>
                 <td className="num text-right">{m.from}</td>
               </tr>
             ))}
@@ -52,7 +55,7 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
       )}
       {list && (
         <form
-          aria-label="Cells that may not stay empty"
+          aria-label={tr("Cells that may not stay empty")}
           onSubmit={(e) => {
             e.preventDefault();
             save.mutate(list);
@@ -60,9 +63,9 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
         >
           {save.error && <Refusal error={save.error} />}
           <Rows
-            title="Cells"
+            title={tr("Cells")}
             plain
-            add="Add a cell"
+            add={tr("Add a cell")}
             items={list}
             blank={(): S["CurriculumRequiredCell"] => ({ family: page.families[0] ?? "", kind: page.kinds[0] ?? "", from: 1 })}
             onChange={setList}
@@ -70,7 +73,7 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
             {(m, set, i) => (
               <div className="grid grid-cols-[minmax(0,1.4fr)_minmax(0,1.4fr)_minmax(0,1fr)_80px] gap-2">
                 <Select
-                  label="Positions"
+                  label={tr("Positions")}
                   value={m.family}
                   error={wrong[`required_cells[${i}].family`]}
                   onChange={(e) => set({ ...m, family: e.target.value })}
@@ -80,7 +83,7 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   ))}
                 </Select>
                 <Select
-                  label="Kind"
+                  label={tr("Kind")}
                   value={m.kind}
                   error={wrong[`required_cells[${i}].kind`]}
                   onChange={(e) => set({ ...m, kind: e.target.value })}
@@ -90,16 +93,16 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   ))}
                 </Select>
                 <Select
-                  label="Ladders"
+                  label={tr("Ladders")}
                   value={m.audience ?? ""}
                   onChange={(e) => set({ ...m, audience: (e.target.value || undefined) as S["CurriculumRequiredCell"]["audience"] })}
                 >
-                  <option value="">all</option>
-                  <option>adult</option>
-                  <option>youth</option>
+                  <option value="">{tr("all")}</option>
+                  <option>{tr("adult")}</option>
+                  <option>{tr("youth")}</option>
                 </Select>
                 <Input
-                  label="From rank"
+                  label={tr("From rank")}
                   type="number"
                   value={m.from}
                   error={wrong[`required_cells[${i}].from`]}
@@ -110,10 +113,10 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
           </Rows>
           <div className="mt-2 flex gap-2">
             <Button type="submit" look="main" disabled={save.isPending}>
-              Save cells
+              {tr("Save cells")}
             </Button>
-            {!page.usual && <Button onClick={() => save.mutate(undefined)}>Back to the usual ones</Button>}
-            <Button onClick={() => setList(undefined)}>Cancel</Button>
+            {!page.usual && <Button onClick={() => save.mutate(undefined)}>{tr("Back to the usual ones")}</Button>}
+            <Button onClick={() => setList(undefined)}>{tr("Cancel")}</Button>
           </div>
         </form>
       )}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 type Sheet = S["AcademyTrackSheet"];
 type Rule = S["MatSegmentRule"];
@@ -22,41 +23,41 @@ export function SegmentTable(props: {
   const change = (kind: string, part: Partial<Rule>) => keep(rules.map((r) => (r.kind === kind ? { ...r, ...part } : r)));
   return (
     <section>
-      <h2>Segments of a class</h2>
+      <h2>{tr("Segments of a class")}</h2>
       <div className="flex flex-wrap items-baseline gap-3 text-[12.5px] text-soft">
         <label>
-          For{" "}
+          {tr("For")}{" "}
           <select
-            aria-label="Segments of which track"
+            aria-label={tr("Segments of which track")}
             className="h-[27px] rounded-sm border border-rule bg-white text-ink"
             value={track}
             onChange={(e) => show(e.target.value)}
           >
-            <option value="">all tracks</option>
+            <option value="">{tr("all tracks")}</option>
             {page.tracks.map((t) => (
               <option key={t.id} value={t.id}>
                 {t.name}
-                {sheets.some((s) => s.track === t.id) ? " (its own)" : ""}
+                {sheets.some((s) => s.track === t.id) ? ` ${tr("(its own)")}` : ""}
               </option>
             ))}
           </select>
         </label>
-        {track && own < 0 && <span>as for all tracks; what you change is this track's own</span>}
+        {track && own < 0 && <span>{tr("as for all tracks; what you change is this track's own")}</span>}
         {track && own >= 0 && (
           <button type="button" className="link" onClick={() => props.onChange(sheets.filter((_, i) => i !== own))}>
-            As for all tracks again
+            {tr("As for all tracks again")}
           </button>
         )}
       </div>
       <table className="grid-lines mt-1">
         <thead>
           <tr>
-            <th>Segment</th>
-            <th>How much it matters</th>
-            <th>Least</th>
-            <th>Wanted</th>
-            <th>Most</th>
-            <th>In</th>
+            <th>{tr("Segment")}</th>
+            <th>{tr("How much it matters")}</th>
+            <th>{tr("Least")}</th>
+            <th>{tr("Wanted")}</th>
+            <th>{tr("Most")}</th>
+            <th>{tr("In")}</th>
           </tr>
         </thead>
         <tbody>
@@ -84,19 +85,19 @@ export function SegmentTable(props: {
                 </td>
                 <td>
                   <select
-                    aria-label={`How much it matters: ${k.name}`}
+                    aria-label={tr("How much it matters: {{name}}", { name: k.name })}
                     className="h-[27px] rounded-sm border border-rule bg-white"
                     value={r.rank}
                     onChange={(e) => change(k.kind, { rank: e.target.value as Rank })}
                   >
-                    {(["must", "should", "if there is time", "never"] as const).map((w) => (
+                    {(["must", "should", tr("if there is time"), "never"] as const).map((w) => (
                       <option key={w}>{w}</option>
                     ))}
                   </select>
                 </td>
-                <td>{length("Least", "min")}</td>
-                <td>{length("Wanted", "want")}</td>
-                <td>{length("Most", "max")}</td>
+                <td>{length(tr("Least"), "min")}</td>
+                <td>{length(tr("Wanted"), "want")}</td>
+                <td>{length(tr("Most"), "max")}</td>
                 <td className="text-[12.5px] text-soft">{k.unit}</td>
               </tr>
             );

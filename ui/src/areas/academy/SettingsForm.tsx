@@ -7,6 +7,7 @@ import { useOpened, useUnsaved } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { GateTable } from "./GateTable";
 import { SegmentTable } from "./SegmentTable";
 
@@ -26,7 +27,7 @@ export function SettingsForm({ page, onDone }: { page: S["AcademyPage"]; onDone:
   });
   const save = useAction(
     () => unwrap(client.PUT("/api/academy/settings", { params: { query: { version: opened.version } }, body: f })),
-    () => "Changed the settings.",
+    () => tr("Changed the settings."),
     onDone,
   );
   useUnsaved(dirty && !save.isPending && !save.isSuccess);
@@ -39,15 +40,15 @@ export function SettingsForm({ page, onDone }: { page: S["AcademyPage"]; onDone:
         save.mutate(undefined);
       }}
     >
-      <h1>Change settings</h1>
+      <h1>{tr("Change settings")}</h1>
       {save.error && <Refusal error={save.error} />}
       <Numbers page={page} f={f} put={put} wrong={wrong} usual={opened.usual} />
       <Words f={f} put={put} wrong={wrong} usual={opened.usual} />
       <GateTable page={page} gates={f.gates} onChange={(gates) => put({ gates })} wrong={wrong} />
       <SegmentTable page={page} sheets={f.sheets} onChange={(sheets) => put({ sheets })} wrong={wrong} />
       {dirty && moves.data && (
-        <Note title="What moves:" tone="lake">
-          {moves.data.length === 0 && "nothing that is here."}
+        <Note title={tr("What moves:")} tone="lake">
+          {moves.data.length === 0 && tr("nothing that is here.")}
           <ul>
             {moves.data.map((m) => (
               <li key={m}>{m}</li>
@@ -58,11 +59,11 @@ export function SettingsForm({ page, onDone }: { page: S["AcademyPage"]; onDone:
       {dirty && moves.error && <p className="text-clay">{moves.error.message}</p>}
       <div className="flex flex-wrap gap-2">
         <Button type="submit" look="main" disabled={!dirty || save.isPending}>
-          Save settings
+          {tr("Save settings")}
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{tr("Cancel")}</Button>
         <Button look="quiet" onClick={() => set({ ...opened.usual, zone: f.zone, week_start: f.week_start, signoffs: f.signoffs })}>
-          Usual values
+          {tr("Usual values")}
         </Button>
       </div>
     </form>
@@ -75,7 +76,7 @@ function Numbers({ page, f, put, wrong, usual }: Part & { page: S["AcademyPage"]
   const share = (unit?: string) => (unit === "%" ? 100 : 1);
   const shown = (x: number, unit?: string) => Math.round(x * share(unit) * 100) / 100;
   return (
-    <section className="grid grid-cols-2 gap-x-3 gap-y-2" aria-label="Numbers">
+    <section className="grid grid-cols-2 gap-x-3 gap-y-2" aria-label={tr("Numbers")}>
       {page.numbers.map((n) => (
         <Input
           key={n.key}
@@ -86,20 +87,20 @@ function Numbers({ page, f, put, wrong, usual }: Part & { page: S["AcademyPage"]
           step={shown(n.step, n.unit)}
           value={shown(f.numbers[n.key] ?? n.default, n.unit)}
           error={wrong[`numbers.${n.key}`]}
-          hint={`${n.meaning}. Usually ${shown(n.default, n.unit)}`}
+          hint={tr("{{meaning}}. Usually {{default}}", { meaning: n.meaning, default: shown(n.default, n.unit) })}
           onChange={(e) => put({ numbers: { ...f.numbers, [n.key]: Number(e.target.value) / share(n.unit) } })}
         />
       ))}
       {Object.entries(f.live_share).map(([kind, x]) => (
         <Input
           key={kind}
-          label={`Share against live resistance: ${kind}, %`}
+          label={tr("Share against live resistance: {{kind}}, %", { kind })}
           type="number"
           min={0}
           max={100}
           value={Math.round(x * 100)}
           error={wrong[`standard.live_share.${kind}`]}
-          hint={`Instead, for this kind. Usually ${Math.round((usual.live_share[kind] ?? x) * 100)}`}
+          hint={tr("Instead, for this kind. Usually {{v}}", { v: Math.round((usual.live_share[kind] ?? x) * 100) })}
           onChange={(e) => put({ live_share: { ...f.live_share, [kind]: Number(e.target.value) / 100 } })}
         />
       ))}
@@ -109,26 +110,26 @@ function Numbers({ page, f, put, wrong, usual }: Part & { page: S["AcademyPage"]
 
 function Words({ f, put, wrong, usual }: Part) {
   return (
-    <section className="grid grid-cols-2 gap-x-3 gap-y-2" aria-label="Words and days">
+    <section className="grid grid-cols-2 gap-x-3 gap-y-2" aria-label={tr("Words and days")}>
       <Input
-        label="Time zone"
+        label={tr("Time zone")}
         value={f.zone}
         error={wrong.zone}
-        hint="What is today, and when a class begins"
+        hint={tr("What is today, and when a class begins")}
         onChange={(e) => put({ zone: e.target.value })}
       />
-      <Select label="First day of the week" value={f.week_start} onChange={(e) => put({ week_start: Number(e.target.value) })}>
-        {["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"].map((d, i) => (
+      <Select label={tr("First day of the week")} value={f.week_start} onChange={(e) => put({ week_start: Number(e.target.value) })}>
+        {[tr("Monday"), tr("Tuesday"), tr("Wednesday"), tr("Thursday"), tr("Friday"), tr("Saturday"), tr("Sunday")].map((d, i) => (
           <option key={d} value={i + 1}>
             {d}
           </option>
         ))}
       </Select>
       <Input
-        label="Reviews after weeks"
+        label={tr("Reviews after weeks")}
         defaultValue={f.spacing.join(", ")}
         error={wrong["spacing.weeks[0]"]}
-        hint={`Between commas; usually ${usual.spacing.join(", ")}`}
+        hint={tr("Between commas; usually {{spacing}}", { spacing: usual.spacing.join(", ") })}
         onChange={(e) => {
           const weeks = e.target.value
             .split(/[,; ]+/)
@@ -139,16 +140,16 @@ function Words({ f, put, wrong, usual }: Part) {
       />
       <label className="flex items-center gap-2 self-center">
         <input type="checkbox" checked={f.second_factor} onChange={(e) => put({ second_factor: e.target.checked })} />
-        Head instructors give a code besides their password
+        {tr("Head instructors give a code besides their password")}
       </label>
       <fieldset className="col-span-2">
-        <legend className="text-[12.5px] text-soft">Grades of resistance, 0 to 4</legend>
+        <legend className="text-[12.5px] text-soft">{tr("Grades of resistance, 0 to 4")}</legend>
         <div className="grid grid-cols-5 gap-2">
           {f.resistance.map((word, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a grade is its number
             <div key={i}>
               <Input
-                label={`Grade ${i}`}
+                label={tr("Grade {{i}}", { i })}
                 value={word}
                 error={wrong[`resistance[${i}]`]}
                 hint={usual.resistance[i]}
@@ -164,7 +165,7 @@ function Words({ f, put, wrong, usual }: Part) {
           rows={3}
           defaultValue={f.signoffs.join("\n")}
           error={Object.entries(wrong).find(([k]) => k.startsWith("signoffs"))?.[1]}
-          hint="What a coach can be signed off to teach, one on each line"
+          hint={tr("What a coach can be signed off to teach, one on each line")}
           onChange={(e) =>
             put({
               signoffs: e.target.value

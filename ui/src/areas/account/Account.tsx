@@ -7,6 +7,7 @@ import { Choice } from "../../kit/Choice";
 import { Input } from "../../kit/Field";
 import { type Ground, groundNow, setGround } from "../../kit/ground";
 import { Note, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { moment } from "../../kit/words";
 
 /** Account is somebody's own: password, second factor, where they are signed in. */
@@ -14,7 +15,7 @@ export default function Account() {
   const page = useQuery({ queryKey: ["account"], queryFn: () => unwrap(client.GET("/api/account")) });
   const end = useAction(
     (only: string) => unwrap(client.DELETE("/api/account/sessions", { params: { query: { only } } })),
-    (_, only) => (only ? "Signed out there." : "Signed out everywhere else."),
+    (_, only) => (only ? tr("Signed out there.") : tr("Signed out everywhere else.")),
   );
   const me = useMe();
   if (page.error) return <p className="p-5 text-clay">{page.error.message}</p>;
@@ -25,13 +26,13 @@ export default function Account() {
       wide="even"
       left={
         <>
-          <h1>Your account</h1>
+          <h1>{tr("Your account")}</h1>
           <p className="text-soft">
-            You sign in as <b>{a.sign_in}</b>: {a.roles.join(", ")}.
+            {tr("You sign in as")} <b>{a.sign_in}</b>: {a.roles.join(", ")}.
           </p>
           {me.wants_factor && (
-            <Note tone="clay" title="Your academy wants a second factor of its head instructors.">
-              Set one up here; everything else opens after it.
+            <Note tone="clay" title={tr("Your academy wants a second factor of its head instructors.")}>
+              {tr("Set one up here; everything else opens after it.")}
             </Note>
           )}
           <Password least={a.least} />
@@ -42,15 +43,15 @@ export default function Account() {
       right={
         <>
           <div className="flex items-baseline gap-3">
-            <h2 className="flex-1">Signed in</h2>
-            {a.places.length > 1 && <Button onClick={() => end.mutate("")}>Sign out everywhere else</Button>}
+            <h2 className="flex-1">{tr("Signed in")}</h2>
+            {a.places.length > 1 && <Button onClick={() => end.mutate("")}>{tr("Sign out everywhere else")}</Button>}
           </div>
           <table className="grid-lines mt-1">
             <thead>
               <tr>
-                <th>Browser</th>
-                <th>Address</th>
-                <th>Last used</th>
+                <th>{tr("Browser")}</th>
+                <th>{tr("Address")}</th>
+                <th>{tr("Last used")}</th>
                 <td />
               </tr>
             </thead>
@@ -62,15 +63,15 @@ export default function Account() {
                   <td className="num whitespace-nowrap">{moment(x.seen)}</td>
                   <td className="text-right">
                     {x.here ? (
-                      <span className="text-soft">here</span>
+                      <span className="text-soft">{tr("here")}</span>
                     ) : (
                       <button
                         type="button"
                         className="link"
-                        aria-label={`Sign out of ${browser(x.agent)}`}
+                        aria-label={tr("Sign out of {{agent}}", { agent: browser(x.agent) })}
                         onClick={() => end.mutate(x.id)}
                       >
-                        Sign out
+                        {tr("Sign out")}
                       </button>
                     )}
                   </td>
@@ -78,7 +79,7 @@ export default function Account() {
               ))}
             </tbody>
           </table>
-          <p className="mt-2 text-[12.5px] text-soft">A place nobody used for three days is signed out by itself.</p>
+          <p className="mt-2 text-[12.5px] text-soft">{tr("A place nobody used for three days is signed out by itself.")}</p>
         </>
       }
     />
@@ -87,9 +88,9 @@ export default function Account() {
 
 /** browser shortens what a browser calls itself to what a person knows it by. */
 function browser(agent: string): string {
-  const name = /(Firefox|Edg|Chrome|Safari)\/[\d.]+/.exec(agent)?.[1] ?? "A browser";
+  const name = /(Firefox|Edg|Chrome|Safari)\/[\d.]+/.exec(agent)?.[1] ?? tr("A browser");
   const on = /(Android|iPhone|iPad|Windows|Mac OS X|Linux)/.exec(agent)?.[1];
-  return on ? `${name === "Edg" ? "Edge" : name}, ${on}` : name;
+  return on ? `${name === "Edg" ? tr("Edge") : name}, ${on}` : name;
 }
 
 function Password({ least }: { least: number }) {
@@ -97,7 +98,7 @@ function Password({ least }: { least: number }) {
   const [password, setPassword] = useState("");
   const change = useAction(
     (body: { now: string; password: string }) => unwrap(client.PUT("/api/account/password", { body })),
-    () => "Changed your password.",
+    () => tr("Changed your password."),
     () => {
       setNow("");
       setPassword("");
@@ -113,10 +114,10 @@ function Password({ least }: { least: number }) {
         change.mutate({ now, password });
       }}
     >
-      <h2>Password</h2>
+      <h2>{tr("Password")}</h2>
       <div className="flex flex-col gap-2">
         <Input
-          label="The password you have"
+          label={tr("The password you have")}
           type="password"
           autoComplete="current-password"
           value={now}
@@ -124,16 +125,16 @@ function Password({ least }: { least: number }) {
           onChange={(e) => setNow(e.target.value)}
         />
         <Input
-          label="The new one"
+          label={tr("The new one")}
           type="password"
           autoComplete="new-password"
-          hint={`At least ${least} characters`}
+          hint={tr("At least {{least}} characters", { least })}
           value={password}
           error={old ? undefined : (field ?? change.error?.message)}
           onChange={(e) => setPassword(e.target.value)}
         />
         <Button type="submit" className="self-start" disabled={!now || !password || change.isPending}>
-          Change password
+          {tr("Change password")}
         </Button>
       </div>
     </form>
@@ -147,34 +148,40 @@ function SecondFactor({ account: a }: { account: S["Own"] }) {
   const confirm = useAction((c: string) => unwrap(client.PUT("/api/account/second-factor", { body: { code: c } })));
   const remove = useAction(
     (p: string) => unwrap(client.POST("/api/account/second-factor/removal", { body: { password: p } })),
-    () => "No second factor is asked for any more.",
+    () => tr("No second factor is asked for any more."),
     () => setPassword(""),
   );
   return (
     <section className="mt-5 max-w-md">
-      <h2>Second factor</h2>
-      {a.wanted && !a.factor && <Note tone="clay">The academy wants a second factor of its head instructors.</Note>}
+      <h2>{tr("Second factor")}</h2>
+      {a.wanted && !a.factor && <Note tone="clay">{tr("The academy wants a second factor of its head instructors.")}</Note>}
       {confirm.data ? (
-        <Note title="It is asked for from now on.">
-          Keep these recovery codes where you find them without your phone. Each opens the account once; they are not shown again.
+        <Note title={tr("It is asked for from now on.")}>
+          {tr("Keep these recovery codes where you find them without your phone. Each opens the account once; they are not shown again.")}
           <ul className="num mt-1 columns-2">
             {confirm.data.map((c) => (
               <li key={c}>{c}</li>
             ))}
           </ul>
           <Button className="mt-1" onClick={() => window.print()}>
-            Print
+            {tr("Print")}
           </Button>
         </Note>
       ) : begin.data && !a.factor ? (
         <div className="flex flex-col gap-2">
-          <p>Read this with an authenticator on your phone, then write the code it shows.</p>
-          <img src={begin.data.picture} alt="The secret, to be read with a phone" width={180} height={180} className="border border-hair" />
+          <p>{tr("Read this with an authenticator on your phone, then write the code it shows.")}</p>
+          <img
+            src={begin.data.picture}
+            alt={tr("The secret, to be read with a phone")}
+            width={180}
+            height={180}
+            className="border border-hair"
+          />
           <p className="text-[12.5px] text-soft">
-            Or type it there: <code className="break-all">{begin.data.secret}</code>
+            {tr("Or type it there:")} <code className="break-all">{begin.data.secret}</code>
           </p>
           <Input
-            label="Code"
+            label={tr("Code")}
             inputMode="numeric"
             autoComplete="one-time-code"
             value={code}
@@ -182,18 +189,18 @@ function SecondFactor({ account: a }: { account: S["Own"] }) {
             onChange={(e) => setCode(e.target.value)}
           />
           <Button look="main" className="self-start" disabled={!code} onClick={() => confirm.mutate(code)}>
-            Confirm
+            {tr("Confirm")}
           </Button>
         </div>
       ) : (
         <div className="flex flex-col gap-2">
           <p className="text-soft">
             {a.factor
-              ? `A code is asked for besides the password. ${a.recovery} recovery codes are left.`
-              : "A code from your phone besides the password: whoever learns the password alone does not get in."}
+              ? tr("A code is asked for besides the password. {{recovery}} recovery codes are left.", { recovery: a.recovery })
+              : tr("A code from your phone besides the password: whoever learns the password alone does not get in.")}
           </p>
           <Input
-            label="Your password"
+            label={tr("Your password")}
             type="password"
             autoComplete="current-password"
             value={password}
@@ -202,11 +209,11 @@ function SecondFactor({ account: a }: { account: S["Own"] }) {
           />
           {a.factor ? (
             <Button className="self-start" look="warn" disabled={!password} onClick={() => remove.mutate(password)}>
-              Remove second factor
+              {tr("Remove second factor")}
             </Button>
           ) : (
             <Button className="self-start" disabled={!password} onClick={() => begin.mutate(password)}>
-              Set up second factor
+              {tr("Set up second factor")}
             </Button>
           )}
         </div>
@@ -220,15 +227,15 @@ function GroundChoice() {
   const [ground, show] = useState(groundNow);
   return (
     <section className="mt-5 max-w-md">
-      <h2>On this device</h2>
-      <p className="mb-1.5 text-soft">Light or dark pages; what is printed stays light.</p>
+      <h2>{tr("On this device")}</h2>
+      <p className="mb-1.5 text-soft">{tr("Light or dark pages; what is printed stays light.")}</p>
       <Choice
-        label="Ground of the pages"
+        label={tr("Ground of the pages")}
         value={ground}
         options={[
-          { value: "device", label: "As the device" },
-          { value: "light", label: "Light" },
-          { value: "dark", label: "Dark" },
+          { value: "device", label: tr("As the device") },
+          { value: "light", label: tr("Light") },
+          { value: "dark", label: tr("Dark") },
         ]}
         onChange={(g: Ground) => {
           setGround(g);

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { client, type S, type Trouble, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { Door } from "./Door";
 
 /** LinkPage opens an address that is used once: the first page, an invitation, another password. Its secret stands behind the #. */
@@ -16,15 +17,15 @@ export default function LinkPage() {
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const error = token ? opened.error?.message : "This address is not whole: copy all of it.";
+  const error = token ? opened.error?.message : tr("This address is not whole: copy all of it.");
   if (error) {
     return (
-      <Door says="This address opens nothing.">
+      <Door says={tr("This address opens nothing.")}>
         <p role="alert" className="border-t-[1.5px] border-ink pt-4">
           {error}
         </p>
         <a className="link" href="/">
-          To the sign-in
+          {tr("To the sign-in")}
         </a>
       </Door>
     );
@@ -78,48 +79,54 @@ function First({ token, least }: { token: string; least: number }) {
   }
   const at = wrong?.fields ?? {};
   return (
-    <Door says="Your academy begins here. All of this can be changed later." wide>
+    <Door says={tr("Your academy begins here. All of this can be changed later.")} wide>
       <form onSubmit={send} className="flex flex-col gap-3 border-t-[1.5px] border-ink pt-4">
         {wrong && Object.keys(at).length === 0 && (
           <p role="alert" className="text-clay">
             {wrong.message}
           </p>
         )}
-        <Input label="Academy" autoFocus value={f.academy} error={at.academy} onChange={(e) => put({ academy: e.target.value })} />
+        <Input label={tr("Academy")} autoFocus value={f.academy} error={at.academy} onChange={(e) => put({ academy: e.target.value })} />
         <div className="grid grid-cols-2 gap-3">
-          <Select label="Time zone" value={f.zone} error={at.zone} onChange={(e) => put({ zone: e.target.value })}>
+          <Select label={tr("Time zone")} value={f.zone} error={at.zone} onChange={(e) => put({ zone: e.target.value })}>
             {[...new Set([f.zone, ...zones()])].map((z) => (
               <option key={z}>{z}</option>
             ))}
           </Select>
-          <Select label="First day of the week" value={f.week_start} onChange={(e) => put({ week_start: Number(e.target.value) })}>
-            {["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"].map((d, i) => (
+          <Select label={tr("First day of the week")} value={f.week_start} onChange={(e) => put({ week_start: Number(e.target.value) })}>
+            {[tr("Monday"), tr("Tuesday"), tr("Wednesday"), tr("Thursday"), tr("Friday"), tr("Saturday"), tr("Sunday")].map((d, i) => (
               <option key={d} value={i + 1}>
                 {d}
               </option>
             ))}
           </Select>
         </div>
-        <Input label="Head instructor" autoComplete="name" value={f.name} error={at.name} onChange={(e) => put({ name: e.target.value })} />
         <Input
-          label="Sign in as"
-          hint="A short name or an e-mail address, without spaces"
+          label={tr("Head instructor")}
+          autoComplete="name"
+          value={f.name}
+          error={at.name}
+          onChange={(e) => put({ name: e.target.value })}
+        />
+        <Input
+          label={tr("Sign in as")}
+          hint={tr("A short name or an e-mail address, without spaces")}
           autoComplete="username"
           value={f.sign_in}
           error={at.sign_in}
           onChange={(e) => put({ sign_in: e.target.value })}
         />
         <Input
-          label="Password"
+          label={tr("Password")}
           type="password"
           autoComplete="new-password"
-          hint={`At least ${least} characters: several words are easy to keep in mind`}
+          hint={tr("At least {{least}} characters: several words are easy to keep in mind", { least })}
           value={f.password}
           error={at.password}
           onChange={(e) => put({ password: e.target.value })}
         />
         <Button type="submit" look="main" disabled={busy} className="self-start">
-          Begin
+          {tr("Begin")}
         </Button>
       </form>
     </Door>
@@ -150,24 +157,30 @@ function SetPassword({ token, link }: { token: string; link: S["Opened"] }) {
     }
   }
   return (
-    <Door says={link.kind === "invite" ? `Welcome to ${link.academy}, ${link.name}.` : `Another password for ${link.academy}.`}>
+    <Door
+      says={
+        link.kind === "invite"
+          ? tr("Welcome to {{academy}}, {{name}}.", { academy: link.academy, name: link.name })
+          : tr("Another password for {{academy}}.", { academy: link.academy })
+      }
+    >
       <form onSubmit={send} className="flex flex-col gap-3 border-t-[1.5px] border-ink pt-4">
-        <Input label="You sign in as" readOnly autoComplete="username" value={link.sign_in ?? ""} />
+        <Input label={tr("You sign in as")} readOnly autoComplete="username" value={link.sign_in ?? ""} />
         <Input
-          label="Password"
+          label={tr("Password")}
           type="password"
           autoComplete="new-password"
           autoFocus
-          hint={`At least ${link.least} characters: several words are easy to keep in mind`}
+          hint={tr("At least {{least}} characters: several words are easy to keep in mind", { least: link.least })}
           value={password}
           error={wrong || undefined}
           onChange={(e) => setPassword(e.target.value)}
         />
         {code !== undefined && (
-          <Input label="Code" autoComplete="one-time-code" autoFocus value={code} onChange={(e) => setCode(e.target.value)} />
+          <Input label={tr("Code")} autoComplete="one-time-code" autoFocus value={code} onChange={(e) => setCode(e.target.value)} />
         )}
         <Button type="submit" look="main" disabled={busy}>
-          Set password
+          {tr("Set password")}
         </Button>
       </form>
     </Door>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { Note, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { AcademyShelves } from "../academy/AcademyShelves";
 import { Step, type StepID } from "./steps";
 
@@ -21,10 +22,13 @@ export default function Begin() {
       wide="right"
       left={
         <>
-          <h1>Begin</h1>
-          <AcademyShelves on="Begin" />
+          <h1>{tr("Begin")}</h1>
+          <AcademyShelves on={tr("Begin")} />
           <p className="text-soft">
-            From nothing to the first class: {done} of {p.steps.length} done. Skip what can wait; all of it stays where you leave it.
+            {tr("From nothing to the first class: {{done}} of {{steps}} done. Skip what can wait; all of it stays where you leave it.", {
+              done,
+              steps: p.steps.length,
+            })}
           </p>
           <ol className="mt-3">
             {p.steps.map((s, i) => (
@@ -32,7 +36,7 @@ export default function Begin() {
                 <button
                   type="button"
                   aria-current={s.id === open ? "step" : undefined}
-                  aria-label={`${s.name}, ${s.done ? "done" : "to do"}: ${s.has}`}
+                  aria-label={`${s.name}, ${s.done ? "done" : tr("to do")}: ${s.has}`}
                   className={`flex w-full items-baseline gap-3 py-1.5 text-left ${s.id === open ? "bg-wash" : "hover:bg-wash"}`}
                   onClick={() => choose(s.id)}
                 >
@@ -51,11 +55,11 @@ export default function Begin() {
             ))}
           </ol>
           {p.tonight && (
-            <Note title="There is something to teach.">
+            <Note title={tr("There is something to teach.")}>
               <Link className="link" to={`/mat/${p.tonight}`}>
-                Open the next class sheet
+                {tr("Open the next class sheet")}
               </Link>{" "}
-              and print it.
+              {tr("and print it.")}
             </Note>
           )}
         </>

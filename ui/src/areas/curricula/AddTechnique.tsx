@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import type { At } from "./Matrix";
 
 /** AddTechnique finds a technique by name or alias, or by a cell of the matrix, and requires it. */
@@ -27,8 +28,8 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
   const there =
     words.trim() && found.data && hits.length === 0
       ? found.data[0]
-        ? `${found.data[0].name} is required here already.`
-        : "Nothing is called that."
+        ? tr("{{name}} is required here already.", { name: found.data[0].name })
+        : tr("Nothing is called that.")
       : "";
   const add = useAction(
     (t: S["TechniqueLine"]) =>
@@ -38,7 +39,7 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
           body: { rung, both_sides: true, weight: 1 },
         }),
       ),
-    (_, t) => `Required ${t.name}, ${rung}.`,
+    (_, t) => tr("Required {{name}}, {{rung}}.", { name: t.name, rung }),
     () => setWords(""),
   );
   if (!may("set-requirement")) return null;
@@ -49,11 +50,11 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
   }
   return (
     <form onSubmit={send}>
-      <h2>Add a technique</h2>
+      <h2>{tr("Add a technique")}</h2>
       <div className="mt-1 grid grid-cols-[minmax(0,1fr)_110px_auto] items-end gap-2">
         <div>
           <label className="cap" htmlFor={`${list}-in`}>
-            Name or alias
+            {tr("Name or alias")}
           </label>
           <input
             id={`${list}-in`}
@@ -78,24 +79,24 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
             }}
           />
         </div>
-        <Select label="Rung" value={rung} onChange={(e) => setRung(e.target.value as typeof rung)}>
+        <Select label={tr("Rung")} value={rung} onChange={(e) => setRung(e.target.value as typeof rung)}>
           {page.rungs.map((r) => (
             <option key={r}>{r}</option>
           ))}
         </Select>
         <Button type="submit" look="main" disabled={!(fresh || !words.trim()) || hits.length === 0 || add.isPending}>
-          Require it
+          {tr("Require it")}
         </Button>
       </div>
       {cell && !words.trim() && (
         <p className="mt-1 font-semibold">
-          {cell.name}, {cell.kind}: {inCell.length || "nothing more"} in the library.{" "}
+          {tr("{{name}}, {{kind}}: {{n}} in the library.", { name: cell.name, kind: cell.kind, n: inCell.length || tr("nothing more") })}{" "}
           <button type="button" className="link font-normal" onClick={onClear}>
-            Close
+            {tr("Close")}
           </button>
         </p>
       )}
-      <div id={list} role="listbox" aria-label="Techniques found" className="mt-1">
+      <div id={list} role="listbox" aria-label={tr("Techniques found")} className="mt-1">
         {hits.map((t, i) => (
           <button
             key={t.id}

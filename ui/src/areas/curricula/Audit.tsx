@@ -3,8 +3,13 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 
-const heads: Record<string, string> = { blocks: "Publishing waits for these", weakens: "These weaken it", notice: "Worth knowing" };
+const heads: Record<string, string> = {
+  blocks: tr("Publishing waits for these"),
+  weakens: tr("These weaken it"),
+  notice: tr("Worth knowing"),
+};
 
 /** Audit says where the curriculum does not hold together, and offers the repair; what is accepted with a reason is quiet. */
 export function Audit({ page }: { page: S["CurriculumPage"] }) {
@@ -13,14 +18,17 @@ export function Audit({ page }: { page: S["CurriculumPage"] }) {
   const groups = ["blocks", "weakens", "notice"].map((s) => ({ severity: s, found: loud.filter((f) => f.severity === s) }));
   const blocks = groups[0]?.found.length ?? 0;
   return (
-    <section aria-label="Audit">
-      <h2 className="mt-3">Audit</h2>
+    <section aria-label={tr("Audit")}>
+      <h2 className="mt-3">{tr("Audit")}</h2>
       <p role="status" className={blocks ? "font-semibold text-clay" : "font-semibold text-moss"}>
         {blocks
-          ? `${blocks} ${blocks === 1 ? "finding keeps" : "findings keep"} it from being published.`
+          ? tr("{{blocks}} {{blocks2}} it from being published.", {
+              blocks,
+              blocks2: blocks === 1 ? tr("finding keeps") : tr("findings keep"),
+            })
           : loud.length
-            ? "Nothing keeps it from being published."
-            : "Nothing keeps it from being published. The audit is quiet."}
+            ? tr("Nothing keeps it from being published.")
+            : tr("Nothing keeps it from being published. The audit is quiet.")}
       </p>
       {groups
         .filter((g) => g.found.length > 0)
@@ -37,7 +45,7 @@ export function Audit({ page }: { page: S["CurriculumPage"] }) {
       {quiet.length > 0 && (
         <details className="mt-1">
           <summary className="head cursor-pointer border-b border-rule text-[15px] font-semibold">
-            Accepted <span className="num text-soft">{quiet.length}</span>
+            {tr("Accepted")} <span className="num text-soft">{quiet.length}</span>
           </summary>
           {quiet.map((f) => (
             <Finding key={f.id} page={page} finding={f} />
@@ -54,12 +62,12 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
   const [reason, setReason] = useState<string>();
   const repair = useAction(
     (_: undefined) => unwrap(client.POST("/api/curricula/{id}/repairs", { params: { path: { id } }, body: { finding: finding.id } })),
-    () => `Repaired: ${finding.repair?.summary}.`,
+    () => tr("Repaired: {{summary}}.", { summary: finding.repair?.summary }),
   );
   const accept = useAction(
     (why: string) =>
       unwrap(client.PUT("/api/curricula/{id}/accepted", { params: { path: { id } }, body: { finding: finding.id, reason: why } })),
-    (_, why) => (why ? "Accepted; it is quiet now." : "It speaks again."),
+    (_, why) => (why ? tr("Accepted; it is quiet now.") : tr("It speaks again.")),
     () => setReason(undefined),
   );
   const writes = may("take-audit-repair") && !page.frozen;
@@ -69,7 +77,7 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
       title={`${finding.kind[0]?.toUpperCase()}${finding.kind.slice(1)}.`}
     >
       {finding.cause}
-      {finding.accepted && <p className="text-soft">Accepted: {finding.accepted}</p>}
+      {finding.accepted && <p className="text-soft">{tr("Accepted: {{accepted}}", { accepted: finding.accepted })}</p>}
       {writes && (
         <div className="mt-1 flex flex-wrap items-center gap-2">
           {finding.repair && !finding.accepted && (
@@ -84,11 +92,16 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
           )}
           {finding.accepted ? (
             <button type="button" className="link text-[12.5px]" onClick={() => accept.mutate("")}>
-              Let it speak again
+              {tr("Let it speak again")}
             </button>
           ) : reason === undefined ? (
-            <button type="button" className="link text-[12.5px]" aria-label={`Accept: ${finding.cause}`} onClick={() => setReason("")}>
-              Accept…
+            <button
+              type="button"
+              className="link text-[12.5px]"
+              aria-label={tr("Accept: {{cause}}", { cause: finding.cause })}
+              onClick={() => setReason("")}
+            >
+              {tr("Accept…")}
             </button>
           ) : (
             <form
@@ -99,8 +112,8 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
               }}
             >
               <input
-                aria-label="Why it is accepted"
-                placeholder="Why it is accepted"
+                aria-label={tr("Why it is accepted")}
+                placeholder={tr("Why it is accepted")}
                 // biome-ignore lint/a11y/noAutofocus: it was just asked for
                 autoFocus
                 className="h-[31px] flex-1 rounded-sm border border-rule bg-white px-2"
@@ -108,7 +121,7 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
                 onChange={(e) => setReason(e.target.value)}
               />
               <Button type="submit" disabled={!reason.trim()}>
-                Accept it
+                {tr("Accept it")}
               </Button>
             </form>
           )}

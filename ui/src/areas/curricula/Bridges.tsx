@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
+import { tr } from "../../kit/tr";
 import { shortDate } from "../../kit/words";
 
 /** Bridges are the lists of what those who leave a youth ladder catch up, rank by rank, and who is near it. */
@@ -18,11 +19,12 @@ export function Bridges({ ladder }: { ladder: string }) {
   const first = [...pages.data].sort((a, b) => (a.students[0]?.on ?? "9").localeCompare(b.students[0]?.on ?? "9"))[0];
   const on = pages.data.find((p) => p.rank === open) ?? first;
   return (
-    <section id="bridges" aria-label="Bridge lists" className="mt-4">
-      <h2>Bridge lists</h2>
+    <section id="bridges" aria-label={tr("Bridge lists")} className="mt-4">
+      <h2>{tr("Bridge lists")}</h2>
       <p className="max-w-prose text-soft">
-        What everybody at the rank they come to was asked, and their own ladder never asked of them, or only less of it. Begin a year before
-        they move on.
+        {tr(
+          "What everybody at the rank they come to was asked, and their own ladder never asked of them, or only less of it. Begin a year before they move on.",
+        )}
       </p>
       <div className="no-print my-1.5 flex flex-wrap gap-2">
         {pages.data.map((p) => (
@@ -33,8 +35,9 @@ export function Bridges({ ladder }: { ladder: string }) {
             onClick={() => show(p.rank)}
             className={`head rounded-sm border px-2 py-0.5 ${p === on ? "border-ink bg-ink text-leaf" : "border-rule"}`}
           >
-            From {p.name} <span className="num">{p.items.length}</span>
-            {p.students.length > 0 && ` · ${p.students.length === 1 ? "1 person" : `${p.students.length} people`}`}
+            {tr("From {{name}}", { name: p.name })} <span className="num">{p.items.length}</span>
+            {p.students.length > 0 &&
+              ` · ${p.students.length === 1 ? "1 person" : tr("{{students}} people", { students: p.students.length })}`}
           </button>
         ))}
       </div>
@@ -47,7 +50,7 @@ function List({ page: p }: { page: S["BridgePage"] }) {
   return (
     <>
       <h3 className="flex items-center gap-1.5">
-        <Belt belt={p.belt} rank={p.name} /> {p.name} → {p.to}, from {p.age} years
+        <Belt belt={p.belt} rank={p.name} /> {tr("{{name}} → {{to}}, from {{age}} years", { name: p.name, to: p.to, age: p.age })}
       </h3>
       {p.students.map((s) => (
         <p key={s.id}>
@@ -55,20 +58,22 @@ function List({ page: p }: { page: S["BridgePage"] }) {
             {s.name}
           </Link>{" "}
           {shortDate(s.on)}:{" "}
-          {s.missing.length === 0 ? "holds all of it." : `${p.items.length - s.missing.length} of ${p.items.length} held.`}
+          {s.missing.length === 0
+            ? tr("holds all of it.")
+            : tr("{{n}} of {{items}} held.", { n: p.items.length - s.missing.length, items: p.items.length })}
         </p>
       ))}
       {p.items.length === 0 ? (
-        <p className="text-moss">Nothing: their ladder asked all of it.</p>
+        <p className="text-moss">{tr("Nothing: their ladder asked all of it.")}</p>
       ) : (
         <table className="grid-lines mt-1">
           <thead>
             <tr>
-              <th>Technique</th>
-              <th>Required</th>
-              <th>So far</th>
-              <th>By</th>
-              <th>From age</th>
+              <th>{tr("Technique")}</th>
+              <th>{tr("Required")}</th>
+              <th>{tr("So far")}</th>
+              <th>{tr("By")}</th>
+              <th>{tr("From age")}</th>
               {p.students.map((s) => (
                 <th key={s.id}>{s.name}</th>
               ))}
@@ -88,7 +93,7 @@ function List({ page: p }: { page: S["BridgePage"] }) {
                 <td>{x.by}</td>
                 <td className="num">{x.from || ""}</td>
                 {p.students.map((s) => (
-                  <td key={s.id}>{s.missing.includes(x.technique) ? <span className="text-clay">open</span> : "holds it"}</td>
+                  <td key={s.id}>{s.missing.includes(x.technique) ? <span className="text-clay">{tr("open")}</span> : tr("holds it")}</td>
                 ))}
               </tr>
             ))}

@@ -7,6 +7,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { FirstStep } from "../../kit/FirstStep";
 import { Empty, Note, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { AddTechnique } from "./AddTechnique";
 import { Audit } from "./Audit";
 import { LadderView } from "./LadderView";
@@ -19,13 +20,13 @@ import { TwoRanks } from "./TwoRanks";
 import { VersionView } from "./VersionView";
 
 const views = [
-  ["", "Matrix", "list-curricula"],
-  ["time", "Time", "list-curricula"],
-  ["order", "Order and units", "list-curricula"],
-  ["two", "Two ranks", "list-curricula"],
-  ["ladder", "Whole ladder", "get-ladder"],
-  ["version", "Who it concerns", "compare-version"],
-  ["sheets", "Sheets and lists", "get-sheet"],
+  ["", tr("Matrix"), "list-curricula"],
+  ["time", tr("Time"), "list-curricula"],
+  ["order", tr("Order and units"), "list-curricula"],
+  ["two", tr("Two ranks"), "list-curricula"],
+  ["ladder", tr("Whole ladder"), "get-ladder"],
+  ["version", tr("Who it concerns"), "compare-version"],
+  ["sheets", tr("Sheets and lists"), "get-sheet"],
 ] as const;
 
 /** Curricula: what each rank asks for, and where it does not hold together. */
@@ -59,7 +60,7 @@ export default function Curricula() {
           {p && (
             <>
               <Head page={p} />
-              <nav aria-label="Views of the curriculum" className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
+              <nav aria-label={tr("Views of the curriculum")} className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
                 {views
                   .filter(([, , needs]) => may(needs))
                   .map(([key, name]) => (
@@ -85,19 +86,21 @@ export default function Curricula() {
           {list.data?.length === 0 && (
             <>
               <FirstStep
-                title="No curriculum yet"
+                title={tr("No curriculum yet")}
                 ways={
                   ladders.data?.length === 0
                     ? [
-                        ["/begin", "Start with a ladder"],
-                        ["/library/files", "Import a bundle"],
+                        ["/begin", tr("Start with a ladder")],
+                        ["/library/files", tr("Import a bundle")],
                       ]
                     : []
                 }
               >
                 {ladders.data?.length === 0
-                  ? "A curriculum says what a rank of a ladder must know. There is no ladder yet."
-                  : "A curriculum says what a rank must know. Choose a rank of the ladder below; the audit stands beside it from the first technique on."}
+                  ? tr("A curriculum says what a rank of a ladder must know. There is no ladder yet.")
+                  : tr(
+                      "A curriculum says what a rank must know. Choose a rank of the ladder below; the audit stands beside it from the first technique on.",
+                    )}
               </FirstStep>
               {ladders.data?.[0] && <LadderView ladder={ladders.data[0].id} rank="" />}
             </>
@@ -112,7 +115,7 @@ export default function Curricula() {
             <Requirements page={p} />
           </>
         ) : (
-          <Empty title="Pick a rank" />
+          <Empty title={tr("Pick a rank")} />
         )
       }
     />
@@ -123,7 +126,7 @@ function Ranks({ list, open, view }: { list: S["CurriculumLine"][]; open?: S["Cu
   const ladders = [...new Set(list.map((c) => c.ladder_id))];
   const at = (c: S["CurriculumLine"]) => `/curricula/${c.id}${view && `?view=${view}`}`;
   return (
-    <nav aria-label="Curricula" className="no-print mb-1">
+    <nav aria-label={tr("Curricula")} className="no-print mb-1">
       {ladders.map((l) => {
         const here = list.filter((c) => c.ladder_id === l);
         const ranks = [...new Set(here.map((c) => c.rank_id))];
@@ -152,13 +155,13 @@ function Ranks({ list, open, view }: { list: S["CurriculumLine"][]; open?: S["Cu
       })}
       {open && list.filter((c) => c.rank_id === open.rank_id && c.ladder_id === open.ladder_id).length > 1 && (
         <div className="mt-1 flex flex-wrap gap-x-3.5 text-[13px]">
-          <span className="cap w-24">Versions</span>
+          <span className="cap w-24">{tr("Versions")}</span>
           {list
             .filter((c) => c.rank_id === open.rank_id && c.ladder_id === open.ladder_id)
             .map((c) => (
               <Link key={c.id} to={at(c)} className={c.id === open.id ? "font-bold no-underline" : "link"}>
                 {c.version}, {c.state}
-                {c.students > 0 && `, ${c.students} on it`}
+                {c.students > 0 && tr(", {{students}} on it", { students: c.students })}
               </Link>
             ))}
         </div>
@@ -173,26 +176,34 @@ function Head({ page }: { page: S["CurriculumPage"] }) {
   const { line } = page;
   const publish = useAction(
     (published: boolean) => unwrap(client.PUT("/api/curricula/{id}/state", { params: { path: { id: line.id } }, body: { published } })),
-    (_, published) => (published ? `Published the curriculum for ${line.rank}.` : `Withdrew the curriculum for ${line.rank}.`),
+    (_, published) =>
+      published
+        ? tr("Published the curriculum for {{rank}}.", { rank: line.rank })
+        : tr("Withdrew the curriculum for {{rank}}.", { rank: line.rank }),
   );
   const begin = useAction(
     (_: undefined) => unwrap(client.POST("/api/curricula", { body: { ladder: line.ladder_id, rank: line.rank_id, from: line.id } })),
-    () => `Began a new version for ${line.rank}.`,
+    () => tr("Began a new version for {{rank}}.", { rank: line.rank }),
     (out) => go(`/curricula/${out.id}`),
   );
   const published = line.state === "published";
   return (
     <>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        <h1>For {line.rank}</h1>
+        <h1>{tr("For {{rank}}", { rank: line.rank })}</h1>
         <span className="cap flex-1">
-          {line.count} requirements · version {line.version} · {line.state} · {line.students} students work on it
+          {tr("{{n}} requirements · version {{version}} · {{state}} · {{students}} students work on it", {
+            n: line.count,
+            version: line.version,
+            state: line.state,
+            students: line.students,
+          })}
         </span>
         <span className="no-print flex gap-2">
-          {may("begin-curriculum") && <Button onClick={() => begin.mutate(undefined)}>New version</Button>}
+          {may("begin-curriculum") && <Button onClick={() => begin.mutate(undefined)}>{tr("New version")}</Button>}
           {may("publish-curriculum") && (line.state === "draft" || page.takes_back) && (
             <Button look={published ? "plain" : "main"} onClick={() => publish.mutate(!published)}>
-              {published ? "Back to draft" : "Publish"}
+              {published ? tr("Back to draft") : tr("Publish")}
             </Button>
           )}
         </span>

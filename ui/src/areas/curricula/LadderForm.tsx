@@ -6,6 +6,7 @@ import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 import type { Ladder } from "./LadderView";
 
 export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all: S["LadderLine"][]; onDone: (id?: string) => void }) {
@@ -17,7 +18,7 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
   );
   const save = useAction(
     (body: Ladder) => unwrap(client.PUT("/api/ladders", { params: { query: { version: opened } }, body })),
-    () => (line ? `Changed ${l.name}.` : `Added ${l.name}.`),
+    () => (line ? tr("Changed {{name}}.", { name: l.name }) : tr("Added {{name}}.", { name: l.name })),
     (out) => onDone(out.id),
   );
   const wrong = save.error?.fields ?? {};
@@ -25,36 +26,40 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
   const num = (text: string) => (text === "" ? undefined : Number(text));
   return (
     <form
-      aria-label={line ? `Change ${line.name}` : "New ladder"}
+      aria-label={line ? tr("Change {{name}}", { name: line.name }) : tr("New ladder")}
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate(l);
       }}
       className="flex flex-col gap-2"
     >
-      <h2>{line ? line.name : "New ladder"}</h2>
+      <h2>{line ? line.name : tr("New ladder")}</h2>
       {save.error && <Refusal error={save.error} />}
       <div className="grid grid-cols-3 gap-2">
         <Input
-          label="Ladder"
+          label={tr("Ladder")}
           autoFocus
           value={l.name}
           error={wrong.name ?? wrong.id}
           onChange={(e) => setL({ ...l, name: e.target.value })}
         />
-        <Select label="For" value={l.audience} onChange={(e) => setL({ ...l, audience: e.target.value as Ladder["audience"] })}>
-          <option>adult</option>
-          <option>youth</option>
+        <Select label={tr("For")} value={l.audience} onChange={(e) => setL({ ...l, audience: e.target.value as Ladder["audience"] })}>
+          <option>{tr("adult")}</option>
+          <option>{tr("youth")}</option>
         </Select>
-        <Select label="Jacket" value={l.context ?? "both"} onChange={(e) => setL({ ...l, context: e.target.value as Ladder["context"] })}>
-          <option>both</option>
-          <option>gi</option>
-          <option>no-gi</option>
+        <Select
+          label={tr("Jacket")}
+          value={l.context ?? "both"}
+          onChange={(e) => setL({ ...l, context: e.target.value as Ladder["context"] })}
+        >
+          <option>{tr("both")}</option>
+          <option>{tr("gi")}</option>
+          <option>{tr("no-gi")}</option>
         </Select>
       </div>
       <Rows
-        title="Ranks"
-        add="Add a rank"
+        title={tr("Ranks")}
+        add={tr("Add a rank")}
         items={l.ranks}
         blank={(): Ladder["ranks"][number] => ({
           id: `rank-${l.ranks.length + 1}`,
@@ -67,19 +72,39 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
       >
         {(r, set, i) => (
           <div className="grid grid-cols-[minmax(0,1.4fr)_minmax(0,1fr)_repeat(5,58px)] gap-1.5">
-            <Input label="Rank" value={r.name} error={wrong[`ranks[${i}].name`]} onChange={(e) => set({ ...r, name: e.target.value })} />
-            <Input label="Belt" value={r.belt} onChange={(e) => set({ ...r, belt: e.target.value })} />
-            <Input label="Stripes" type="number" value={r.stripes ?? ""} onChange={(e) => set({ ...r, stripes: num(e.target.value) })} />
-            <Input label="Months" type="number" value={r.min_months} onChange={(e) => set({ ...r, min_months: Number(e.target.value) })} />
             <Input
-              label="Classes"
+              label={tr("Rank")}
+              value={r.name}
+              error={wrong[`ranks[${i}].name`]}
+              onChange={(e) => set({ ...r, name: e.target.value })}
+            />
+            <Input label={tr("Belt")} value={r.belt} onChange={(e) => set({ ...r, belt: e.target.value })} />
+            <Input
+              label={tr("Stripes")}
+              type="number"
+              value={r.stripes ?? ""}
+              onChange={(e) => set({ ...r, stripes: num(e.target.value) })}
+            />
+            <Input
+              label={tr("Months")}
+              type="number"
+              value={r.min_months}
+              onChange={(e) => set({ ...r, min_months: Number(e.target.value) })}
+            />
+            <Input
+              label={tr("Classes")}
               type="number"
               value={r.min_classes}
               onChange={(e) => set({ ...r, min_classes: Number(e.target.value) })}
             />
-            <Input label="From age" type="number" value={r.min_age ?? ""} onChange={(e) => set({ ...r, min_age: num(e.target.value) })} />
             <Input
-              label="To age"
+              label={tr("From age")}
+              type="number"
+              value={r.min_age ?? ""}
+              onChange={(e) => set({ ...r, min_age: num(e.target.value) })}
+            />
+            <Input
+              label={tr("To age")}
               type="number"
               value={r.max_age ?? ""}
               error={wrong[`ranks[${i}].max_age`]}
@@ -89,10 +114,10 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
         )}
       </Rows>
       <fieldset className="border-t border-rule pt-2">
-        <legend className="cap">Moving on to another ladder</legend>
+        <legend className="cap">{tr("Moving on to another ladder")}</legend>
         <div className="grid grid-cols-2 gap-2">
           <Select
-            label="To"
+            label={tr("To")}
             value={l.onward?.ladder ?? ""}
             error={wrong["onward.ladder"]}
             onChange={(e) =>
@@ -102,7 +127,7 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
               })
             }
           >
-            <option value="">nobody moves on</option>
+            <option value="">{tr("nobody moves on")}</option>
             {all
               .filter((x) => x.id !== l.id)
               .map((x) => (
@@ -113,7 +138,7 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
           </Select>
           {l.onward && (
             <Input
-              label="From this age on"
+              label={tr("From this age on")}
               type="number"
               value={l.onward.age}
               onChange={(e) => l.onward && setL({ ...l, onward: { ...l.onward, age: Number(e.target.value) } })}
@@ -125,11 +150,11 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
             {l.ranks.map((r) => (
               <Select
                 key={r.id}
-                label={`${r.name} becomes`}
+                label={tr("{{name}} becomes", { name: r.name })}
                 value={l.onward?.ranks[r.id] ?? ""}
                 onChange={(e) => l.onward && setL({ ...l, onward: { ...l.onward, ranks: { ...l.onward.ranks, [r.id]: e.target.value } } })}
               >
-                <option value="">stays</option>
+                <option value="">{tr("stays")}</option>
                 {there.ranks.map((x) => (
                   <option key={x.id} value={x.id}>
                     {x.name}
@@ -142,9 +167,9 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
       </fieldset>
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Save ladder
+          {tr("Save ladder")}
         </Button>
-        <Button onClick={() => onDone()}>Cancel</Button>
+        <Button onClick={() => onDone()}>{tr("Cancel")}</Button>
       </div>
     </form>
   );

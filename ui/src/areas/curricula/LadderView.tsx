@@ -6,6 +6,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Bridges } from "./Bridges";
 import { LadderForm } from "./LadderForm";
 
@@ -22,12 +23,12 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
   const lines = useQuery({ queryKey: ["ladders"], queryFn: () => unwrap(client.GET("/api/ladders")) });
   const begin = useAction(
     (to: string) => unwrap(client.POST("/api/curricula", { body: { ladder, rank: to } })),
-    () => "Began a curriculum.",
+    () => tr("Began a curriculum."),
     (out) => go(`/curricula/${out.id}`),
   );
   const onward = useAction(
     (m: S["OnwardLine"]) => unwrap(client.POST("/api/students/{id}/onward", { params: { path: { id: m.student } } })),
-    (_, m) => `Moved ${m.name} on.`,
+    (_, m) => tr("Moved {{name}} on.", { name: m.name }),
   );
   const line = lines.data?.find((l) => l.id === ladder);
   if (!page.data || !lines.data) return null;
@@ -44,12 +45,12 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
     );
   const { ladder: l, rows, counts } = page.data;
   return (
-    <section aria-label="Whole ladder">
+    <section aria-label={tr("Whole ladder")}>
       <div className="flex items-center gap-2">
         <h2 className="flex-1">
           {lines.data.length > 1 ? (
             <select
-              aria-label="Ladder"
+              aria-label={tr("Ladder")}
               className="head rounded-sm border border-rule bg-white px-1 text-[18px] font-semibold"
               value={ladder}
               onChange={(e) => show(e.target.value)}
@@ -63,15 +64,15 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
           ) : (
             l.name
           )}{" "}
-          <span className="cap">{line?.students} students</span>
+          <span className="cap">{tr("{{students}} students", { students: line?.students })}</span>
         </h2>
         {may("list-bridges") && l.onward && (
           <a className="link" href="#bridges">
-            Bridge lists
+            {tr("Bridge lists")}
           </a>
         )}
-        {may("save-ladder") && <Button onClick={() => setEdit(ladder)}>Change the ladder</Button>}
-        {may("save-ladder") && <Button onClick={() => setEdit("new")}>New ladder</Button>}
+        {may("save-ladder") && <Button onClick={() => setEdit(ladder)}>{tr("Change the ladder")}</Button>}
+        {may("save-ladder") && <Button onClick={() => setEdit("new")}>{tr("New ladder")}</Button>}
       </div>
       {begin.error && <p className="text-clay">{begin.error.message}</p>}
       {line?.moves.map((m) => (
@@ -79,8 +80,8 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
           <span className="flex items-center gap-2">
             <span className="flex-1">{m.summary}</span>
             {may("move-on") && (
-              <Button disabled={onward.isPending} onClick={() => onward.mutate(m)} aria-label={`Move on: ${m.name}`}>
-                Move on
+              <Button disabled={onward.isPending} onClick={() => onward.mutate(m)} aria-label={tr("Move on: {{name}}", { name: m.name })}>
+                {tr("Move on")}
               </Button>
             )}
           </span>
@@ -90,7 +91,7 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
       <table className="mt-2 border-collapse text-[12.5px] leading-[17px]">
         <thead>
           <tr className="border-b-[1.5px] border-ink align-bottom">
-            <th className="text-left">Technique</th>
+            <th className="text-left">{tr("Technique")}</th>
             {l.ranks.map((r, i) => (
               <th key={r.id} className={`min-w-16 px-1 text-left ${r.id === rank ? "text-ink" : "text-soft"}`}>
                 <Belt belt={r.belt} rank={r.name} />
@@ -110,9 +111,9 @@ export function LadderView({ ladder: first, rank }: { ladder: string; rank: stri
                     type="button"
                     className="link font-sans font-normal"
                     onClick={() => begin.mutate(r.id)}
-                    aria-label={`Begin a curriculum for ${r.name}`}
+                    aria-label={tr("Begin a curriculum for {{name}}", { name: r.name })}
                   >
-                    Begin one
+                    {tr("Begin one")}
                   </button>
                 )}
               </th>

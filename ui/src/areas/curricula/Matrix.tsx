@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Legend } from "../../kit/Legend";
+import { tr } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 
 /** At is a cell of the matrix somebody picked. */
@@ -15,7 +16,7 @@ export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; sma
   return (
     <>
       <table className="border-collapse text-[12.5px] leading-[16px]">
-        <caption className="sr-only">Requirements for {page.line.rank} by position and kind</caption>
+        <caption className="sr-only">{tr("Requirements for {{rank}} by position and kind", { rank: page.line.rank })}</caption>
         <thead>
           <tr>
             <td />
@@ -57,12 +58,12 @@ export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; sma
             <b className="text-ink">
               <Waymark rung="passed" size={12} /> 2
             </b>{" "}
-            asked for here, the highest rung and how many
+            {tr("asked for here, the highest rung and how many")}
           </span>
-          <span>○ asked for by a rank below</span>
-          <span>· the library has something</span>
-          <span className="text-clay">! may not stay empty in this family</span>
-          {onPick && <span>Pick a cell to see what would go there.</span>}
+          <span>{tr("○ asked for by a rank below")}</span>
+          <span>{tr("· the library has something")}</span>
+          <span className="text-clay">{tr("! may not stay empty in this family")}</span>
+          {onPick && <span>{tr("Pick a cell to see what would go there.")}</span>}
           <Legend />
         </p>
       )}
@@ -73,10 +74,10 @@ export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; sma
 function Cell({ cell: c, what, onPick }: { cell: S["MatrixCell"]; what: string; onPick?: () => void }) {
   const words = [
     what,
-    c.here.length && `here: ${c.here.join(", ")} (${c.rung})`,
-    c.below.length && `below: ${c.below.join(", ")}`,
-    c.must && "may not stay empty",
-    c.could && `${c.could} more in the library`,
+    c.here.length && tr("here: {{here}} ({{rung}})", { here: c.here.join(", "), rung: c.rung }),
+    c.below.length && tr("below: {{below}}", { below: c.below.join(", ") }),
+    c.must && tr("may not stay empty"),
+    c.could && tr("{{could}} more in the library", { could: c.could }),
   ]
     .filter(Boolean)
     .join("; ");
@@ -99,7 +100,7 @@ function Cell({ cell: c, what, onPick }: { cell: S["MatrixCell"]; what: string; 
         <button
           type="button"
           tabIndex={-1}
-          aria-label={`What would go there: ${what}`}
+          aria-label={tr("What would go there: {{what}}", { what })}
           className="block w-full hover:bg-wash"
           onClick={onPick}
         >

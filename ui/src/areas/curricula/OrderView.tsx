@@ -5,6 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
 import { Ticks } from "../../kit/Ticks";
+import { tr } from "../../kit/tr";
 import { useUnits } from "../season/Units";
 
 /** OrderView proposes a teaching order with its reasons, and the units it makes. */
@@ -15,12 +16,12 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
   const [tracks, setTracks] = useState<string[]>([]);
   const takeIt = useAction(
     (_: undefined) => unwrap(client.POST("/api/curricula/{id}/order", { params: { path: { id: page.line.id } } })),
-    () => "Applied the proposed order.",
+    () => tr("Applied the proposed order."),
   );
   const units = useAction(
     (list: string[]) =>
       unwrap(client.POST("/api/curricula/{id}/units", { params: { path: { id: page.line.id } }, body: { tracks: list } })),
-    () => "Made units; the season can plan them.",
+    () => tr("Made units; the season can plan them."),
   );
   const writes = may("take-order") && !page.frozen;
   return (
@@ -30,19 +31,19 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
           {b}
         </Note>
       ))}
-      <section aria-label="Units">
-        <h2>Units</h2>
+      <section aria-label={tr("Units")}>
+        <h2>{tr("Units")}</h2>
         <p className="text-soft">
-          From the order the requirements stand in: techniques of one family that go on with each other, one to three in a class.
+          {tr("From the order the requirements stand in: techniques of one family that go on with each other, one to three in a class.")}
         </p>
         <table className="grid-lines">
           <thead>
             <tr>
               <td className="w-6" />
-              <th>Unit</th>
-              <th>Movement</th>
-              <th className="!text-right">Min</th>
-              <th>Stands on</th>
+              <th>{tr("Unit")}</th>
+              <th>{tr("Movement")}</th>
+              <th className="!text-right">{tr("Min")}</th>
+              <th>{tr("Stands on")}</th>
             </tr>
           </thead>
           <tbody>
@@ -51,7 +52,7 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
                 <td className="num text-soft">{i + 1}</td>
                 <td>
                   {g.names.join(" · ")}
-                  {g.existing && <span className="text-moss"> · is the unit {g.existing}</span>}
+                  {g.existing && <span className="text-moss"> {tr("· is the unit {{existing}}", { existing: g.existing })}</span>}
                 </td>
                 <td className="text-soft">{g.moves}</td>
                 <td className="num text-right">{g.minutes}</td>
@@ -68,27 +69,27 @@ export function OrderView({ page }: { page: S["CurriculumPage"] }) {
               units.mutate(tracks);
             }}
           >
-            <Ticks label="Taught in" all={all} chosen={tracks} onChange={setTracks} />
+            <Ticks label={tr("Taught in")} all={all} chosen={tracks} onChange={setTracks} />
             <Button type="submit" disabled={units.isPending || tracks.length === 0}>
-              Make units of what no unit teaches yet
+              {tr("Make units of what no unit teaches yet")}
             </Button>
             <Link className="link text-[13px]" to="/season?view=units">
-              All units
+              {tr("All units")}
             </Link>
           </form>
         )}
         {units.error && <p className="text-clay">{units.error.message}</p>}
       </section>
-      <section aria-label="Proposed order" className="mt-4">
+      <section aria-label={tr("Proposed order")} className="mt-4">
         <div className="flex items-center">
-          <h2 className="flex-1">Proposed order</h2>
+          <h2 className="flex-1">{tr("Proposed order")}</h2>
           {writes && !o.same && (
             <Button look="main" onClick={() => takeIt.mutate(undefined)}>
-              Take this order
+              {tr("Take this order")}
             </Button>
           )}
         </div>
-        {o.same && <p className="text-moss">The requirements stand in it already.</p>}
+        {o.same && <p className="text-moss">{tr("The requirements stand in it already.")}</p>}
         <ol>
           {o.steps.map((s, i) => (
             <li key={s.technique} className="grid grid-cols-[26px_minmax(0,1fr)_34px] border-b border-hair">

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { arrows, Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { useTechniques } from "../library/words";
 
 /** Requirements is the list of a rank in the order it is taught; drag a row, or move it with Alt and the arrows. */
@@ -20,12 +21,12 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
           body: { rung: r.rung, both_sides: r.both_sides, weight: r.weight, or: r.or, n: r.n },
         }),
       ),
-    (_, r) => `${r.name}: ${r.rung}, ${r.both_sides ? "both sides" : "one side"}.`,
+    (_, r) => `${r.name}: ${r.rung}, ${r.both_sides ? tr("both sides") : tr("one side")}.`,
   );
   const move = useAction(
     ({ technique, to }: { technique: string; to: number }) =>
       unwrap(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } })),
-    () => "Moved.",
+    () => tr("Moved."),
   );
   const add = useAction(
     async ({ technique, to }: { technique: string; to: number }) => {
@@ -37,25 +38,25 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
       );
       return unwrap(client.PUT("/api/curricula/{id}/requirements/{technique}/place", { ...path(technique), body: { to } }));
     },
-    () => "Required, passed, at that place.",
+    () => tr("Required, passed, at that place."),
   );
   const remove = useAction(
     (r: S["RequirementLine"]) => unwrap(client.DELETE("/api/curricula/{id}/requirements/{technique}", path(r.technique))),
-    (_, r) => `Removed ${r.name}.`,
+    (_, r) => tr("Removed {{name}}.", { name: r.name }),
   );
   const blocked = new Set(page.findings.filter((f) => f.severity === "blocks" && !f.accepted).map((f) => f.technique));
   return (
-    <section aria-label="Requirements" onKeyDown={arrows} className="mt-4">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">Required, in the order it is taught</h2>
+    <section aria-label={tr("Requirements")} onKeyDown={arrows} className="mt-4">
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">{tr("Required, in the order it is taught")}</h2>
       <table className="grid-lines">
         <thead>
           <tr>
             <td className="w-6" />
-            <th>Technique</th>
-            <th>Rung</th>
-            <th>Sides</th>
-            <th className="!text-right">Weight</th>
-            <th className="!text-right">Min</th>
+            <th>{tr("Technique")}</th>
+            <th>{tr("Rung")}</th>
+            <th>{tr("Sides")}</th>
+            <th className="!text-right">{tr("Weight")}</th>
+            <th className="!text-right">{tr("Min")}</th>
             <td />
           </tr>
         </thead>
@@ -88,19 +89,19 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
                 {r.or_names.length > 0 && (
                   <span className="text-soft">
                     {" "}
-                    {r.n && r.n > 1 ? `${r.n} of these: ` : "or "}
+                    {r.n && r.n > 1 ? `${tr("{{n}} of these:", { n: r.n })} ` : `${tr("or")} `}
                     {r.or_names.join(", ")}
                   </span>
                 )}
-                {blocked.has(r.technique) && <b className="text-clay"> · see the audit</b>}
+                {blocked.has(r.technique) && <b className="text-clay"> {tr("· see the audit")}</b>}
                 {writes && (
                   <button
                     type="button"
                     className="link no-print ml-1.5 text-[12px]"
-                    aria-label={`Variants of ${r.name}`}
+                    aria-label={tr("Variants of {{name}}", { name: r.name })}
                     onClick={() => setVariants(variants === r.technique ? "" : r.technique)}
                   >
-                    or…
+                    {tr("or…")}
                   </button>
                 )}
                 {variants === r.technique && <Variants line={r} onSet={(x) => set.mutate(x)} />}
@@ -108,7 +109,7 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
               <td>
                 {writes ? (
                   <select
-                    aria-label={`Rung of ${r.name}`}
+                    aria-label={tr("Rung of {{name}}", { name: r.name })}
                     className="rounded-sm border border-hair bg-transparent"
                     value={r.rung}
                     onChange={(e) => set.mutate({ ...r, rung: e.target.value as typeof r.rung })}
@@ -128,13 +129,13 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
                       type="checkbox"
                       disabled={!writes}
                       checked={r.both_sides}
-                      aria-label={`${r.name} on both sides`}
+                      aria-label={tr("{{name}} on both sides", { name: r.name })}
                       onChange={(e) => set.mutate({ ...r, both_sides: e.target.checked })}
                     />
-                    both
+                    {tr("both")}
                   </label>
                 ) : (
-                  <span className="text-soft">none</span>
+                  <span className="text-soft">{tr("none")}</span>
                 )}
               </td>
               <td className="num text-right">
@@ -144,7 +145,7 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
                     min={0.1}
                     max={10}
                     step={0.5}
-                    aria-label={`Weight of ${r.name}`}
+                    aria-label={tr("Weight of {{name}}", { name: r.name })}
                     defaultValue={r.weight}
                     onBlur={(e) => Number(e.target.value) !== r.weight && set.mutate({ ...r, weight: Number(e.target.value) })}
                     className="w-12 rounded-sm border border-hair bg-transparent text-right"
@@ -156,7 +157,12 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
               <td className="num text-right text-soft">{r.minutes}</td>
               <td className="text-right">
                 {writes && (
-                  <button type="button" className="link text-[12.5px]" aria-label={`Remove ${r.name}`} onClick={() => remove.mutate(r)}>
+                  <button
+                    type="button"
+                    className="link text-[12.5px]"
+                    aria-label={tr("Remove {{name}}", { name: r.name })}
+                    onClick={() => remove.mutate(r)}
+                  >
                     ✕
                   </button>
                 )}
@@ -166,9 +172,9 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
         </tbody>
       </table>
       {writes && page.requirements.length > 1 && (
-        <p className="text-[12.5px] text-soft">Drag a row, or Alt with ↑ ↓ on it, to change the order.</p>
+        <p className="text-[12.5px] text-soft">{tr("Drag a row, or Alt with ↑ ↓ on it, to change the order.")}</p>
       )}
-      {page.requirements.length === 0 && <Empty title="Nothing is required yet">Add the first technique above.</Empty>}
+      {page.requirements.length === 0 && <Empty title={tr("Nothing is required yet")}>{tr("Add the first technique above.")}</Empty>}
     </section>
   );
 }
@@ -181,11 +187,11 @@ function Variants({ line: r, onSet }: { line: S["RequirementLine"]; onSet: (r: S
     <div className="my-1 flex flex-col gap-1 border-l-2 border-lake pl-2 text-[13px]">
       {or.map((o, i) => (
         <span key={o}>
-          or {r.or_names[i]}{" "}
+          {tr("or {{ornames}}", { ornames: r.or_names[i] })}{" "}
           <button
             type="button"
             className="link"
-            aria-label={`Remove variant ${r.or_names[i]}`}
+            aria-label={tr("Remove variant {{ornames}}", { ornames: r.or_names[i] })}
             onClick={() => onSet({ ...r, or: or.filter((x) => x !== o), n: Math.min(r.n ?? 1, or.length) })}
           >
             ✕
@@ -193,12 +199,12 @@ function Variants({ line: r, onSet }: { line: S["RequirementLine"]; onSet: (r: S
         </span>
       ))}
       <select
-        aria-label={`Variant of ${r.name}`}
+        aria-label={tr("Variant of {{name}}", { name: r.name })}
         value=""
         className="rounded-sm border border-rule bg-white"
         onChange={(e) => e.target.value && onSet({ ...r, or: [...or, e.target.value] })}
       >
-        <option value="">Another technique serves as well…</option>
+        <option value="">{tr("Another technique serves as well…")}</option>
         {all
           .filter((t) => t.id !== r.technique && !or.includes(t.id))
           .map((t) => (
@@ -209,7 +215,7 @@ function Variants({ line: r, onSet }: { line: S["RequirementLine"]; onSet: (r: S
       </select>
       {or.length > 0 && (
         <label className="flex gap-1.5">
-          Required
+          {tr("Required")}
           <input
             type="number"
             min={1}
@@ -218,7 +224,7 @@ function Variants({ line: r, onSet }: { line: S["RequirementLine"]; onSet: (r: S
             value={r.n && r.n > 0 ? r.n : 1}
             onChange={(e) => onSet({ ...r, n: Number(e.target.value) })}
           />
-          of {or.length + 1}
+          {tr("of {{n}}", { n: or.length + 1 })}
         </label>
       )}
     </div>

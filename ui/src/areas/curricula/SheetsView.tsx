@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { textFile } from "../../kit/file";
+import { tr } from "../../kit/tr";
 
 /** SheetsView prints a rank as a booklet or a test sheet, and takes lists in and out. */
 export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
@@ -18,7 +19,7 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
   );
   const keep = useAction(
     (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/curricula/{id}/list", { params: { path: { id } }, body })),
-    () => "Imported the list.",
+    () => tr("Imported the list."),
     () => show(undefined),
   );
   async function choose(f: File | undefined) {
@@ -28,48 +29,49 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
     look.mutate(body);
   }
   return (
-    <section aria-label="Sheets and lists">
-      <h2>Sheets</h2>
+    <section aria-label={tr("Sheets and lists")}>
+      <h2>{tr("Sheets")}</h2>
       <ul className="my-1 flex flex-col gap-1">
         <li>
           <Link className="link" to={`/sheets/${id}`}>
-            Booklet
+            {tr("Booklet")}
           </Link>
           ,{" "}
           <a className="link" href={`/api/curricula/${id}/booklet.pdf`}>
-            as PDF
+            {tr("as PDF")}
           </a>{" "}
-          <span className="text-soft">every requirement, both sides, with gates and cautions</span>
+          <span className="text-soft">{tr("every requirement, both sides, with gates and cautions")}</span>
         </li>
         {may("export-test-sheet") && (
           <li>
             <Link className="link" to={`/sheets/${id}?test=1`}>
-              Test sheet
+              {tr("Test sheet")}
             </Link>
             ,{" "}
             <a className="link" href={`/api/curricula/${id}/test-sheet.pdf`}>
-              as PDF
+              {tr("as PDF")}
             </a>{" "}
-            <span className="text-soft">what is asked for passed and above, to be marked</span>
+            <span className="text-soft">{tr("what is asked for passed and above, to be marked")}</span>
           </li>
         )}
         {may("export-list") && (
           <li>
             <a className="link" href={`/api/curricula/${id}/list.csv`}>
-              The list as CSV
+              {tr("The list as CSV")}
             </a>
           </li>
         )}
       </ul>
       {may("preview-list") && !page.frozen && (
         <>
-          <h2 className="mt-3">Import a list</h2>
+          <h2 className="mt-3">{tr("Import a list")}</h2>
           <p className="text-soft">
-            CSV with the columns technique (or name), rung, sides, weight, or, n. The list becomes the curriculum; nothing is written before
-            you have seen what will happen.
+            {tr(
+              "CSV with the columns technique (or name), rung, sides, weight, or, n. The list becomes the curriculum; nothing is written before you have seen what will happen.",
+            )}
           </p>
           <label className="link cursor-pointer focus-within:outline-2">
-            Choose a list
+            {tr("Choose a list")}
             <input type="file" accept=".csv,.tsv,.txt" className="sr-only" onChange={(e) => choose(e.target.files?.[0])} />
           </label>
           {keep.error && <p className="text-clay">{keep.error.message}</p>}
@@ -88,7 +90,7 @@ export function SheetsView({ page }: { page: S["CurriculumPage"] }) {
                 </tbody>
               </table>
               <Button look="main" className="mt-1.5" disabled={!shown.ready || keep.isPending} onClick={() => file && keep.mutate(file)}>
-                Import the list
+                {tr("Import the list")}
               </Button>
             </>
           )}

@@ -1,4 +1,5 @@
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 /** TimeView shows what the rank takes against what the timetable offers, by family, and the smallest cut that would make it fit. */
 export function TimeView({ page }: { page: S["CurriculumPage"] }) {
@@ -12,25 +13,29 @@ export function TimeView({ page }: { page: S["CurriculumPage"] }) {
       <span className="h-3.5 border border-hair">
         <span className={`block h-full ${tone}`} style={{ width: `${(100 * minutes) / of}%` }} />
       </span>
-      <span className="num text-right">{minutes} min</span>
+      <span className="num text-right">{tr("{{minutes}} min", { minutes })}</span>
     </div>
   );
   return (
-    <section aria-label="Time">
-      <h2>Time</h2>
-      {bar("It takes", t.needed, most, over > 0 ? "bg-clay" : "bg-ink")}
-      {bar("Is offered", t.offered, most, "bg-moss")}
+    <section aria-label={tr("Time")}>
+      <h2>{tr("Time")}</h2>
+      {bar(tr("It takes"), t.needed, most, over > 0 ? "bg-clay" : "bg-ink")}
+      {bar(tr("Is offered"), t.offered, most, "bg-moss")}
       <p className={`num mt-1 font-semibold ${over > 0 ? "text-clay" : "text-moss"}`}>
-        {over > 0 ? `${over} minutes too many in the least time at the rank before.` : `It fits, with ${-over} minutes to spare.`}
+        {over > 0
+          ? tr("{{over}} minutes too many in the least time at the rank before.", { over })
+          : tr("It fits, with {{over}} minutes to spare.", { over: -over })}
       </p>
-      <h3 className="mt-3">By family</h3>
+      <h3 className="mt-3">{tr("By family")}</h3>
       {t.families.map((f) => bar(f.family, f.minutes, longest, "bg-lake"))}
       {t.cut.length > 0 && (
         <>
-          <h3 className="mt-3">Smallest cut that makes it fit</h3>
+          <h3 className="mt-3">{tr("Smallest cut that makes it fit")}</h3>
           <p className="num text-soft">
-            Weight {t.cut_by}; no set of requirements of less weight frees the minutes (exact). It is a measure, not advice: what others
-            stand on may be among them.
+            {tr(
+              "Weight {{cutby}}; no set of requirements of less weight frees the minutes (exact). It is a measure, not advice: what others stand on may be among them.",
+              { cutby: t.cut_by },
+            )}
           </p>
           <p>{t.cut.map((c) => c.name).join(", ")}</p>
         </>

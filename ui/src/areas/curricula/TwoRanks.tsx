@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type S, unwrap } from "../../api/client";
 import { Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { Matrix } from "./Matrix";
 
 /** TwoRanks lays another curriculum beside this one: matrix by matrix, technique by technique. */
@@ -18,17 +19,22 @@ export function TwoRanks({ page, list }: { page: S["CurriculumPage"]; list: S["C
   ];
   const rung = (p: S["CurriculumPage"] | undefined, id: string) => {
     const r = p?.requirements.find((x) => x.technique === id);
-    return r ? `${r.rung}${r.both_sides ? ", both" : ""}` : "";
+    return r ? `${r.rung}${r.both_sides ? tr(", both") : ""}` : "";
   };
   return (
     <>
       <div className="max-w-72">
-        <Select label="Beside" value={other} onChange={(e) => setOther(e.target.value)}>
+        <Select label={tr("Beside")} value={other} onChange={(e) => setOther(e.target.value)}>
           {list
             .filter((c) => c.id !== page.line.id)
             .map((c) => (
               <option key={c.id} value={c.id}>
-                {c.ladder}: {c.rank}, version {c.version}, {c.state}
+                {tr("{{ladder}}: {{rank}}, version {{version}}, {{state}}", {
+                  ladder: c.ladder,
+                  rank: c.rank,
+                  version: c.version,
+                  state: c.state,
+                })}
               </option>
             ))}
         </Select>
@@ -36,7 +42,7 @@ export function TwoRanks({ page, list }: { page: S["CurriculumPage"]; list: S["C
       <table className="grid-lines mt-2">
         <thead>
           <tr>
-            <th>Technique</th>
+            <th>{tr("Technique")}</th>
             <th>
               {page.line.rank}, {page.line.version}
             </th>

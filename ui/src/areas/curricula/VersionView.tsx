@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useAction, useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 /** VersionView says whom a version concerns, who would gain or lose what, and moves students to it, one or many. */
@@ -15,7 +16,10 @@ export function VersionView({ id, state }: { id: string; state: string }) {
   });
   const move = useAction(
     (students: string[]) => unwrap(client.POST("/api/curricula/{id}/students", { params: { path: { id } }, body: { students } })),
-    (_, students) => `Moved ${students.length === 1 ? "one student" : `${students.length} students`} to this version. It is in the ledger.`,
+    (_, students) =>
+      tr("Moved {{n}} to this version. It is in the ledger.", {
+        n: students.length === 1 ? tr("one student") : tr("{{students}} students", { students: students.length }),
+      }),
     () => setChosen([]),
   );
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
@@ -29,23 +33,27 @@ export function VersionView({ id, state }: { id: string; state: string }) {
       </p>
     );
   return (
-    <section aria-label="Who it concerns">
+    <section aria-label={tr("Who it concerns")}>
       <p className="font-semibold">{p.summary}</p>
-      {p.replaces && <p className="text-soft">Against {p.replaces}, which is published; publishing this one retires it.</p>}
-      {list("Added", p.added)}
-      {list("Removed", p.removed)}
-      {list("Changed", p.changed)}
-      {p.students.length === 0 && <p className="text-soft">Nobody works toward this rank now.</p>}
+      {p.replaces && (
+        <p className="text-soft">
+          {tr("Against {{replaces}}, which is published; publishing this one retires it.", { replaces: p.replaces })}
+        </p>
+      )}
+      {list(tr("Added"), p.added)}
+      {list(tr("Removed"), p.removed)}
+      {list(tr("Changed"), p.changed)}
+      {p.students.length === 0 && <p className="text-soft">{tr("Nobody works toward this rank now.")}</p>}
       {p.students.length > 0 && (
         <table className="grid-lines mt-2">
           <thead>
             <tr>
               <td className="w-6" />
-              <th>Student</th>
-              <th>Works on</th>
-              <th>Would gain</th>
-              <th>Would lose</th>
-              <th className="!text-right">Met</th>
+              <th>{tr("Student")}</th>
+              <th>{tr("Works on")}</th>
+              <th>{tr("Would gain")}</th>
+              <th>{tr("Would lose")}</th>
+              <th className="!text-right">{tr("Met")}</th>
             </tr>
           </thead>
           <tbody>
@@ -55,19 +63,19 @@ export function VersionView({ id, state }: { id: string; state: string }) {
                   {!s.moved && state !== "draft" && may("move-students") && (
                     <input
                       type="checkbox"
-                      aria-label={`Move ${s.name}`}
+                      aria-label={tr("Move {{name}}", { name: s.name })}
                       checked={chosen.includes(s.student)}
                       onChange={(e) => setChosen(e.target.checked ? [...chosen, s.student] : chosen.filter((x) => x !== s.student))}
                     />
                   )}
                 </td>
                 <td>{s.name}</td>
-                <td className="text-soft">{s.moved ? "this version" : s.now}</td>
+                <td className="text-soft">{s.moved ? tr("this version") : s.now}</td>
                 <td title={[...s.gains, ...s.changes].join("\n")}>
-                  {s.gains.length ? `${s.gains.length}: ${s.gains.slice(0, 3).join(", ")}${s.gains.length > 3 ? "…" : ""}` : "nothing"}
+                  {s.gains.length ? `${s.gains.length}: ${s.gains.slice(0, 3).join(", ")}${s.gains.length > 3 ? "…" : ""}` : tr("nothing")}
                 </td>
                 <td title={s.loses.join("\n")}>
-                  {s.loses.length ? `${s.loses.length}: ${s.loses.slice(0, 3).join(", ")}${s.loses.length > 3 ? "…" : ""}` : "nothing"}
+                  {s.loses.length ? `${s.loses.length}: ${s.loses.slice(0, 3).join(", ")}${s.loses.length > 3 ? "…" : ""}` : tr("nothing")}
                 </td>
                 <td className="num text-right whitespace-nowrap">
                   {percent(s.before)} → {percent(s.after)}
@@ -81,14 +89,14 @@ export function VersionView({ id, state }: { id: string; state: string }) {
       {others.length > 0 && state !== "draft" && may("move-students") && (
         <div className="mt-2 flex gap-2">
           <Button look="main" disabled={chosen.length === 0 || move.isPending} onClick={() => move.mutate(chosen)}>
-            Move the {chosen.length || ""} chosen
+            {tr("Move the {{n}} chosen", { n: chosen.length || "" })}
           </Button>
           <Button disabled={move.isPending} onClick={() => move.mutate(others.map((s) => s.student))}>
-            Move all {others.length}
+            {tr("Move all {{others}}", { others: others.length })}
           </Button>
         </div>
       )}
-      {state === "draft" && others.length > 0 && <p className="text-soft">Publish it first; then students can be moved.</p>}
+      {state === "draft" && others.length > 0 && <p className="text-soft">{tr("Publish it first; then students can be moved.")}</p>}
     </section>
   );
 }

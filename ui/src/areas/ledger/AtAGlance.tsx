@@ -4,6 +4,7 @@ import { useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { rangeOf } from "./Outlook";
 
 /** AtAGlance is the ledger before anybody is picked: who is ready soonest, what most wait for, and whose standing fades. */
@@ -19,12 +20,14 @@ export function AtAGlance() {
   const waiting = (outlook.data?.waiting ?? []).slice(0, 5);
   const faded = (fading.data?.rows ?? []).filter((r) => r.due > 0).slice(0, 5);
   if (!outlook.data || (soon.length === 0 && waiting.length === 0 && faded.length === 0))
-    return <Empty title="Pick a student">Their standing, what is missing for the next rank and their checks open here.</Empty>;
+    return (
+      <Empty title={tr("Pick a student")}>{tr("Their standing, what is missing for the next rank and their checks open here.")}</Empty>
+    );
   return (
     <>
       {soon.length > 0 && (
-        <section aria-label="Ready soonest">
-          <h2>Ready soonest</h2>
+        <section aria-label={tr("Ready soonest")}>
+          <h2>{tr("Ready soonest")}</h2>
           <table className="grid-lines mt-1">
             <tbody>
               {soon.map((r) => (
@@ -44,8 +47,8 @@ export function AtAGlance() {
         </section>
       )}
       {waiting.length > 0 && (
-        <section aria-label="What they wait for" className="mt-4">
-          <h2>What they wait for</h2>
+        <section aria-label={tr("What they wait for")} className="mt-4">
+          <h2>{tr("What they wait for")}</h2>
           <table className="grid-lines mt-1">
             <tbody>
               {waiting.map((w) => (
@@ -64,8 +67,8 @@ export function AtAGlance() {
         </section>
       )}
       {faded.length > 0 && (
-        <section aria-label="Whose standing fades" className="mt-4">
-          <h2>Whose standing fades</h2>
+        <section aria-label={tr("Whose standing fades")} className="mt-4">
+          <h2>{tr("Whose standing fades")}</h2>
           <table className="grid-lines mt-1">
             <tbody>
               {faded.map((r) => (
@@ -75,7 +78,7 @@ export function AtAGlance() {
                       {r.name}
                     </Link>
                   </td>
-                  <td className="num w-16 text-right">{r.due} due</td>
+                  <td className="num w-16 text-right">{tr("{{due}} due", { due: r.due })}</td>
                   <td className="text-[12.5px] text-soft">
                     {r.lowest
                       .slice(0, 2)
@@ -88,7 +91,9 @@ export function AtAGlance() {
           </table>
         </section>
       )}
-      <p className="mt-3 text-soft">Pick a student: their standing, what is missing for the next rank and their checks open here.</p>
+      <p className="mt-3 text-soft">
+        {tr("Pick a student: their standing, what is missing for the next rank and their checks open here.")}
+      </p>
     </>
   );
 }

@@ -6,6 +6,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Explain } from "../../kit/Explain";
 import { Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 
 /** Fading is what is due for a refresh, which classes would do it, and how well the curve foretells the academy's own checks. */
@@ -18,14 +19,16 @@ export function Fading() {
     <>
       <Fit page={p} />
       {p.due === 0 ? (
-        <Empty title="Nothing is due">What was passed and is thought to have faded below the academy's threshold stands here.</Empty>
+        <Empty title={tr("Nothing is due")}>
+          {tr("What was passed and is thought to have faded below the academy's threshold stands here.")}
+        </Empty>
       ) : (
         <>
           <section className="mt-3">
-            <h2>Classes that would refresh it</h2>
+            <h2>{tr("Classes that would refresh it")}</h2>
             {p.classes.length === 0 && (
               <p className="text-soft">
-                No class of the next two weeks touches what is due. Put a review into one: Season, or the class itself.
+                {tr("No class of the next two weeks touches what is due. Put a review into one: Season, or the class itself.")}
               </p>
             )}
             {p.classes.map((c) => (
@@ -39,7 +42,7 @@ export function Fading() {
                     {i > 0 && "; "}
                     {l.name}{" "}
                     <span className="num text-soft" title={l.people.map((x) => x.name).join(", ")}>
-                      for {l.people.length}
+                      {tr("for {{people}}", { people: l.people.length })}
                     </span>
                   </span>
                 ))}
@@ -48,7 +51,7 @@ export function Fading() {
           </section>
           <section className="mt-3">
             <h2>
-              Due, by student <span className="num text-[13px] font-normal text-soft">{p.due} in all</span>
+              {tr("Due, by student")} <span className="num text-[13px] font-normal text-soft">{tr("{{due}} in all", { due: p.due })}</span>
             </h2>
             <table className="grid-lines w-full">
               <tbody>
@@ -76,7 +79,11 @@ export function Fading() {
 }
 
 function curveWords(c: S["LedgerCurve"]): string {
-  return `${c.first.toFixed(1)} days, × ${c.growth.toFixed(2)} with a success, × ${c.shrink.toFixed(2)} with a failure`;
+  return tr("{{first}} days, × {{growth}} with a success, × {{shrink}} with a failure", {
+    first: c.first.toFixed(1),
+    growth: c.growth.toFixed(2),
+    shrink: c.shrink.toFixed(2),
+  });
 }
 
 function Fit({ page: p }: { page: S["FadingPage"] }) {
@@ -84,20 +91,22 @@ function Fit({ page: p }: { page: S["FadingPage"] }) {
   const fit = p.fit;
   const take = useAction(
     (_: undefined) => unwrap(client.POST("/api/ledger/fading/fit")),
-    () => "Applied the fitted curve.",
+    () => tr("Applied the fitted curve."),
   );
   return (
-    <section aria-label="The curve">
+    <section aria-label={tr("The curve")}>
       <h2>
-        How fast things fade here{" "}
-        <Explain label="How it is computed" number="How">
+        {tr("How fast things fade here")}{" "}
+        <Explain label={tr("How it is computed")} number={tr("How")}>
           {p.formula}
         </Explain>
       </h2>
       {!fit.enough_data ? (
         <p className="text-soft">
-          In use: {curveWords(p.in_use)}. There are {fit.checks} checks after a success; with 60 the curve can be fitted to the academy's
-          own record.
+          {tr(
+            "In use: {{inuse}}. There are {{checks}} checks after a success; with 60 the curve can be fitted to the academy's own record.",
+            { inuse: curveWords(p.in_use), checks: fit.checks },
+          )}
         </p>
       ) : (
         <>
@@ -105,20 +114,20 @@ function Fit({ page: p }: { page: S["FadingPage"] }) {
             <thead>
               <tr>
                 <td />
-                <th>Half-life</th>
-                <th className="!text-right">Log loss</th>
-                <th className="!text-right">Brier</th>
+                <th>{tr("Half-life")}</th>
+                <th className="!text-right">{tr("Log loss")}</th>
+                <th className="!text-right">{tr("Brier")}</th>
               </tr>
             </thead>
             <tbody className="num">
               <tr>
-                <td>In use</td>
+                <td>{tr("In use")}</td>
                 <td>{curveWords(fit.default)}</td>
                 <td className="text-right">{fit.of_default.log_loss.toFixed(3)}</td>
                 <td className="text-right">{fit.of_default.brier.toFixed(3)}</td>
               </tr>
               <tr>
-                <td>Fitted</td>
+                <td>{tr("Fitted")}</td>
                 <td>{curveWords(fit.fitted)}</td>
                 <td className="text-right">{fit.of_fitted.log_loss.toFixed(3)}</td>
                 <td className="text-right">{fit.of_fitted.brier.toFixed(3)}</td>
@@ -126,12 +135,15 @@ function Fit({ page: p }: { page: S["FadingPage"] }) {
             </tbody>
           </table>
           <p className="text-soft">
-            Judged by the newest {fit.held} of {fit.checks} checks, which the fit has not seen; less is better.{" "}
-            {fit.better ? "The fitted curve foretells them better." : "The curve in use is as good: it stays."}
+            {tr("Judged by the newest {{held}} of {{checks}} checks, which the fit has not seen; less is better. {{better}}", {
+              held: fit.held,
+              checks: fit.checks,
+              better: fit.better ? tr("The fitted curve foretells them better.") : tr("The curve in use is as good: it stays."),
+            })}
           </p>
           {fit.better && may("use-fit") && (
             <Button look="main" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
-              Use the fitted curve
+              {tr("Use the fitted curve")}
             </Button>
           )}
           {take.error && <p className="text-clay">{take.error.message}</p>}

@@ -7,6 +7,7 @@ import { Select } from "../../kit/Field";
 import { FirstStep } from "../../kit/FirstStep";
 import { Legend } from "../../kit/Legend";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { percent } from "../../kit/words";
 import { Agreement } from "./Agreement";
@@ -75,13 +76,13 @@ function Techniques({ student }: { student?: string }) {
       {page.error && <p className="text-clay">{page.error.message}</p>}
       {page.data && !page.data.curriculum.id && (
         <FirstStep
-          title="Nothing to compare with yet"
+          title={tr("Nothing to compare with yet")}
           ways={[
-            ["/curricula", "Write a curriculum"],
-            ["/people", "Add people"],
+            ["/curricula", tr("Write a curriculum")],
+            ["/people", tr("Add people")],
           ]}
         >
-          The ledger sets each student beside what their next rank asks. It needs a curriculum, and people on its ladder.
+          {tr("The ledger sets each student beside what their next rank asks. It needs a curriculum, and people on its ladder.")}
         </FirstStep>
       )}
       {page.data?.curriculum.id && <Heat page={page.data} open={student} onCurriculum={setCurriculum} group={group} onGroup={setGroup} />}
@@ -113,18 +114,18 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
     // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
     <div onKeyDown={arrows}>
       <div className="flex flex-wrap items-end gap-x-4 gap-y-1">
-        <h1>Toward {page.curriculum.rank}</h1>
+        <h1>{tr("Toward {{rank}}", { rank: page.curriculum.rank })}</h1>
         <span className="cap pb-1.5">
-          {page.rows.length} students, {page.requirements.length} requirements
+          {tr("{{rows}} students, {{requirements}} requirements", { rows: page.rows.length, requirements: page.requirements.length })}
         </span>
         <span className="flex-1" />
         <a className="link pb-1.5 text-[12.5px]" href={`/api/curricula/${page.curriculum.id}/report.pdf`} download>
-          Report
+          {tr("Report")}
         </a>
         <Legend />
         <div className="w-36">
-          <Select label="Track" value={group.track ?? ""} onChange={(e) => onGroup({ ...group, track: e.target.value || undefined })}>
-            <option value="">all</option>
+          <Select label={tr("Track")} value={group.track ?? ""} onChange={(e) => onGroup({ ...group, track: e.target.value || undefined })}>
+            <option value="">{tr("all")}</option>
             {page.tracks.map((t) => (
               <option key={t.id} value={t.id}>
                 {t.name}
@@ -133,8 +134,8 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
           </Select>
         </div>
         <div className="w-36">
-          <Select label="Coach" value={group.coach ?? ""} onChange={(e) => onGroup({ ...group, coach: e.target.value || undefined })}>
-            <option value="">all</option>
+          <Select label={tr("Coach")} value={group.coach ?? ""} onChange={(e) => onGroup({ ...group, coach: e.target.value || undefined })}>
+            <option value="">{tr("all")}</option>
             {page.coaches.map((c) => (
               <option key={c.id} value={c.id}>
                 {c.name}
@@ -143,7 +144,7 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
           </Select>
         </div>
         <div className="w-48">
-          <Select label="Curriculum" value={page.curriculum.id} onChange={(e) => onCurriculum(e.target.value)}>
+          <Select label={tr("Curriculum")} value={page.curriculum.id} onChange={(e) => onCurriculum(e.target.value)}>
             {page.choices.map((c) => (
               <option key={c.id} value={c.id}>
                 {c.ladder}: {c.rank}
@@ -156,13 +157,13 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
         <table className="grid-lines">
           <thead>
             <tr>
-              <th className="min-w-36">Student</th>
-              <th className="text-right">Met</th>
+              <th className="min-w-36">{tr("Student")}</th>
+              <th className="text-right">{tr("Met")}</th>
               {page.requirements.map((r) => (
                 <th
                   key={r.technique}
                   className="h-[206px] w-[22px] min-w-[22px] !p-0"
-                  title={`${r.name}, ${r.rung}${r.both_sides ? ", both sides" : ""}`}
+                  title={`${r.name}, ${r.rung}${r.both_sides ? tr(", both sides") : ""}`}
                 >
                   <span className="block h-[202px] pt-1 rotate-180 leading-[22px] whitespace-nowrap [writing-mode:vertical-rl]">
                     {r.name}
@@ -179,7 +180,7 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
                     <Belt belt={row.belt} rank={row.rank} />
                     {row.name}
                   </Link>
-                  {row.held && <span className="text-clay"> · held</span>}
+                  {row.held && <span className="text-clay"> {tr("· held")}</span>}
                 </td>
                 <td className="num text-right">{percent(row.share)}</td>
                 {row.cells.map((marks, i) => (
@@ -192,7 +193,7 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
           </tbody>
         </table>
       </div>
-      {page.rows.length === 0 && <Empty title="Nobody works on this rank" />}
+      {page.rows.length === 0 && <Empty title={tr("Nobody works on this rank")} />}
     </div>
   );
 }

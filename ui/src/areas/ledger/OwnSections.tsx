@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 import { Bar, wordsOf } from "./PositionsGrid";
 
@@ -9,8 +10,8 @@ export function OwnSections({ page, detail }: { page: S["StudentPage"]; detail: 
   return (
     <>
       {page.positions.length > 0 && (
-        <section className="mt-4" aria-label="By position">
-          <h2>By position</h2>
+        <section className="mt-4" aria-label={tr("By position")}>
+          <h2>{tr("By position")}</h2>
           <table className="grid-lines mt-1 w-full">
             <tbody>
               {page.positions.map((p, i) => {
@@ -49,29 +50,29 @@ export function OwnSections({ page, detail }: { page: S["StudentPage"]; detail: 
         </section>
       )}
       {alone.length + partner.length + tables.length > 0 && (
-        <section className="mt-4" aria-label="Practise">
-          <h2>To practise</h2>
+        <section className="mt-4" aria-label={tr("Practise")}>
+          <h2>{tr("To practise")}</h2>
           {alone.length > 0 && (
             <p>
-              <b>Alone:</b> <Names all={alone} to="/library/" />
+              <b>{tr("Alone:")}</b> <Names all={alone} to="/library/" />
             </p>
           )}
           {partner.length > 0 && (
             <p>
-              <b>With a partner:</b> <Names all={partner} to="/library/" />
-              <span className="text-soft">: slowly, and only what a coach has shown you; the tap ends it at once.</span>
+              <b>{tr("With a partner:")}</b> <Names all={partner} to="/library/" />
+              <span className="text-soft">{tr(": slowly, and only what a coach has shown you; the tap ends it at once.")}</span>
             </p>
           )}
           {tables.length > 0 && (
             <p>
-              <b>Quiz:</b> <Names all={tables.slice(0, 4)} to="/library/fork-tables/" end="/quiz" />
+              <b>{tr("Quiz:")}</b> <Names all={tables.slice(0, 4)} to="/library/fork-tables/" end="/quiz" />
             </p>
           )}
         </section>
       )}
       {page.due.length > 0 && (
-        <section className="mt-4" aria-label="Due">
-          <h2>Fading</h2>
+        <section className="mt-4" aria-label={tr("Due")}>
+          <h2>{tr("Fading")}</h2>
           <p>
             {page.due.map((d, i) => (
               <span key={d.technique + d.side}>

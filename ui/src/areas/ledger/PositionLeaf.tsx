@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
 
@@ -47,7 +48,7 @@ export function PositionLeaf({
                       <Link
                         key={m.side}
                         className="mr-2 no-underline"
-                        aria-label={`Why: ${t.name}${m.side ? `, ${m.side}` : ""}`}
+                        aria-label={tr("Why: {{name}}{{side}}", { name: t.name, side: m.side ? `, ${m.side}` : "" })}
                         to={`${here}&technique=${t.id}&side=${m.side}`}
                       >
                         <Waymark {...m} label={m.side || undefined} />{" "}
@@ -60,9 +61,9 @@ export function PositionLeaf({
                       <Link
                         className="link text-[12.5px]"
                         to={`/check?student=${student}&technique=${t.id}`}
-                        aria-label={`Check: ${t.name}`}
+                        aria-label={tr("Check: {{name}}", { name: t.name })}
                       >
-                        Check
+                        {tr("Check")}
                       </Link>
                     </td>
                   )}
@@ -92,12 +93,12 @@ export function Facts({ student, technique, side }: { student: string; technique
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   if (!p) return null;
   return (
-    <section aria-label="Why" className="mt-3">
+    <section aria-label={tr("Why")} className="mt-3">
       <h3>
-        Why {p.technique.name}
-        {p.side && `, ${p.side}`} is {p.standing.rung}
+        {tr("Why {{name}}", { name: p.technique.name })}
+        {p.side && `, ${p.side}`} {tr("is {{rung}}", { rung: p.standing.rung })}
       </h3>
-      {p.facts.length === 0 && <p className="text-soft">Nothing touched it yet: no class they were in, no check.</p>}
+      {p.facts.length === 0 && <p className="text-soft">{tr("Nothing touched it yet: no class they were in, no check.")}</p>}
       <table className="grid-lines">
         <tbody>
           {p.facts.map((x) => (
@@ -123,7 +124,7 @@ export function Facts({ student, technique, side }: { student: string; technique
       {p.curve.length > 0 && <Curve page={p} />}
       {p.refreshes.length > 0 && (
         <p className="mt-1">
-          Would refresh it:{" "}
+          {tr("Would refresh it:")}{" "}
           {p.refreshes.slice(0, 4).map((r, i) => (
             <span key={r.session}>
               {i > 0 && ", "}
@@ -134,7 +135,7 @@ export function Facts({ student, technique, side }: { student: string; technique
               ) : (
                 `${r.name}, ${date(r.on)}`
               )}{" "}
-              <span className="text-soft">({percent(r.chance)} likely there)</span>
+              <span className="text-soft">{tr("({{chance}} likely there)", { chance: percent(r.chance) })}</span>
             </span>
           ))}
         </p>
@@ -155,7 +156,7 @@ function Curve({ page: p }: { page: S["FactsPage"] }) {
   const y = (share: number) => 60 - share * 56;
   return (
     <figure className="mt-2">
-      <svg viewBox="0 0 300 64" className="h-20 w-full" role="img" aria-label="How much is thought to be still there">
+      <svg viewBox="0 0 300 64" className="h-20 w-full" role="img" aria-label={tr("How much is thought to be still there")}>
         <path d={`M0 ${y(p.threshold)}H300`} stroke="var(--color-clay)" strokeDasharray="3 3" />
         <path d="M0 60H300" stroke="var(--color-rule)" />
         <path
@@ -166,8 +167,12 @@ function Curve({ page: p }: { page: S["FactsPage"] }) {
         />
       </svg>
       <figcaption className="num text-[12.5px] text-soft">
-        {shortDate(first.on)} to {shortDate(last.on)}; half-life now {Math.round(p.standing.half_life ?? 0)} days.{" "}
-        {p.due_on ? `Due from ${shortDate(p.due_on)}, unless something refreshes it.` : ""}
+        {tr("{{on}} to {{on2}}; half-life now {{v}} days. {{dueon}}", {
+          on: shortDate(first.on),
+          on2: shortDate(last.on),
+          v: Math.round(p.standing.half_life ?? 0),
+          dueon: p.due_on ? tr("Due from {{dueon}}, unless something refreshes it.", { dueon: shortDate(p.due_on) }) : "",
+        })}
       </figcaption>
     </figure>
   );

@@ -5,6 +5,7 @@ import { useRef } from "react";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { Belt } from "../../kit/Belt";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 export type Row = S["PositionRow"];
@@ -22,25 +23,25 @@ export type GridProps = {
 export function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
   const box = useRef<HTMLDivElement>(null);
   const view = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => 28, overscan: 10 });
-  const columns = `160px 42px 46px repeat(${page.positions.length}, 36px)`;
+  const columns = tr("160px 42px 46px repeat({{positions}}, 36px)", { positions: page.positions.length });
   const mark = (by: string | number) => (sort.by === by ? (sort.down ? " ↓" : " ↑") : "");
   return (
     <div ref={box} className="mt-2 min-h-0 flex-1 overflow-auto">
-      <div role="table" aria-label="Students by positions" aria-rowcount={rows.length} className="w-max min-w-full">
+      <div role="table" aria-label={tr("Students by positions")} aria-rowcount={rows.length} className="w-max min-w-full">
         <div
           role="row"
           tabIndex={-1}
           className="sticky top-0 z-10 grid items-end border-b-[1.5px] border-ink bg-paper pb-1"
           style={{ gridTemplateColumns: columns }}
         >
-          <Head onClick={() => onSort("name")}>Student{mark("name")}</Head>
-          <Head onClick={() => onSort("share")}>Met{mark("share")}</Head>
-          <Head onClick={() => onSort("behind")}>Open{mark("behind")}</Head>
+          <Head onClick={() => onSort("name")}>{tr("Student{{mark}}", { mark: mark("name") })}</Head>
+          <Head onClick={() => onSort("share")}>{tr("Met{{mark}}", { mark: mark("share") })}</Head>
+          <Head onClick={() => onSort("behind")}>{tr("Open{{mark}}", { mark: mark("behind") })}</Head>
           {page.positions.map((x, i) => (
             <span key={x.id} role="columnheader" className="flex justify-center">
               <button
                 type="button"
-                title={`${x.name}: sort by what is behind here`}
+                title={tr("{{name}}: sort by what is behind here", { name: x.name })}
                 onClick={() => onSort(i)}
                 className="flex h-[150px] min-w-[24px] justify-center"
               >
@@ -71,7 +72,7 @@ export function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
                   <Link data-row to={`/ledger/${r.id}`} className="block truncate leading-6 no-underline hover:underline">
                     <Belt belt={r.belt} rank={r.rank} />
                     {r.name}
-                    {r.held && <span className="text-clay"> · held</span>}
+                    {r.held && <span className="text-clay"> {tr("· held")}</span>}
                   </Link>
                 </span>
                 <span role="cell" className="num text-right">
@@ -121,7 +122,7 @@ export function Head({ onClick, children }: { onClick: () => void; children: Rea
 }
 
 export function wordsOf(c: Cell): string {
-  const parts = [`${c.there} of ${c.of} there`];
+  const parts = [tr("{{there}} of {{of}} there", { there: c.there, of: c.of })];
   for (const [n, w] of [
     [c.met, "met"],
     [c.drilled, "drilled"],

@@ -4,6 +4,7 @@ import { client, unwrap } from "../../api/client";
 import { Input, Select } from "../../kit/Field";
 import { FirstStep } from "../../kit/FirstStep";
 import { arrows } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Bar, Grid, type Row } from "./PositionsGrid";
 
 type Filter = { ladder: string; rank: string; track: string; coach: string; age_from: string; age_to: string };
@@ -59,47 +60,48 @@ export function PositionsTable({ open, at }: { open?: string; at?: string }) {
   if (p.rows.length === 0 && !filtered)
     return (
       <FirstStep
-        title="Nothing to compare with yet"
+        title={tr("Nothing to compare with yet")}
         ways={[
-          ["/curricula", "Write a curriculum"],
-          ["/people", "Add people"],
+          ["/curricula", tr("Write a curriculum")],
+          ["/people", tr("Add people")],
         ]}
       >
-        The ledger sets each student beside what their next rank asks, position by position. It needs a curriculum, and people on its
-        ladder.
+        {tr(
+          "The ledger sets each student beside what their next rank asks, position by position. It needs a curriculum, and people on its ladder.",
+        )}
       </FirstStep>
     );
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
     <div onKeyDown={arrows} className="flex h-[calc(100vh-200px)] min-h-[420px] flex-col max-lg:h-[75vh]">
       <div className="grid grid-cols-[minmax(0,1.4fr)_repeat(4,minmax(0,1fr))_64px_64px] items-end gap-2 max-lg:grid-cols-[repeat(auto-fit,minmax(100px,1fr))]">
-        <Input label="Find a student" type="search" data-search value={name} onChange={(e) => setName(e.target.value)} />
-        <Select label="Ladder" value={filter.ladder} onChange={(e) => set({ ladder: e.target.value, rank: "" })}>
-          <option value="">all</option>
+        <Input label={tr("Find a student")} type="search" data-search value={name} onChange={(e) => setName(e.target.value)} />
+        <Select label={tr("Ladder")} value={filter.ladder} onChange={(e) => set({ ladder: e.target.value, rank: "" })}>
+          <option value="">{tr("all")}</option>
           {p.ladders.map((l) => (
             <option key={l.id} value={l.id}>
               {l.name}
             </option>
           ))}
         </Select>
-        <Select label="Rank" value={filter.rank} disabled={!filter.ladder} onChange={(e) => set({ rank: e.target.value })}>
-          <option value="">all</option>
+        <Select label={tr("Rank")} value={filter.rank} disabled={!filter.ladder} onChange={(e) => set({ rank: e.target.value })}>
+          <option value="">{tr("all")}</option>
           {ranks.map((r) => (
             <option key={r.id} value={r.id}>
               {r.name}
             </option>
           ))}
         </Select>
-        <Select label="Track" value={filter.track} onChange={(e) => set({ track: e.target.value })}>
-          <option value="">all</option>
+        <Select label={tr("Track")} value={filter.track} onChange={(e) => set({ track: e.target.value })}>
+          <option value="">{tr("all")}</option>
           {p.tracks.map((t) => (
             <option key={t.id} value={t.id}>
               {t.name}
             </option>
           ))}
         </Select>
-        <Select label="Coach" value={filter.coach} onChange={(e) => set({ coach: e.target.value })}>
-          <option value="">all</option>
+        <Select label={tr("Coach")} value={filter.coach} onChange={(e) => set({ coach: e.target.value })}>
+          <option value="">{tr("all")}</option>
           {p.coaches.map((c) => (
             <option key={c.id} value={c.id}>
               {c.name}
@@ -107,7 +109,7 @@ export function PositionsTable({ open, at }: { open?: string; at?: string }) {
           ))}
         </Select>
         <Input
-          label="Age from"
+          label={tr("Age from")}
           inputMode="numeric"
           value={filter.age_from}
           onChange={(e) => set({ age_from: e.target.value.replace(/\D/g, "") })}
@@ -115,9 +117,12 @@ export function PositionsTable({ open, at }: { open?: string; at?: string }) {
         <Input label="to" inputMode="numeric" value={filter.age_to} onChange={(e) => set({ age_to: e.target.value.replace(/\D/g, "") })} />
       </div>
       <p className="mt-1 text-[12.5px] text-soft">
-        {rows.length} {rows.length === 1 ? "student" : "students"}. Above attack, below defence, of what the next rank asks on each side:{" "}
-        <Bar cell={{ at: 0, part: "attack", of: 4, there: 2, met: 3, due: 1 }} /> two there, one begun, one fading. A head sorts by what is
-        behind there.
+        {tr("{{rows}} {{n}}. Above attack, below defence, of what the next rank asks on each side:", {
+          rows: rows.length,
+          n: rows.length === 1 ? tr("student") : tr("students"),
+        })}{" "}
+        <Bar cell={{ at: 0, part: "attack", of: 4, there: 2, met: 3, due: 1 }} />{" "}
+        {tr("two there, one begun, one fading. A head sorts by what is behind there.")}
       </p>
       <Grid page={p} rows={rows} open={open} at={at} sort={sort} onSort={order} />
     </div>

@@ -8,8 +8,8 @@ import { Explain } from "../../kit/Explain";
 import { Select } from "../../kit/Field";
 import { FirstStep } from "../../kit/FirstStep";
 import { Empty, Note, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { percent, shortDate } from "../../kit/words";
-
 import { LedgerViews } from "./LedgerViews";
 
 type Filter = { weeks: number; track: string; coach: string; student: string };
@@ -58,36 +58,42 @@ export default function Sticking() {
           {p && (
             <>
               <div className="mt-1 grid grid-cols-4 gap-3">
-                <Select label="Over" value={filter.weeks} onChange={(e) => setFilter({ ...filter, weeks: Number(e.target.value) })}>
+                <Select label={tr("Over")} value={filter.weeks} onChange={(e) => setFilter({ ...filter, weeks: Number(e.target.value) })}>
                   {[2, 4, 8, 13, 26, 52].map((n) => (
                     <option key={n} value={n}>
-                      {n} weeks
+                      {tr("{{n}} weeks", { n })}
                     </option>
                   ))}
                 </Select>
-                {pick("Track", "track", p.tracks, "all tracks")}
-                {pick("Coach", "coach", p.coaches, "all coaches")}
-                {pick("Person", "student", p.people, "everybody")}
+                {pick(tr("Track"), "track", p.tracks, tr("all tracks"))}
+                {pick(tr("Coach"), "coach", p.coaches, tr("all coaches"))}
+                {pick(tr("Person"), "student", p.people, "everybody")}
               </div>
               <p className="mt-1 text-soft">
-                {p.classes} reported classes from {shortDate(p.from)} to {shortDate(p.to)}. Ordered by the{" "}
-                <Explain label="What is sure" number="share that is sure">
-                  The lower end of Wilson's 95 % interval of faults seen over tries watched: eight of twelve stands above one of one.
+                {tr("{{classes}} reported classes from {{from}} to {{to}}. Ordered by the", {
+                  classes: p.classes,
+                  from: shortDate(p.from),
+                  to: shortDate(p.to),
+                })}{" "}
+                <Explain label={tr("What is sure")} number={tr("share that is sure")}>
+                  {tr(
+                    "The lower end of Wilson's 95 % interval of faults seen over tries watched: eight of twelve stands above one of one.",
+                  )}
                 </Explain>
                 .
               </p>
               {points.length === 0 ? (
-                <FirstStep title="Nothing was counted" ways={[["/mat", "To the classes of this week"]]}>
-                  Faults are counted on the mat, under Tally on a phone, or after class.
+                <FirstStep title={tr("Nothing was counted")} ways={[["/mat", tr("To the classes of this week")]]}>
+                  {tr("Faults are counted on the mat, under Tally on a phone, or after class.")}
                 </FirstStep>
               ) : (
                 <table className="grid-lines mt-2">
                   <thead>
                     <tr>
-                      <th className="w-14 !text-right">Sure</th>
-                      <th className="w-20 !text-right">Seen</th>
-                      <th>Fault</th>
-                      <th>Technique</th>
+                      <th className="w-14 !text-right">{tr("Sure")}</th>
+                      <th className="w-20 !text-right">{tr("Seen")}</th>
+                      <th>{tr("Fault")}</th>
+                      <th>{tr("Technique")}</th>
                     </tr>
                   </thead>
                   <tbody>
@@ -97,7 +103,7 @@ export default function Sticking() {
                         <tr key={id} data-on={x === open}>
                           <td className="num text-right font-bold">{percent(x.low)}</td>
                           <td className="num text-right whitespace-nowrap">
-                            {x.seen} of {x.tries}
+                            {tr("{{seen}} of {{tries}}", { seen: x.seen, tries: x.tries })}
                           </td>
                           <td>
                             <button
@@ -108,7 +114,7 @@ export default function Sticking() {
                             >
                               {x.what}
                             </button>
-                            {x.told > 0 && <span className="text-soft"> · told {x.told} times</span>}
+                            {x.told > 0 && <span className="text-soft"> {tr("· told {{told}} times", { told: x.told })}</span>}
                           </td>
                           <td className="text-soft">{x.name}</td>
                         </tr>
@@ -125,7 +131,7 @@ export default function Sticking() {
         open && p ? (
           <Leaf key={`${open.technique} ${open.fault}`} point={open} season={p.season} />
         ) : (
-          <Empty title="What went wrong">Its consequence, what answers it, and the class it could go into stand here.</Empty>
+          <Empty title={tr("What went wrong")}>{tr("Its consequence, what answers it, and the class it could go into stand here.")}</Empty>
         )
       }
     />
@@ -140,20 +146,25 @@ function Leaf({ point: x, season }: { point: Point; season: string }) {
         <Link className="link" to={`/library/${x.technique}`}>
           {x.name}
         </Link>
-        , at “{x.point}”
+        {tr(", at “{{point}}”", { point: x.point })}
       </p>
       <p className="num mt-2">
-        Seen {x.seen} of {x.tries} times: between {percent(x.low)} and {percent(x.high)}.
+        {tr("Seen {{seen}} of {{tries}} times: between {{low}} and {{high}}.", {
+          seen: x.seen,
+          tries: x.tries,
+          low: percent(x.low),
+          high: percent(x.high),
+        })}
       </p>
       <p className="mt-2">
-        <b>Then:</b> {x.consequence}
+        <b>{tr("Then:")}</b> {x.consequence}
       </p>
       <p>
-        <b>Instead:</b> {x.correction}
+        <b>{tr("Instead:")}</b> {x.correction}
       </p>
       {x.answers.length > 0 && (
         <>
-          <h2 className="mt-3">What answers it</h2>
+          <h2 className="mt-3">{tr("What answers it")}</h2>
           <ul>
             {x.answers.map((a) => (
               <li key={a.technique + a.reaction}>
@@ -161,22 +172,22 @@ function Leaf({ point: x, season }: { point: Point; season: string }) {
                 <Link className="link" to={`/library/${a.technique}`}>
                   {a.name}
                 </Link>
-                {a.both && <span className="text-moss"> · the two feed each other: put them in together</span>}
+                {a.both && <span className="text-moss"> {tr("· the two feed each other: put them in together")}</span>}
               </li>
             ))}
           </ul>
         </>
       )}
-      <h2 className="mt-3">Into one of the next classes</h2>
+      <h2 className="mt-3">{tr("Into one of the next classes")}</h2>
       {!season && (
         <p className="text-soft">
-          No season is planned for now.{" "}
+          {tr("No season is planned for now.")}{" "}
           <Link className="link" to="/season">
-            Plan one
+            {tr("Plan one")}
           </Link>
         </p>
       )}
-      {x.units.length === 0 && <p className="text-soft">No unit teaches it.</p>}
+      {x.units.length === 0 && <p className="text-soft">{tr("No unit teaches it.")}</p>}
       {season && x.units.map((unit) => <Trial key={unit.unit} season={season} unit={unit} />)}
     </article>
   );
@@ -193,7 +204,7 @@ function Trial({ season, unit }: { season: string; unit: S["UnitPlace"] }) {
   });
   const take = useAction(
     () => unwrap(client.POST("/api/seasons/{id}/help", { params: { path: { id: season }, query: { unit: unit.unit } } })),
-    () => `${unit.name} is in one of the next classes.`,
+    () => tr("{{name}} is in one of the next classes.", { name: unit.name }),
     () => ask(false),
   );
   const h = help.data;
@@ -203,25 +214,25 @@ function Trial({ season, unit }: { season: string; unit: S["UnitPlace"] }) {
       {!asked && (
         <div>
           <Button look="quiet" onClick={() => ask(true)}>
-            Try it in the plan
+            {tr("Try it in the plan")}
           </Button>
         </div>
       )}
-      {help.isFetching && <p className="text-soft">Trying the classes to come…</p>}
+      {help.isFetching && <p className="text-soft">{tr("Trying the classes to come…")}</p>}
       {help.error && <p className="text-clay">{help.error.message}</p>}
       {h && (
         <Note tone={h.found ? "lake" : "clay"}>
           {h.summary}
           {h.found && (
             <p className="num">
-              Coverage of {unit.name}: {percent(h.before)} → <b>{percent(h.after)}</b>; of the season: {percent(h.now)} →{" "}
-              <b>{percent(h.coverage)}</b>.
+              {tr("Coverage of {{name}}: {{before}} →", { name: unit.name, before: percent(h.before) })} <b>{percent(h.after)}</b>
+              {tr("; of the season: {{now}} →", { now: percent(h.now) })} <b>{percent(h.coverage)}</b>.
             </p>
           )}
           {h.found && may("take-help") && (
             <div className="mt-1">
               <Button look="main" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
-                Put it in
+                {tr("Put it in")}
               </Button>
             </div>
           )}

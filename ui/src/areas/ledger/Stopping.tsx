@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { day, percent } from "../../kit/words";
 
 /** Stopping lists who comes less than they did, for the head instructor alone. */
@@ -14,19 +15,19 @@ export function Stopping() {
   return (
     <>
       <p className="text-soft">
-        {p.formula} {p.looked} students have a past long enough.
+        {tr("{{formula}} {{looked}} students have a past long enough.", { formula: p.formula, looked: p.looked })}
       </p>
       {p.rows.length === 0 ? (
-        <Empty title="Nobody comes less than they did">As far as the numbers can say.</Empty>
+        <Empty title={tr("Nobody comes less than they did")}>{tr("As far as the numbers can say.")}</Empty>
       ) : (
         <table className="grid-lines mt-2 w-full">
           <thead>
             <tr>
-              <th>Student</th>
-              <th className="!text-right">Last 4 weeks</th>
-              <th className="!text-right">12 before</th>
-              <th className="!text-right">By chance</th>
-              <th>Last seen</th>
+              <th>{tr("Student")}</th>
+              <th className="!text-right">{tr("Last 4 weeks")}</th>
+              <th className="!text-right">{tr("12 before")}</th>
+              <th className="!text-right">{tr("By chance")}</th>
+              <th>{tr("Last seen")}</th>
             </tr>
           </thead>
           <tbody>
@@ -37,18 +38,20 @@ export function Stopping() {
                     <Belt belt={r.belt} rank={r.rank} />
                     {r.name}
                   </Link>
-                  {r.held && <span className="text-clay"> · held: {r.held}</span>}
+                  {r.held && <span className="text-clay"> {tr("· held: {{held}}", { held: r.held })}</span>}
                 </td>
                 <td className="num text-right">{r.recent}</td>
                 <td className="num text-right">{r.before}</td>
-                <td className="num text-right">{r.p < 0.005 ? "under 1%" : percent(r.p)}</td>
-                <td className="num">{r.last_seen ? day(r.last_seen) : "never"}</td>
+                <td className="num text-right">{r.p < 0.005 ? tr("under 1%") : percent(r.p)}</td>
+                <td className="num">{r.last_seen ? day(r.last_seen) : tr("never")}</td>
               </tr>
             ))}
           </tbody>
         </table>
       )}
-      <p className="mt-2 text-soft">Health, work, a birth, a bad evening: ask, and listen. This list is shown to head instructors alone.</p>
+      <p className="mt-2 text-soft">
+        {tr("Health, work, a birth, a bad evening: ask, and listen. This list is shown to head instructors alone.")}
+      </p>
     </>
   );
 }

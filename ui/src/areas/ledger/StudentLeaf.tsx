@@ -5,6 +5,7 @@ import { Belt } from "../../kit/Belt";
 import { Explain } from "../../kit/Explain";
 import { Legend } from "../../kit/Legend";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
 import { OutlookOf } from "./Outlook";
@@ -19,19 +20,24 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
     <>
       <p className="cap">
         <Belt belt={page.person.belt} rank={page.person.rank} />
-        {page.person.rank} since {shortDate(page.since)} · {page.classes} classes · {page.ladder}
+        {tr("{{rank}} since {{since}} · {{classes}} classes · {{ladder}}", {
+          rank: page.person.rank,
+          since: shortDate(page.since),
+          classes: page.classes,
+          ladder: page.ladder,
+        })}
       </p>
       <h1>{page.person.name}</h1>
       {page.person.held && (
-        <Note tone="clay" title="Held:">
-          {page.person.held}. It ends on a clinician's clearance, recorded here.
+        <Note tone="clay" title={tr("Held:")}>
+          {tr("{{held}}. It ends on a clinician's clearance, recorded here.", { held: page.person.held })}
         </Note>
       )}
-      {page.next ? <Readiness page={page} /> : <p className="text-soft">No curriculum for the next rank yet.</p>}
+      {page.next ? <Readiness page={page} /> : <p className="text-soft">{tr("No curriculum for the next rank yet.")}</p>}
       {page.next && <OutlookOf student={page.person.id} />}
       {page.upcoming.length > 0 && (
         <section className="mt-4">
-          <h2>Coming up that helps</h2>
+          <h2>{tr("Coming up that helps")}</h2>
           {page.upcoming.map((t) => (
             <p key={t.session}>
               <b className="num">
@@ -43,8 +49,8 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
         </section>
       )}
       {page.told.length > 0 && (
-        <section className="mt-4" aria-label="Corrections">
-          <h2>Told on the mat</h2>
+        <section className="mt-4" aria-label={tr("Corrections")}>
+          <h2>{tr("Told on the mat")}</h2>
           {page.told.map((t, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: notes only ever grow
             <p key={i}>
@@ -56,16 +62,16 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
       <OwnSections page={page} detail={!!checks} />
       <section className="mt-4">
         <h2 className="flex items-baseline gap-3">
-          Standing <Legend />
+          {tr("Standing")} <Legend />
         </h2>
         <table className="grid-lines mt-1">
           <thead>
             <tr>
-              <th>Technique</th>
-              <th>Required</th>
+              <th>{tr("Technique")}</th>
+              <th>{tr("Required")}</th>
               <th>R</th>
               <th>L</th>
-              <th className="text-right">Seen</th>
+              <th className="text-right">{tr("Seen")}</th>
               {checks && <td />}
             </tr>
           </thead>
@@ -85,7 +91,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
                             className="min-h-[24px] min-w-[24px]"
                             onClick={() => ask(why?.technique === s.id && why.side === m.side ? null : { technique: s.id, side: m.side })}
                           >
-                            <span className="sr-only">Why: </span>
+                            <span className="sr-only">{tr("Why:")} </span>
                             <Waymark rung={m.rung} due={m.due} held={m.held} label={`${s.name}${m.side ? `, ${m.side}` : ""}`} />
                           </button>
                         )}
@@ -98,9 +104,9 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
                       <Link
                         className="link text-[12.5px]"
                         to={`/check?student=${page.person.id}&technique=${s.id}`}
-                        aria-label={`Check ${s.name}`}
+                        aria-label={tr("Check {{name}}", { name: s.name })}
                       >
-                        Check
+                        {tr("Check")}
                       </Link>
                     </td>
                   )}
@@ -116,7 +122,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
             ))}
           </tbody>
         </table>
-        <p className="text-[12.5px] text-soft">A waymark says why it stands as it does, and how it fades.</p>
+        <p className="text-[12.5px] text-soft">{tr("A waymark says why it stands as it does, and how it fades.")}</p>
       </section>
       <div className="mt-4 grid gap-4">
         <Chances page={page} />
@@ -124,13 +130,13 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
       </div>
       <p className="mt-3 flex gap-4 text-[12.5px]">
         <a className="link" href={`/api/students/${page.person.id}/report.pdf`} download>
-          Report (PDF)
+          {tr("Report (PDF)")}
         </a>
         <a className="link" href={`/api/students/${page.person.id}/report.html`} download>
-          as HTML
+          {tr("as HTML")}
         </a>
       </p>
-      {r.ready && checks && <Note>Everything asked for is there. The decision is the head instructor's.</Note>}
+      {r.ready && checks && <Note>{tr("Everything asked for is there. The decision is the head instructor's.")}</Note>}
     </>
   );
 }
@@ -140,9 +146,9 @@ function Readiness({ page }: { page: S["StudentPage"] }) {
   return (
     <section className="mt-2">
       <h2>
-        Toward {page.next}:{" "}
+        {tr("Toward {{next}}:", { next: page.next })}{" "}
         <span className="num" data-readiness>
-          {r.met} of {r.of}
+          {tr("{{met}} of {{of}}", { met: r.met, of: r.of })}
         </span>
       </h2>
       <svg viewBox="0 0 100 5" preserveAspectRatio="none" className="mt-1 h-2 w-full" aria-hidden="true">
@@ -150,14 +156,14 @@ function Readiness({ page }: { page: S["StudentPage"] }) {
         <rect width={r.share * 100} height={5} fill="var(--color-ink)" />
       </svg>
       <p className="mt-1 text-soft">
-        <Explain label="What the share is made of" number={percent(r.share)}>
-          Weights of the requirements reached on every side asked for, and not due for a refresh, divided by all weights.
+        <Explain label={tr("What the share is made of")} number={percent(r.share)}>
+          {tr("Weights of the requirements reached on every side asked for, and not due for a refresh, divided by all weights.")}
         </Explain>{" "}
-        by weight. {r.waits.length > 0 && `Also waits for ${r.waits.join("; ")}.`}
+        {tr("by weight.")} {r.waits.length > 0 && tr("Also waits for {{waits}}.", { waits: r.waits.join("; ") })}
       </p>
       {r.missing.length > 0 && (
         <details className="mt-1" open={r.missing.length < 12}>
-          <summary className="link cursor-pointer">What is missing ({r.missing.length})</summary>
+          <summary className="link cursor-pointer">{tr("What is missing ({{missing}})", { missing: r.missing.length })}</summary>
           <table className="grid-lines">
             <tbody>
               {r.missing.map((g) => (
@@ -167,7 +173,7 @@ function Readiness({ page }: { page: S["StudentPage"] }) {
                     {g.side && <span className="text-soft">, {g.side}</span>}
                   </td>
                   <td className="text-soft">
-                    {g.due ? "due for a refresh" : `${g.has} → ${g.needs}`}
+                    {g.due ? tr("due for a refresh") : `${g.has} → ${g.needs}`}
                     {g.in_the_way && <span className="text-clay"> · {g.in_the_way.join("; ")}</span>}
                   </td>
                 </tr>
@@ -183,15 +189,17 @@ function Readiness({ page }: { page: S["StudentPage"] }) {
 function Chances({ page }: { page: S["StudentPage"] }) {
   return (
     <section>
-      <h2>Likely to come</h2>
+      <h2>{tr("Likely to come")}</h2>
       <p>
         {page.chances.map((c) => (
           <span key={c.class} className="mr-4 inline-block">
             {c.name}{" "}
-            <Explain label={`Chance for ${c.name}`} number={percent(c.chance)}>
+            <Explain label={tr("Chance for {{name}}", { name: c.name })} number={percent(c.chance)}>
               <p>
-                Came to {c.came} of {c.held} classes held while enrolled. A visit counts half as much for every four weeks it is old; before
-                anything was seen, {percent(c.prior)} is assumed, from their own overall rate shrunk to the academy's.
+                {tr(
+                  "Came to {{came}} of {{held}} classes held while enrolled. A visit counts half as much for every four weeks it is old; before anything was seen, {{prior}} is assumed, from their own overall rate shrunk to the academy's.",
+                  { came: c.came, held: c.held, prior: percent(c.prior) },
+                )}
               </p>
             </Explain>
           </span>
@@ -205,7 +213,7 @@ function Checks({ page, correct }: { page: S["StudentPage"]; correct?: boolean }
   if (page.checks.length === 0) return null;
   return (
     <section>
-      <h2>Checks</h2>
+      <h2>{tr("Checks")}</h2>
       <table className="grid-lines mt-1">
         <tbody>
           {page.checks.slice(0, 12).map((c) => (
@@ -216,8 +224,8 @@ function Checks({ page, correct }: { page: S["StudentPage"]; correct?: boolean }
                 {c.side && `, ${c.side}`}
               </td>
               <td className={c.met ? "text-moss" : "text-clay"}>
-                {c.met ? c.rung : "not yet"}
-                {c.overruled && <span className="text-soft"> · overruled: {c.overruled}</span>}
+                {c.met ? c.rung : tr("not yet")}
+                {c.overruled && <span className="text-soft"> {tr("· overruled: {{overruled}}", { overruled: c.overruled })}</span>}
               </td>
               <td className="text-soft">{c.by}</td>
               {correct && (
@@ -226,9 +234,13 @@ function Checks({ page, correct }: { page: S["StudentPage"]; correct?: boolean }
                     <Link
                       className="link text-[12.5px]"
                       to={`/check?student=${page.person.id}&correct=${c.id}`}
-                      aria-label={`Correct: ${c.name}${c.side ? `, ${c.side}` : ""}, ${shortDate(c.on)}`}
+                      aria-label={tr("Correct: {{name}}{{side}}, {{on}}", {
+                        name: c.name,
+                        side: c.side ? `, ${c.side}` : "",
+                        on: shortDate(c.on),
+                      })}
                     >
-                      Correct
+                      {tr("Correct")}
                     </Link>
                   )}
                 </td>

@@ -5,15 +5,16 @@ import { client, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { percent, whole } from "../../kit/words";
 
 export const names: Record<string, string> = {
-  name: "Name of the day",
-  on: "Day",
-  start: "Begins",
-  minutes: "Minutes",
-  people: "Who is tested",
-  examiners: "Who examines",
+  name: tr("Name of the day"),
+  on: tr("Day"),
+  start: tr("Begins"),
+  minutes: tr("Minutes"),
+  people: tr("Who is tested"),
+  examiners: tr("Who examines"),
 };
 
 export function Form({ onDone, onCancel }: { onDone: (id: string) => void; onCancel: () => void }) {
@@ -48,7 +49,7 @@ export function Form({ onDone, onCancel }: { onDone: (id: string) => void; onCan
           },
         }),
       ),
-    () => `Planned ${name}.`,
+    () => tr("Planned {{name}}.", { name }),
     (done) => done.id && onDone(done.id),
   );
   const wrong = plan.error?.fields ?? {};
@@ -56,33 +57,39 @@ export function Form({ onDone, onCancel }: { onDone: (id: string) => void; onCan
   const rows = (outlook.data?.rows ?? []).filter((r) => r.name.toLowerCase().includes(wanted.trim().toLowerCase()));
   return (
     <form
-      aria-label="New day of tests"
+      aria-label={tr("New day of tests")}
       onSubmit={(e) => {
         e.preventDefault();
         plan.mutate(undefined);
       }}
     >
-      <h1>New day of tests</h1>
+      <h1>{tr("New day of tests")}</h1>
       <div className="mt-2 grid grid-cols-[minmax(0,2fr)_150px_90px_90px] gap-3">
-        <Input label="Name of the day" value={name} error={wrong.name} onChange={(e) => setName(e.target.value)} />
-        <Input label="Day" type="date" value={on} error={wrong.on} onChange={(e) => setOn(e.target.value)} />
-        <Input label="Begins" value={start} error={wrong.start} onChange={(e) => setStart(e.target.value)} />
-        <Input label="Minutes" inputMode="numeric" value={minutes} error={wrong.minutes} onChange={(e) => setMinutes(e.target.value)} />
+        <Input label={tr("Name of the day")} value={name} error={wrong.name} onChange={(e) => setName(e.target.value)} />
+        <Input label={tr("Day")} type="date" value={on} error={wrong.on} onChange={(e) => setOn(e.target.value)} />
+        <Input label={tr("Begins")} value={start} error={wrong.start} onChange={(e) => setStart(e.target.value)} />
+        <Input
+          label={tr("Minutes")}
+          inputMode="numeric"
+          value={minutes}
+          error={wrong.minutes}
+          onChange={(e) => setMinutes(e.target.value)}
+        />
       </div>
       <div className="mt-2 grid grid-cols-4 gap-3">
-        <Input label="Rest between two tests" inputMode="numeric" value={rest} onChange={(e) => setRest(e.target.value)} />
-        <Input label="Examiner changes over" inputMode="numeric" value={change} onChange={(e) => setChange(e.target.value)} />
+        <Input label={tr("Rest between two tests")} inputMode="numeric" value={rest} onChange={(e) => setRest(e.target.value)} />
+        <Input label={tr("Examiner changes over")} inputMode="numeric" value={change} onChange={(e) => setChange(e.target.value)} />
         <Input
-          label="Break from minute"
+          label={tr("Break from minute")}
           inputMode="numeric"
           value={from}
           error={wrong["breaks[0].end"]}
           onChange={(e) => setFrom(e.target.value)}
         />
-        <Input label="to minute" inputMode="numeric" value={to} onChange={(e) => setTo(e.target.value)} />
+        <Input label={tr("to minute")} inputMode="numeric" value={to} onChange={(e) => setTo(e.target.value)} />
       </div>
       <fieldset className="mt-3">
-        <legend className="cap">Who examines</legend>
+        <legend className="cap">{tr("Who examines")}</legend>
         <div className="flex flex-wrap gap-x-4">
           {positions.data?.coaches.map((c) => (
             <label key={c.id} className="flex gap-1.5">
@@ -94,11 +101,11 @@ export function Form({ onDone, onCancel }: { onDone: (id: string) => void; onCan
         {wrong.examiners && <p className="text-clay">{wrong.examiners}</p>}
       </fieldset>
       <fieldset className="mt-3">
-        <legend className="cap">Who is tested: {people.length}, soonest ready first</legend>
+        <legend className="cap">{tr("Who is tested: {{people}}, soonest ready first", { people: people.length })}</legend>
         <input
           type="search"
-          aria-label="Find somebody"
-          placeholder="A name"
+          aria-label={tr("Find somebody")}
+          placeholder={tr("A name")}
           value={wanted}
           onChange={(e) => setWanted(e.target.value)}
           className="my-1 h-[29px] w-60 rounded-sm border border-rule bg-white px-2"
@@ -119,7 +126,7 @@ export function Form({ onDone, onCancel }: { onDone: (id: string) => void; onCan
       </fieldset>
       {plan.error && (
         <div className="mt-2 text-clay">
-          <p>{Object.keys(wrong).length > 0 ? "The day cannot be planned so:" : plan.error.message}</p>
+          <p>{Object.keys(wrong).length > 0 ? tr("The day cannot be planned so:") : plan.error.message}</p>
           {Object.entries(wrong).map(([field, words]) => (
             <p key={field}>
               {names[field] ?? field}: {words}
@@ -129,9 +136,9 @@ export function Form({ onDone, onCancel }: { onDone: (id: string) => void; onCan
       )}
       <div className="mt-3 flex gap-2">
         <Button type="submit" look="main" disabled={plan.isPending}>
-          Plan the day
+          {tr("Plan the day")}
         </Button>
-        <Button onClick={onCancel}>Cancel</Button>
+        <Button onClick={onCancel}>{tr("Cancel")}</Button>
       </div>
     </form>
   );

@@ -4,9 +4,15 @@ import { Link, useSearchParams } from "react-router";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
+import { tr } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 
-export const results: Record<S["TestSlot"]["result"], string> = { open: "", met: "met", "in part": "in part", "not met": "not met" };
+export const results: Record<S["TestSlot"]["result"], string> = {
+  open: "",
+  met: "met",
+  "in part": tr("in part"),
+  "not met": tr("not met"),
+};
 
 export function Day({ id }: { id: string }) {
   const may = useMay();
@@ -19,7 +25,7 @@ export function Day({ id }: { id: string }) {
   });
   const remove = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/test-days/{id}", { params: { path: { id } } })),
-    () => "Removed the day of tests; its checks stay.",
+    () => tr("Removed the day of tests; its checks stay."),
     () => setQuery({ view: "tests" }),
   );
   const p = page.data;
@@ -35,21 +41,26 @@ export function Day({ id }: { id: string }) {
       <div className="flex items-baseline gap-4">
         <h1 className="flex-1">{p.day.name}</h1>
         <button type="button" className="link no-print" onClick={() => setQuery({ view: "tests" })}>
-          All days of tests
+          {tr("All days of tests")}
         </button>
         {may("remove-test-day") && (
           <button type="button" className="link no-print" disabled={remove.isPending} onClick={() => remove.mutate(undefined)}>
-            Remove
+            {tr("Remove")}
           </button>
         )}
       </div>
       <p className="num text-soft">
-        {date(p.day.on)}, {p.day.start} to {p.ends}; {p.slots.length} tests.{" "}
-        {p.day.plan?.proven ? "No plan ends sooner." : `No plan ends before ${p.bound}.`} Partners differ by{" "}
-        {(p.day.plan?.mean_gap_kg ?? 0).toFixed(1)} kg on the mean.
+        {tr("{{on}}, {{start}} to {{ends}}; {{slots}} tests. {{proven}} Partners differ by {{mean_gap_kg}} kg on the mean.", {
+          on: date(p.day.on),
+          start: p.day.start,
+          ends: p.ends,
+          slots: p.slots.length,
+          proven: p.day.plan?.proven ? tr("No plan ends sooner.") : tr("No plan ends before {{bound}}.", { bound: p.bound }),
+          mean_gap_kg: (p.day.plan?.mean_gap_kg ?? 0).toFixed(1),
+        })}
       </p>
       <section className="mt-2">
-        <h2>Results</h2>
+        <h2>{tr("Results")}</h2>
         <table className="grid-lines w-full">
           <tbody>
             {p.people.map((x) => (
@@ -59,18 +70,16 @@ export function Day({ id }: { id: string }) {
                     <Belt belt={x.belt} rank={x.rank} />
                     {x.name}
                   </Link>
-                  {x.held && <span className="text-clay"> · held</span>}
+                  {x.held && <span className="text-clay"> {tr("· held")}</span>}
                 </td>
-                <td>toward {x.next}</td>
-                <td className="num text-right">
-                  {x.met} of {x.tests} met
-                </td>
-                <td className="num text-right">{percent(x.share)} of the rank</td>
-                <td>{x.ready ? <b className="text-moss">everything is there</b> : ""}</td>
+                <td>{tr("toward {{next}}", { next: x.next })}</td>
+                <td className="num text-right">{tr("{{met}} of {{tests}} met", { met: x.met, tests: x.tests })}</td>
+                <td className="num text-right">{tr("{{share}} of the rank", { share: percent(x.share) })}</td>
+                <td>{x.ready ? <b className="text-moss">{tr("everything is there")}</b> : ""}</td>
                 <td className="no-print text-right">
                   {x.sheet && (
                     <a className="link text-[12.5px]" href={x.sheet} download>
-                      Test sheet
+                      {tr("Test sheet")}
                     </a>
                   )}
                 </td>
@@ -79,9 +88,9 @@ export function Day({ id }: { id: string }) {
           </tbody>
         </table>
         <p className="text-[12.5px] text-soft">
-          Results come from the checks of that day, from any device. Who is given a rank is the head instructor's decision:{" "}
+          {tr("Results come from the checks of that day, from any device. Who is given a rank is the head instructor's decision:")}{" "}
           <Link className="link" to="/people/promotions">
-            Promotions
+            {tr("Promotions")}
           </Link>
           . {p.defers}
         </p>
@@ -89,11 +98,11 @@ export function Day({ id }: { id: string }) {
       <div className="no-print mt-3 flex gap-4">
         {(["time", "person", "examiner"] as const).map((x) => (
           <button key={x} type="button" className={by === x ? "font-bold" : "link"} onClick={() => setBy(x)}>
-            by {x}
+            {tr("by {{x}}", { x })}
           </button>
         ))}
         <button type="button" className="link" onClick={() => window.print()}>
-          Print
+          {tr("Print")}
         </button>
       </div>
       {[...groups].map(([key, slots]) => (
@@ -107,9 +116,9 @@ export function Day({ id }: { id: string }) {
                   {by !== "person" && <td className="w-36">{s.name}</td>}
                   <td>
                     {s.label}
-                    {s.sides.length > 1 && <span className="text-soft"> both sides</span>}
+                    {s.sides.length > 1 && <span className="text-soft"> {tr("both sides")}</span>}
                   </td>
-                  <td className="text-soft">{s.partner && `with ${s.partner}`}</td>
+                  <td className="text-soft">{s.partner && tr("with {{partner}}", { partner: s.partner })}</td>
                   {by !== "examiner" && <td className="text-soft">{s.examiner}</td>}
                   <td className="w-16">
                     <b className={s.result === "met" ? "text-moss" : s.result === "open" ? "" : "text-clay"}>{results[s.result]}</b>
@@ -117,7 +126,7 @@ export function Day({ id }: { id: string }) {
                   <td className="no-print w-14 text-right">
                     {may("keep-check") && (
                       <Link className="link text-[12.5px]" to={`/check?student=${s.student}&technique=${s.technique}`}>
-                        Check
+                        {tr("Check")}
                       </Link>
                     )}
                   </td>
@@ -129,7 +138,7 @@ export function Day({ id }: { id: string }) {
       ))}
       {p.left_out.length > 0 && (
         <section className="mt-3">
-          <h2>Without a place</h2>
+          <h2>{tr("Without a place")}</h2>
           {p.left_out.map((l) => (
             <p key={l.name + l.label}>
               {l.name}

@@ -5,6 +5,7 @@ import { useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { Form } from "./TestDayForm";
 import { Day } from "./TestDayPage";
@@ -22,18 +23,19 @@ export function TestDays() {
   return (
     <>
       <div className="flex items-center gap-4">
-        <h1 className="flex-1">Days of tests</h1>
+        <h1 className="flex-1">{tr("Days of tests")}</h1>
         {may("plan-test-day") && (
           <Button look="main" onClick={() => make(true)}>
-            New day of tests
+            {tr("New day of tests")}
           </Button>
         )}
       </div>
       {list.error && <p className="text-clay">{list.error.message}</p>}
       {list.data?.length === 0 && (
-        <Empty title="No day of tests yet">
-          Choose who is tested and who examines: each gets a time, an examiner who is signed off, a partner of their size, from easy to
-          hard, with rests.
+        <Empty title={tr("No day of tests yet")}>
+          {tr(
+            "Choose who is tested and who examines: each gets a time, an examiner who is signed off, a partner of their size, from easy to hard, with rests.",
+          )}
         </Empty>
       )}
       <table className="grid-lines mt-2 w-full">
@@ -46,10 +48,8 @@ export function TestDays() {
                   {d.name}
                 </button>
               </td>
-              <td className="num text-right">{d.people} people</td>
-              <td className="num text-right">
-                {d.done} of {d.tests} tests done
-              </td>
+              <td className="num text-right">{tr("{{people}} people", { people: d.people })}</td>
+              <td className="num text-right">{tr("{{done}} of {{tests}} tests done", { done: d.done, tests: d.tests })}</td>
             </tr>
           ))}
         </tbody>

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
+import { tr } from "../../kit/tr";
 import type { Filter } from "./MapView";
 import { PickPlace } from "./Pick";
 import { usePositions } from "./words";
@@ -41,41 +42,41 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
   });
   const c = found.data;
   return (
-    <section aria-label="Chain finder" className="mb-4">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">Shortest chain</h2>
+    <section aria-label={tr("Chain finder")} className="mb-4">
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">{tr("Shortest chain")}</h2>
       <div className="mt-1 flex flex-col gap-1.5">
-        <PickPlace label="From" value={begin} positions={positions} onChange={setFrom} />
-        <PickPlace label="To" value={to} positions={positions} none="any finish" onChange={setTo} />
+        <PickPlace label={tr("From")} value={begin} positions={positions} onChange={setFrom} />
+        <PickPlace label={tr("To")} value={to} positions={positions} none={tr("any finish")} onChange={setTo} />
         <div className="flex items-end gap-2">
           <Choice
-            label="Shortest by"
+            label={tr("Shortest by")}
             value={by}
             onChange={setBy}
             options={[
-              { value: "steps", label: "by steps" },
-              { value: "minutes", label: "by minutes" },
+              { value: "steps", label: tr("by steps") },
+              { value: "minutes", label: tr("by minutes") },
             ]}
           />
           <Button look="main" disabled={!begin} onClick={() => ask(true)}>
-            Find it
+            {tr("Find it")}
           </Button>
         </div>
       </div>
       <div className="mt-1.5 flex flex-wrap items-center gap-2 text-[13px]">
         <Choice
-          label="Side of the chain"
+          label={tr("Side of the chain")}
           value={turned}
           onChange={turn}
           options={[
-            { value: "as taught", label: "As taught" },
-            { value: "other", label: "Other side" },
+            { value: "as taught", label: tr("As taught") },
+            { value: "other", label: tr("Other side") },
           ]}
         />
-        <span className="text-soft">If the partner tilts the other way, the whole chain turns.</span>
+        <span className="text-soft">{tr("If the partner tilts the other way, the whole chain turns.")}</span>
       </div>
       {avoid.length > 0 && (
         <p className="mt-1 text-[13px]">
-          Without{" "}
+          {tr("Without")}{" "}
           {avoid.map((a) => (
             <button key={a.id} type="button" className="mr-2 link" onClick={() => setAvoid(avoid.filter((x) => x.id !== a.id))}>
               {a.name} ✕
@@ -87,7 +88,11 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
       {asked && c && (
         <div data-chain={c.found ? c.steps.length : "none"}>
           <p className={c.found ? "mt-1 font-semibold" : "mt-1 text-clay"}>{c.summary}</p>
-          {!c.found && c.reached.length > 0 && <p className="text-[12.5px] text-soft">From there one gets to: {c.reached.join("; ")}.</p>}
+          {!c.found && c.reached.length > 0 && (
+            <p className="text-[12.5px] text-soft">
+              {tr("From there one gets to:")} {c.reached.join("; ")}.
+            </p>
+          )}
           <ol>
             {c.steps.map((s, i) => (
               <li key={s.technique} className="grid grid-cols-[20px_minmax(0,1fr)_auto] border-b border-hair py-0.5">
@@ -97,8 +102,8 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
                     {s.name}
                   </Link>{" "}
                   <span className="num text-soft">
-                    {s.side && `${s.side} side · `}
-                    {s.minutes} min
+                    {s.side && `${tr("{{side}} side ·", { side: s.side })} `}
+                    {tr("{{minutes}} min", { minutes: s.minutes })}
                   </span>
                   {s.opens && <span className="block text-[12.5px] leading-4">{s.opens}</span>}
                   <span className="block text-[12.5px] leading-4 text-soft">
@@ -108,10 +113,10 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
                 <button
                   type="button"
                   className="link text-[12.5px]"
-                  aria-label={`Avoid ${s.name}`}
+                  aria-label={tr("Avoid {{name}}", { name: s.name })}
                   onClick={() => setAvoid([...avoid, { id: s.technique, name: s.name }])}
                 >
-                  avoid
+                  {tr("avoid")}
                 </button>
               </li>
             ))}

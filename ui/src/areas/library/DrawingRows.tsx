@@ -3,6 +3,7 @@ import { type KeyboardEvent, type PointerEvent, useDeferredValue, useRef, useSta
 import { client, type S, unwrap } from "../../api/client";
 import { Input, TextArea } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 import { Drawn, Legend } from "./Drawn";
 import { PickPoint } from "./KeyPointRows";
 import { type Draft, type PartProps, short } from "./TechniqueEditor";
@@ -15,8 +16,8 @@ export function DrawingRows({ t, put, wrong }: PartProps) {
   return (
     <>
       <Rows
-        title="Drawings"
-        add="Add a drawing"
+        title={tr("Drawings")}
+        add={tr("Add a drawing")}
         items={t.drawings ?? []}
         blank={(): Drawing => ({ id: `v${short()}`, shows: "", lines: first })}
         onChange={(drawings) => put({ drawings: drawings.length ? drawings : undefined })}
@@ -28,7 +29,7 @@ export function DrawingRows({ t, put, wrong }: PartProps) {
   );
 }
 
-const first = "they on the back: head 0,4; hips 0,-3\nyou kneeling: head -3,3; hips -4,-1\nyour {left} hand: their {right} shoulder";
+const first = tr("they on the back: head 0,4; hips 0,-3\nyou kneeling: head -3,3; hips -4,-1\nyour {left} hand: their {right} shoulder");
 
 /** useScenes asks for the drawings as they are being written. */
 function useScenes(t: Draft) {
@@ -56,15 +57,15 @@ function Row(props: {
     <div className="grid grid-cols-[minmax(0,1fr)_260px] gap-3">
       <div className="flex flex-col gap-1.5">
         <Input
-          label="What the drawing shows"
-          hint="In words, for those who do not see it"
+          label={tr("What the drawing shows")}
+          hint={tr("In words, for those who do not see it")}
           value={d.shows}
           error={wrong[`drawings[${at}].shows`]}
           onChange={(e) => set({ ...d, shows: e.target.value })}
         />
-        <PickPoint label="At key point" t={t} value={d.key_point} onChange={(key_point) => set({ ...d, key_point })} />
+        <PickPoint label={tr("At key point")} t={t} value={d.key_point} onChange={(key_point) => set({ ...d, key_point })} />
         <TextArea
-          label={`Lines of drawing ${at + 1}`}
+          label={tr("Lines of drawing {{at}}", { at: at + 1 })}
           rows={7}
           spellCheck={false}
           value={d.lines}
@@ -73,11 +74,11 @@ function Row(props: {
         />
         {scene?.problems.map((p) => (
           <p key={`${p.line}${p.what}`} className={`text-[12.5px] leading-4 ${p.warn ? "text-soft" : "text-clay"}`}>
-            Line {p.line}: {p.what}
+            {tr("Line {{line}}: {{what}}", { line: p.line, what: p.what })}
           </p>
         ))}
       </div>
-      {scene && <Draggable scene={scene} shows={d.shows || "The drawing"} lines={d.lines} onLines={(lines) => set({ ...d, lines })} />}
+      {scene && <Draggable scene={scene} shows={d.shows || tr("The drawing")} lines={d.lines} onLines={(lines) => set({ ...d, lines })} />}
     </div>
   );
 }
@@ -111,7 +112,11 @@ function Draggable(props: { scene: S["DrawingScene"]; shows: string; lines: stri
             key={`${h.line}.${h.pair}`}
             role="button"
             tabIndex={0}
-            aria-label={`${h.what}, at ${h.x / 10}, ${-h.y / 10}: drag it, or move it with the arrow keys`}
+            aria-label={tr("{{what}}, at {{x}}, {{y}}: drag it, or move it with the arrow keys", {
+              what: h.what,
+              x: h.x / 10,
+              y: -h.y / 10,
+            })}
             className="handle"
             cx={h.x}
             cy={h.y}
@@ -130,7 +135,7 @@ function Draggable(props: { scene: S["DrawingScene"]; shows: string; lines: stri
         ))}
       </Drawn>
       <p className="text-[12px] leading-4 text-soft">
-        <Legend pair={props.scene.shapes.some((x) => x.style.startsWith("they"))} /> Drag a ring to move its point.
+        <Legend pair={props.scene.shapes.some((x) => x.style.startsWith("they"))} /> {tr("Drag a ring to move its point.")}
       </p>
     </div>
   );
@@ -157,19 +162,16 @@ export function withPoint(lines: string, at: { line: number; pair: number }, x: 
 function Language() {
   return (
     <details className="mt-1 text-[12.5px] leading-[17px] text-soft">
-      <summary className="cursor-pointer">How a drawing is written</summary>
-      <pre className="my-1 overflow-auto border border-hair bg-paper p-2">{`they on the back: head 0,4; hips 0,-3
-you kneeling: head -3,3; hips -4,-1; looks 1,0
-your {left} hand: their {right} shoulder
-your {right} hand: 2,3 under
-arrow from your hips to -6,0: slide out
-line from 0,6 to 0,-6: the middle line
-mark at their {left} knee: flat`}</pre>
+      <summary className="cursor-pointer">{tr("How a drawing is written")}</summary>
+      <pre className="my-1 overflow-auto border border-hair bg-paper p-2">
+        {tr(
+          "they on the back: head 0,4; hips 0,-3\nyou kneeling: head -3,3; hips -4,-1; looks 1,0\nyour {left} hand: their {right} shoulder\nyour {right} hand: 2,3 under\narrow from your hips to -6,0: slide out\nline from 0,6 to 0,-6: the middle line\nmark at their {left} knee: flat",
+        )}
+      </pre>
       <p>
-        A point is x,y in hands’ widths (10 cm) from the middle, x to the right and y up the page, or a joint of somebody: head, chest,
-        hips, or with its side shoulder, elbow, hand, hip, knee, foot. Poses: standing, sitting, kneeling, on all fours, on the back, on the
-        front, on the {"{left}"} side, on the {"{right}"} side. Whoever is named last is on top; “under” draws a limb beneath. Limbs that
-        are not named lie where they usually do.
+        {tr(
+          "A point is x,y in hands’ widths (10 cm) from the middle, x to the right and y up the page, or a joint of somebody: head, chest, hips, or with its side shoulder, elbow, hand, hip, knee, foot. Poses: standing, sitting, kneeling, on all fours, on the back, on the front, on the {left} side, on the {right} side. Whoever is named last is on top; “under” draws a limb beneath. Limbs that are not named lie where they usually do.",
+        )}
       </p>
     </details>
   );

@@ -1,5 +1,6 @@
 import { type ReactNode, type Ref, useId } from "react";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 type Scene = S["DrawingScene"];
 
@@ -62,8 +63,10 @@ export function Figure({ scene, shows }: { scene: Scene; shows: string }) {
 export function Legend({ pair }: { pair: boolean }) {
   return (
     <span className="italic">
-      Seen from above: {pair ? "you solid, your partner hollow; " : ""}an open head looks up
-      {pair ? "; dots pass underneath" : ""}; L and R are left and right.
+      {tr("Seen from above: {{pair}}an open head looks up{{pair2}}; L and R are left and right.", {
+        pair: pair ? `${tr("you solid, your partner hollow;")} ` : "",
+        pair2: pair ? tr("; dots pass underneath") : "",
+      })}
     </span>
   );
 }

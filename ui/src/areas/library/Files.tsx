@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { ImportRow } from "./ImportRow";
 import { Shelves } from "./Shelves";
 import { SideBySide } from "./SideBySide";
@@ -25,7 +26,7 @@ export default function Files() {
   );
   const keep = useAction(
     (body: S["LibraryImport"]) => unwrap(client.POST("/api/library/imports", { body })),
-    () => "Imported into the library.",
+    () => tr("Imported into the library."),
     () => {
       setFiles([]);
       setDecisions([]);
@@ -36,7 +37,7 @@ export default function Files() {
     if (!list?.length) return;
     const all: TextFile[] = [];
     for (const [i, f] of [...list].entries()) {
-      setReading(`Reading ${i + 1} of ${list.length}…`);
+      setReading(tr("Reading {{i}} of {{list}}…", { i: i + 1, list: list.length }));
       all.push({ name: f.webkitRelativePath || f.name, text: await base64(f) });
     }
     setReading("");
@@ -58,45 +59,46 @@ export default function Files() {
       wide="even"
       left={
         <>
-          <h1>Library</h1>
-          <Shelves on="Import and export" may={may} />
+          <h1>{tr("Library")}</h1>
+          <Shelves on={tr("Import and export")} may={may} />
           <section>
-            <h2>Out</h2>
+            <h2>{tr("Out")}</h2>
             <ul className="my-1 flex flex-col gap-1">
               <li>
                 <a className="link" href="/api/library/folder.zip">
-                  The library as a folder of Markdown files
+                  {tr("The library as a folder of Markdown files")}
                 </a>{" "}
-                <span className="text-soft">a zip; nothing is lost on the way back</span>
+                <span className="text-soft">{tr("a zip; nothing is lost on the way back")}</span>
               </li>
               {may("export-academy") && (
                 <li>
                   <a className="link" href="/api/academy/bundle" download="academy.json">
-                    The whole academy as a bundle
+                    {tr("The whole academy as a bundle")}
                   </a>{" "}
-                  <span className="text-soft">JSON, with the library, its pictures and everything else but passwords</span>
+                  <span className="text-soft">{tr("JSON, with the library, its pictures and everything else but passwords")}</span>
                 </li>
               )}
               <li>
                 <Link className="link" to="/cards">
-                  Technique cards to print
+                  {tr("Technique cards to print")}
                 </Link>{" "}
-                <span className="text-soft">both sides on one sheet</span>
+                <span className="text-soft">{tr("both sides on one sheet")}</span>
               </li>
             </ul>
           </section>
           {may("preview-import") && (
             <section className="mt-4">
-              <h2>In</h2>
+              <h2>{tr("In")}</h2>
               <p className="text-soft">
-                Markdown files, a list as CSV (name, kind, from, to and what else there is), a folder or a zip of them, or a bundle. Nothing
-                is written before you have seen what will happen.
+                {tr(
+                  "Markdown files, a list as CSV (name, kind, from, to and what else there is), a folder or a zip of them, or a bundle. Nothing is written before you have seen what will happen.",
+                )}
               </p>
               <div className="my-2 flex gap-2">
-                <Choose label="Choose files" onChange={choose} />
-                <Choose label="Choose a folder" folder onChange={choose} />
+                <Choose label={tr("Choose files")} onChange={choose} />
+                <Choose label={tr("Choose a folder")} folder onChange={choose} />
                 <p role="status" className="self-center text-soft">
-                  {reading || (look.isPending ? "Looking through them…" : "")}
+                  {reading || (look.isPending ? tr("Looking through them…") : "")}
                 </p>
               </div>
               {look.error && <p className="text-clay">{look.error.message}</p>}
@@ -110,7 +112,7 @@ export default function Files() {
                       disabled={!page.ready || keep.isPending || look.isPending}
                       onClick={() => keep.mutate({ files, decisions })}
                     >
-                      Import
+                      {tr("Import")}
                     </Button>
                   </div>
                   {page.problems.slice(0, 8).map((x) => (
@@ -121,8 +123,8 @@ export default function Files() {
                   <table className="grid-lines">
                     <thead>
                       <tr>
-                        <th>Record</th>
-                        <th>What will happen</th>
+                        <th>{tr("Record")}</th>
+                        <th>{tr("What will happen")}</th>
                         <td />
                       </tr>
                     </thead>
@@ -151,7 +153,7 @@ export default function Files() {
             <h1>{row.name}</h1>
             <p className="text-soft">{row.file}</p>
             <Button className="my-2" onClick={() => decide({ item: row.item, do: "take" })}>
-              It is another one: add it
+              {tr("It is another one: add it")}
             </Button>
             {row.duplicates.map((d) => (
               <SideBySide
@@ -159,18 +161,19 @@ export default function Files() {
                 pair={d}
                 here={d.name}
                 there={row.name}
-                action={`Merge into ${d.name}`}
+                action={tr("Merge into {{name}}", { name: d.name })}
                 onMerge={(sections) => decide({ item: row.item, do: "merge", into: d.technique, take: sections })}
               />
             ))}
           </>
         ) : (
           <div className="max-w-prose">
-            <h2>How a record is written</h2>
+            <h2>{tr("How a record is written")}</h2>
             <pre className="my-2 overflow-auto border border-hair bg-paper p-2 text-[12.5px] leading-[17px]">{example}</pre>
             <p className="text-soft">
-              Identifiers in backquotes may be left out; a fault says behind “at” which key point it belongs to. Lines may be wrapped. Other
-              sections: Caution, With and without the jacket, Stands on, Bodies, Questions, Layers, Drills, Pictures, Drawings.
+              {tr(
+                "Identifiers in backquotes may be left out; a fault says behind “at” which key point it belongs to. Lines may be wrapped. Other sections: Caution, With and without the jacket, Stands on, Bodies, Questions, Layers, Drills, Pictures, Drawings.",
+              )}
             </p>
           </div>
         )
@@ -179,35 +182,9 @@ export default function Files() {
   );
 }
 
-const example = `---
-name: Far-side lift
-kind: sweep
-from: half-guard/attack
-to: single-leg/attack
-taught: right
-context: both
-seconds_per_rep: 8
-teach_minutes: 7
----
-
-Win the far underhook and lift them over the trapped knee.
-
-## Key points
-
-1. {Left} elbow inside first \`elbow\` gate
-   The hand follows the elbow.
-   - limb: your {left} arm
-
-## Faults
-
-- Reaches with the hand. at \`elbow\`
-   - gives: The arm is wrapped.
-   - mend: Elbow first.
-
-## Forks
-
-- They lean back. at \`elbow\`
-   - answer: underhook-get-up`;
+const example = tr(
+  "---\nname: Far-side lift\nkind: sweep\nfrom: half-guard/attack\nto: single-leg/attack\ntaught: right\ncontext: both\nseconds_per_rep: 8\nteach_minutes: 7\n---\n\nWin the far underhook and lift them over the trapped knee.\n\n## Key points\n\n1. {Left} elbow inside first `elbow` gate\n   The hand follows the elbow.\n   - limb: your {left} arm\n\n## Faults\n\n- Reaches with the hand. at `elbow`\n   - gives: The arm is wrapped.\n   - mend: Elbow first.\n\n## Forks\n\n- They lean back. at `elbow`\n   - answer: underhook-get-up",
+);
 
 function Choose({ label, folder, onChange }: { label: string; folder?: boolean; onChange: (files: FileList | null) => void }) {
   return (

@@ -1,9 +1,9 @@
 import type { S } from "../../api/client";
 import { Input } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 import { PickPoint } from "./KeyPointRows";
 import { PickPlace, PickTechnique } from "./Pick";
-
 import { type PartProps, short } from "./TechniqueEditor";
 
 type ForkProps = Omit<PartProps, "words"> & { techniques: S["TechniqueLine"][]; positions: S["PositionLine"][] };
@@ -12,8 +12,8 @@ type ForkProps = Omit<PartProps, "words"> & { techniques: S["TechniqueLine"][]; 
 export function ForkRows({ t, put, wrong, techniques, positions }: ForkProps) {
   return (
     <Rows
-      title="Forks"
-      add="Add a fork"
+      title={tr("Forks")}
+      add={tr("Add a fork")}
       items={t.forks ?? []}
       blank={(): S["LibraryFork"] => ({ id: `r${short()}`, reaction: "" })}
       onChange={(forks) => put({ forks })}
@@ -22,33 +22,33 @@ export function ForkRows({ t, put, wrong, techniques, positions }: ForkProps) {
         <>
           <div className="grid grid-cols-[minmax(0,1fr)_150px] gap-2">
             <Input
-              label="The partner"
+              label={tr("The partner")}
               value={f.reaction}
               error={wrong[`forks[${i}].reaction`]}
               onChange={(e) => set({ ...f, reaction: e.target.value })}
             />
-            <PickPoint label="At key point" t={t} value={f.key_point} onChange={(key_point) => set({ ...f, key_point })} />
+            <PickPoint label={tr("At key point")} t={t} value={f.key_point} onChange={(key_point) => set({ ...f, key_point })} />
           </div>
           <div className="grid grid-cols-[minmax(0,1fr)_150px] gap-2">
             <PickTechnique
-              label="Your answer"
-              none="nobody has one yet"
+              label={tr("Your answer")}
+              none={tr("nobody has one yet")}
               value={f.answer ?? ""}
               all={techniques}
               error={wrong[`forks[${i}].answer`]}
               onChange={(answer) => set({ ...f, answer: answer || undefined })}
             />
-            <PickPoint label="Start over from" t={t} value={f.back_to} onChange={(back_to) => set({ ...f, back_to })} />
+            <PickPoint label={tr("Start over from")} t={t} value={f.back_to} onChange={(back_to) => set({ ...f, back_to })} />
           </div>
           <Input
-            label="Then"
+            label={tr("Then")}
             value={f.then ?? ""}
             error={wrong[`forks[${i}].then`]}
             onChange={(e) => set({ ...f, then: e.target.value || undefined })}
           />
           <PickPlace
-            label="It leaves you in"
-            none="where it starts or leads"
+            label={tr("It leaves you in")}
+            none={tr("where it starts or leads")}
             value={f.leaves}
             positions={positions}
             error={wrong[`forks[${i}].leaves`]}

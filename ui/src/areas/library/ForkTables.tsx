@@ -4,6 +4,7 @@ import { useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Quiz } from "./Quiz";
 import { ReactionRounds } from "./ReactionRounds";
@@ -29,24 +30,24 @@ export default function ForkTables() {
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
         <div onKeyDown={arrows}>
           <div className="flex items-center gap-3">
-            <h1>Library</h1>
-            <span className="cap flex-1">{list.data?.length ?? 0} fork tables</span>
-            {may("save-fork-table") && <Button onClick={() => go("/library/fork-tables/new")}>New fork table</Button>}
+            <h1>{tr("Library")}</h1>
+            <span className="cap flex-1">{tr("{{n}} fork tables", { n: list.data?.length ?? 0 })}</span>
+            {may("save-fork-table") && <Button onClick={() => go("/library/fork-tables/new")}>{tr("New fork table")}</Button>}
           </div>
-          <Shelves on="Fork tables" may={may} />
+          <Shelves on={tr("Fork tables")} may={may} />
           {list.data?.length === 0 && (
-            <LibraryEmpty what="fork tables">
-              A fork table says which technique answers which situation, when several cues decide at once.
+            <LibraryEmpty what={tr("fork tables")}>
+              {tr("A fork table says which technique answers which situation, when several cues decide at once.")}
             </LibraryEmpty>
           )}
           <table className="grid-lines">
             <thead>
               <tr>
-                <th>Table</th>
-                <th className="!text-right">Rows</th>
-                <th className="!text-right">Situations</th>
-                <th className="!text-right">Open</th>
-                <th className="!text-right">Two answers</th>
+                <th>{tr("Table")}</th>
+                <th className="!text-right">{tr("Rows")}</th>
+                <th className="!text-right">{tr("Situations")}</th>
+                <th className="!text-right">{tr("Open")}</th>
+                <th className="!text-right">{tr("Two answers")}</th>
               </tr>
             </thead>
             <tbody>
@@ -56,7 +57,7 @@ export default function ForkTables() {
                     <Link data-row className="no-underline hover:underline" to={`/library/fork-tables/${t.id}`}>
                       {t.name}
                       <span className="block text-[12.5px] leading-4 text-soft">
-                        {t.position}, {t.at.part === "attack" ? "attacker" : "defender"}
+                        {t.position}, {t.at.part === "attack" ? tr("attacker") : tr("defender")}
                       </span>
                     </Link>
                   </td>
@@ -77,11 +78,11 @@ export default function ForkTables() {
           <p className="text-clay">{open.error.message}</p>
         ) : id && open.data ? (
           <>
-            <nav aria-label="Fork table" className="no-print mb-2 flex gap-4 text-[13px]">
+            <nav aria-label={tr("Fork table")} className="no-print mb-2 flex gap-4 text-[13px]">
               {[
-                ["", "Table"],
-                ["/quiz", "Quiz"],
-                ["/rounds", "Rounds for the mat"],
+                ["", tr("Table")],
+                ["/quiz", tr("Quiz")],
+                ["/rounds", tr("Rounds for the mat")],
               ]
                 .filter(([to]) => to !== "/rounds" || may("reaction-round"))
                 .map(([to, name]) => (
@@ -104,10 +105,11 @@ export default function ForkTables() {
             )}
           </>
         ) : (
-          <Empty title="When several cues decide at once">
+          <Empty title={tr("When several cues decide at once")}>
             <p>
-              A fork table has cues as columns and rows as rules: when these, then that. It says which situations have no answer, which have
-              two, which rows could go, and it can quiz.
+              {tr(
+                "A fork table has cues as columns and rows as rules: when these, then that. It says which situations have no answer, which have two, which rows could go, and it can quiz.",
+              )}
             </p>
           </Empty>
         )

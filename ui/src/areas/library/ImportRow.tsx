@@ -1,4 +1,5 @@
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 export type RowProps = { row: S["ImportRow"]; on: boolean; onCompare: () => void; onLeave: () => void; onAnew: () => void };
 
@@ -17,7 +18,7 @@ export function ImportRow({ row: r, on, onCompare, onLeave, onAnew }: RowProps) 
         {r.summary}
         {r.warnings.map((w) => (
           <span key={w} className="block text-[12.5px] leading-4 text-soft">
-            Look: {w}
+            {tr("Look: {{w}}", { w })}
           </span>
         ))}
         {r.wrong.map((w) => (
@@ -28,18 +29,28 @@ export function ImportRow({ row: r, on, onCompare, onLeave, onAnew }: RowProps) 
       </td>
       <td className="text-right whitespace-nowrap">
         {r.duplicates.length > 0 && (
-          <button type="button" className="link block text-[13px]" onClick={onCompare} aria-label={`Compare ${r.name}`}>
-            Compare
+          <button
+            type="button"
+            className="link block text-[13px]"
+            onClick={onCompare}
+            aria-label={tr("Compare {{name}}", { name: r.name })}
+          >
+            {tr("Compare")}
           </button>
         )}
         {r.decision ? (
           <button type="button" className="link block text-[13px]" onClick={onAnew}>
-            Decide anew
+            {tr("Decide anew")}
           </button>
         ) : (
           r.what !== "same" && (
-            <button type="button" className="link block text-[13px]" aria-label={`Leave out ${r.name || r.file}`} onClick={onLeave}>
-              Leave out
+            <button
+              type="button"
+              className="link block text-[13px]"
+              aria-label={tr("Leave out {{name}}", { name: r.name || r.file })}
+              onClick={onLeave}
+            >
+              {tr("Leave out")}
             </button>
           )
         )}

@@ -4,15 +4,16 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { TextArea } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 
 type Point = S["LibraryKeyPoint"];
 
 const texts = [
-  ["cue", "Cue", "The few words said on the mat"],
-  ["detail", "Detail", ""],
-  ["limb", "Limb", "Which limb of whom"],
-  ["moment", "Moment", "When to act on it"],
-  ["closes", "Closes", "The way out it takes from the partner"],
+  ["cue", tr("Cue"), tr("The few words said on the mat")],
+  ["detail", tr("Detail"), ""],
+  ["limb", tr("Limb"), tr("Which limb of whom")],
+  ["moment", tr("Moment"), tr("When to act on it")],
+  ["closes", tr("Closes"), tr("The way out it takes from the partner")],
 ] as const;
 
 /** KeyPointForm rewrites one key point. Sides are written as {left} and {right}, so that the other side writes itself. */
@@ -37,7 +38,7 @@ export function KeyPointForm({
           body,
         }),
       ),
-    () => `Changed key point “${draft.cue.replace(/[{}]/g, "")}”.`,
+    () => tr("Changed key point “{{replaceIs}}”.", { replaceIs: draft.cue.replace(/[{}]/g, "") }),
     onDone,
   );
   const wrong = save.error?.fields ?? {};
@@ -50,11 +51,9 @@ export function KeyPointForm({
       onSubmit={send}
       onKeyDown={(e) => e.key === "Escape" && onDone()}
       className="flex flex-col gap-2 border-l-[3px] border-lake py-1 pl-3"
-      aria-label="Change key point"
+      aria-label={tr("Change key point")}
     >
-      <p className="text-[12.5px] text-soft">
-        Write a side as {"{left}"} or {"{right}"}: it turns by itself on the other side.
-      </p>
+      <p className="text-[12.5px] text-soft">{tr("Write a side as {left} or {right}: it turns by itself on the other side.")}</p>
       {texts.map(([field, label, hint], i) => (
         <TextArea
           key={field}
@@ -70,19 +69,19 @@ export function KeyPointForm({
       <div className="flex gap-5">
         <label className="flex gap-1.5">
           <input type="checkbox" checked={!!draft.gate} onChange={(e) => setDraft({ ...draft, gate: e.target.checked })} />
-          Gate
+          {tr("Gate")}
         </label>
         <label className="flex gap-1.5">
           <input type="checkbox" checked={!!draft.checkpoint} onChange={(e) => setDraft({ ...draft, checkpoint: e.target.checked })} />
-          Checkpoint
+          {tr("Checkpoint")}
         </label>
       </div>
       {save.error && <p className="text-clay">{save.error.message}</p>}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Save key point
+          {tr("Save key point")}
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{tr("Cancel")}</Button>
       </div>
     </form>
   );

@@ -1,6 +1,7 @@
 import type { S } from "../../api/client";
 import { Input, Select } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 import { PickPlace } from "./Pick";
 import { type Draft, type PartProps, short } from "./TechniqueEditor";
 
@@ -20,8 +21,8 @@ export function PickPoint({ label, t, value, onChange }: { label: string; t: Dra
 export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { positions: S["PositionLine"][] }) {
   return (
     <Rows
-      title="Key points"
-      add="Add a key point"
+      title={tr("Key points")}
+      add={tr("Add a key point")}
       items={t.key_points ?? []}
       blank={(): S["LibraryKeyPoint"] => ({ id: `k${short()}`, cue: "" })}
       onChange={(key_points) => put({ key_points })}
@@ -30,35 +31,35 @@ export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { 
         <>
           <div className="grid grid-cols-[minmax(0,1fr)_auto_auto] items-end gap-3">
             <Input
-              label="Cue"
-              hint="The few words said on the mat"
+              label={tr("Cue")}
+              hint={tr("The few words said on the mat")}
               value={k.cue}
               error={wrong[`key_points[${i}].cue`]}
               onChange={(e) => set({ ...k, cue: e.target.value })}
             />
-            <label className="flex gap-1.5 pb-6" title="Until it holds, going on hands the partner something">
+            <label className="flex gap-1.5 pb-6" title={tr("Until it holds, going on hands the partner something")}>
               <input type="checkbox" checked={!!k.gate} onChange={(e) => set({ ...k, gate: e.target.checked || undefined })} />
-              Gate
+              {tr("Gate")}
             </label>
-            <label className="flex gap-1.5 pb-6" title="A thing one can see that proves the control is real">
+            <label className="flex gap-1.5 pb-6" title={tr("A thing one can see that proves the control is real")}>
               <input type="checkbox" checked={!!k.checkpoint} onChange={(e) => set({ ...k, checkpoint: e.target.checked || undefined })} />
-              Checkpoint
+              {tr("Checkpoint")}
             </label>
           </div>
           <Input
-            label="Detail"
+            label={tr("Detail")}
             value={k.detail ?? ""}
             error={wrong[`key_points[${i}].detail`]}
             onChange={(e) => set({ ...k, detail: e.target.value || undefined })}
           />
           <div className="grid grid-cols-3 gap-2">
-            <Input label="Limb" value={k.limb ?? ""} onChange={(e) => set({ ...k, limb: e.target.value || undefined })} />
-            <Input label="Moment" value={k.moment ?? ""} onChange={(e) => set({ ...k, moment: e.target.value || undefined })} />
-            <Input label="Closes" value={k.closes ?? ""} onChange={(e) => set({ ...k, closes: e.target.value || undefined })} />
+            <Input label={tr("Limb")} value={k.limb ?? ""} onChange={(e) => set({ ...k, limb: e.target.value || undefined })} />
+            <Input label={tr("Moment")} value={k.moment ?? ""} onChange={(e) => set({ ...k, moment: e.target.value || undefined })} />
+            <Input label={tr("Closes")} value={k.closes ?? ""} onChange={(e) => set({ ...k, closes: e.target.value || undefined })} />
           </div>
           <div className="grid grid-cols-[150px_minmax(0,1fr)] gap-2">
             <Select
-              label="Measure"
+              label={tr("Measure")}
               value={k.measure?.of ?? ""}
               onChange={(e) =>
                 set({
@@ -69,15 +70,15 @@ export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { 
                 })
               }
             >
-              <option value="">none</option>
+              <option value="">{tr("none")}</option>
               {words.measures.map((m) => (
                 <option key={m}>{m}</option>
               ))}
             </Select>
             {k.measure && (
               <Input
-                label="How much"
-                hint="70 %; shallow, middle or deep; a hand's width; 45°"
+                label={tr("How much")}
+                hint={tr("70 %; shallow, middle or deep; a hand's width; 45°")}
                 value={k.measure.value}
                 error={wrong[`key_points[${i}].measure`]}
                 onChange={(e) => k.measure && set({ ...k, measure: { ...k.measure, value: e.target.value } })}
@@ -86,8 +87,8 @@ export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { 
           </div>
           <Rows
             plain
-            title={`Faults at ${i + 1}`}
-            add={`Add a fault at key point ${i + 1}`}
+            title={tr("Faults at {{i}}", { i: i + 1 })}
+            add={tr("Add a fault at key point {{i}}", { i: i + 1 })}
             items={k.faults ?? []}
             blank={(): S["LibraryFault"] => ({ id: `f${short()}`, what: "", consequence: "", correction: "" })}
             onChange={(faults) => set({ ...k, faults: faults.length ? faults : undefined })}
@@ -96,22 +97,22 @@ export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { 
               <>
                 <div className="grid grid-cols-3 gap-2">
                   <Input
-                    label="What goes wrong"
+                    label={tr("What goes wrong")}
                     value={f.what}
                     error={wrong[`key_points[${i}].faults[${j}].what`]}
                     onChange={(e) => setFault({ ...f, what: e.target.value })}
                   />
                   <Input
-                    label="What it gives the partner"
+                    label={tr("What it gives the partner")}
                     value={f.consequence}
                     onChange={(e) => setFault({ ...f, consequence: e.target.value })}
                   />
-                  <Input label="Fix" value={f.correction} onChange={(e) => setFault({ ...f, correction: e.target.value })} />
+                  <Input label={tr("Fix")} value={f.correction} onChange={(e) => setFault({ ...f, correction: e.target.value })} />
                 </div>
                 <div className="grid grid-cols-[minmax(0,1fr)_auto] items-end gap-3">
                   <PickPlace
-                    label="You end up in"
-                    none="nowhere else"
+                    label={tr("You end up in")}
+                    none={tr("nowhere else")}
                     value={f.leads_to}
                     positions={positions}
                     error={wrong[`key_points[${i}].faults[${j}].leads_to`]}
@@ -123,7 +124,7 @@ export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { 
                       checked={!!f.danger}
                       onChange={(e) => setFault({ ...f, danger: e.target.checked || undefined })}
                     />
-                    Someone can be hurt
+                    {tr("Someone can be hurt")}
                   </label>
                 </div>
               </>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { Figure } from "./Drawn";
 import { KeyPointForm } from "./KeyPointForm";
 import { Media } from "./MediaRows";
@@ -13,7 +14,7 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
   const written = page.written.key_points ?? [];
   return (
     <section className="mt-3">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">Key points</h2>
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">{tr("Key points")}</h2>
       <ol>
         {(page.shown.key_points ?? []).map((k, i) => (
           <li key={k.id} className="grid grid-cols-[28px_minmax(0,1fr)] border-b border-hair py-1.5">
@@ -24,8 +25,8 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
               <div className="min-w-0">
                 <div className="flex flex-wrap items-baseline gap-x-2">
                   <b className="text-[15px]">{k.cue}</b>
-                  {k.gate && <Badge className="border-clay text-clay">gate</Badge>}
-                  {k.checkpoint && <Badge className="border-moss text-moss">checkpoint</Badge>}
+                  {k.gate && <Badge className="border-clay text-clay">{tr("gate")}</Badge>}
+                  {k.checkpoint && <Badge className="border-moss text-moss">{tr("checkpoint")}</Badge>}
                   {k.measure && (
                     <span className="cap">
                       {k.measure.of}: {k.measure.value}
@@ -37,15 +38,19 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
                       type="button"
                       className="link no-print text-[12.5px]"
                       onClick={() => edit(k.id)}
-                      aria-label={`Change key point ${i + 1}, ${k.cue}`}
+                      aria-label={tr("Change key point {{i}}, {{cue}}", { i: i + 1, cue: k.cue })}
                     >
-                      Change
+                      {tr("Change")}
                     </button>
                   )}
                 </div>
                 {k.detail && <p>{k.detail}</p>}
                 <p className="text-[13px] text-soft">
-                  {[k.limb && `Limb: ${k.limb}.`, k.moment && `Moment: ${k.moment}`, k.closes && `Closes: ${k.closes}`]
+                  {[
+                    k.limb && tr("Limb: {{limb}}.", { limb: k.limb }),
+                    k.moment && tr("Moment: {{moment}}", { moment: k.moment }),
+                    k.closes && tr("Closes: {{closes}}", { closes: k.closes }),
+                  ]
                     .filter(Boolean)
                     .join(" ")}
                 </p>
@@ -59,7 +64,7 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
                           {m.shows}
                           {page.written.taught &&
                             page.side !== page.written.taught &&
-                            ` The picture itself shows the ${page.written.taught} side.`}
+                            ` ${tr("The picture itself shows the {{taught}} side.", { taught: page.written.taught })}`}
                         </figcaption>
                       </figure>
                     ))}
@@ -100,10 +105,10 @@ function Faults({ faults, names }: { faults: S["LibraryFault"][]; names: Record<
     <ul className="mt-1">
       {faults.map((f) => (
         <li key={f.id} className="mb-1 border-l border-rule pl-2 text-[13.5px] leading-[18px]">
-          <span className="font-semibold">{f.what}</span> {f.danger && <b className="text-clay">Someone can be hurt. </b>}
+          <span className="font-semibold">{f.what}</span> {f.danger && <b className="text-clay">{tr("Someone can be hurt.")} </b>}
           {f.consequence}
           {f.leads_to && <span className="text-soft"> → {names[f.leads_to.position]}</span>}{" "}
-          <span className="text-moss">Fix: {f.correction}</span>
+          <span className="text-moss">{tr("Fix: {{correction}}", { correction: f.correction })}</span>
         </li>
       ))}
     </ul>
@@ -116,13 +121,13 @@ export function Forks({ technique, names, on }: { technique: S["LibraryTechnique
   const at = (id?: string) => (technique.key_points ?? []).findIndex((k) => k.id === id) + 1;
   return (
     <section className="mt-4">
-      <h2>Forks</h2>
+      <h2>{tr("Forks")}</h2>
       <table className="grid-lines mt-1">
         <thead>
           <tr>
-            <th className="w-8">At</th>
-            <th>The partner</th>
-            <th>Your answer</th>
+            <th className="w-8">{tr("At")}</th>
+            <th>{tr("The partner")}</th>
+            <th>{tr("Your answer")}</th>
           </tr>
         </thead>
         <tbody>
@@ -136,13 +141,13 @@ export function Forks({ technique, names, on }: { technique: S["LibraryTechnique
                     {names[f.answer]}
                   </Link>
                 ) : (
-                  <b className="text-clay">nobody has one yet</b>
+                  <b className="text-clay">{tr("nobody has one yet")}</b>
                 )}
                 <span className="text-soft">
                   {" "}
                   {f.then}
-                  {f.leaves && ` From ${placeWords(f.leaves, names)}.`}
-                  {f.back_to && ` Back to key point ${at(f.back_to)}.`}
+                  {f.leaves && ` ${tr("From {{leaves}}.", { leaves: placeWords(f.leaves, names) })}`}
+                  {f.back_to && ` ${tr("Back to key point {{backto}}.", { backto: at(f.back_to) })}`}
                 </span>
               </td>
             </tr>

@@ -5,6 +5,7 @@ import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Review } from "./Review";
 import { Shelves } from "./Shelves";
@@ -35,18 +36,18 @@ export function Library() {
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
         <div onKeyDown={arrows}>
           <div className="flex items-center gap-3">
-            <h1>Library</h1>
+            <h1>{tr("Library")}</h1>
             <span className="cap flex-1">
-              {found.length} {q || kind ? "found" : "techniques and movements"}
+              {found.length} {q || kind ? tr("found") : tr("techniques and movements")}
             </span>
-            {may("add-technique") && <Button onClick={() => go("/library/new")}>Write a technique</Button>}
+            {may("add-technique") && <Button onClick={() => go("/library/new")}>{tr("Write a technique")}</Button>}
           </div>
-          <Shelves on="Techniques" may={may} />
+          <Shelves on={tr("Techniques")} may={may} />
           <input
             data-search
             type="search"
-            aria-label="Search the library by name or alias"
-            placeholder="A name, or what you call it"
+            aria-label={tr("Search the library by name or alias")}
+            placeholder={tr("A name, or what you call it")}
             value={words}
             onChange={(e) => setWords(e.target.value)}
             onKeyDown={(e) => {
@@ -63,12 +64,12 @@ export function Library() {
           {list.error && <p className="text-clay">{list.error.message}</p>}
           {list.data?.length === 0 && !q && !kind && (
             <LibraryEmpty what="techniques">
-              Each technique has its key points, faults, forks and cautions; curricula and classes are made of them.
+              {tr("Each technique has its key points, faults, forks and cautions; curricula and classes are made of them.")}
             </LibraryEmpty>
           )}
           {list.data && found.length === 0 && (q || kind) && (
-            <Empty title="Nothing is called that">
-              <p>Names and aliases were searched, a letter or two may be wrong. Try one word of it.</p>
+            <Empty title={tr("Nothing is called that")}>
+              <p>{tr("Names and aliases were searched, a letter or two may be wrong. Try one word of it.")}</p>
             </Empty>
           )}
           <Groups found={found} searched={!!q} open={id} />
@@ -91,8 +92,8 @@ export function Library() {
 function LibraryFront({ mayReview }: { mayReview: boolean }) {
   if (mayReview) return <Review />;
   return (
-    <Empty title="Pick a technique">
-      <p>It opens here with its key points, gates, faults, forks and cautions, and can be turned to the other side.</p>
+    <Empty title={tr("Pick a technique")}>
+      <p>{tr("It opens here with its key points, gates, faults, forks and cautions, and can be turned to the other side.")}</p>
     </Empty>
   );
 }
@@ -115,7 +116,7 @@ function Groups({ found, searched, open }: { found: S["TechniqueLine"][]; search
   const families = [...new Set(found.map((t) => t.family))].sort((a, b) => order(a) - order(b));
   return families.map((f) => (
     <section key={f} className="mb-3">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5 text-[15px] leading-5">{f || "movements"}</h2>
+      <h2 className="border-b-[1.5px] border-ink pb-0.5 text-[15px] leading-5">{f || tr("movements")}</h2>
       <List found={found.filter((t) => t.family === f)} open={open} />
     </section>
   ));
@@ -147,9 +148,9 @@ function List({ found, open }: { found: S["TechniqueLine"][]; open?: string }) {
             <span className="truncate text-soft" title={t.to && `${t.from} → ${t.to}`}>
               {t.to && `→ ${t.to}`}
             </span>
-            <span title={t.risky ? "Has a caution" : undefined} className="text-clay">
+            <span title={t.risky ? tr("Has a caution") : undefined} className="text-clay">
               {t.risky ? "!" : ""}
-              {t.risky && <span className="sr-only">has a caution</span>}
+              {t.risky && <span className="sr-only">{tr("has a caution")}</span>}
             </span>
           </Link>
         </li>

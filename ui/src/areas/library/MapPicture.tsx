@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 type Box = { id: string; name: string; x: number; y: number; out: number; finishes: number };
 type Pair = { from: string; to: string; count: number };
@@ -57,9 +58,9 @@ export function MapPicture(props: {
       width={props.scale === "full" ? layout.wide + 8 : undefined}
       className={props.scale === "full" ? "block max-w-none" : "block h-auto w-full"}
       role="group"
-      aria-label="Map of positions"
+      aria-label={tr("Map of positions")}
     >
-      <title>Map of positions</title>
+      <title>{tr("Map of positions")}</title>
       <defs>
         {(["lake", "soft", "clay"] as const).map((c) => (
           <marker
@@ -108,7 +109,13 @@ export function MapPicture(props: {
       {[...boxes.values()].map((b) => {
         const on = b.id === chosen;
         const faint = focus ? !near.has(b.id) && !on : page.filtered && !touched.has(b.id);
-        const words = `${b.name}${b.finishes ? ` ${b.finishes}` : ""}: ${b.out} techniques start here, ${b.finishes} finish${dead.has(b.id) ? "; the defender has no way out" : ""}`;
+        const words = tr("{{name}}{{finishes}}: {{out}} techniques start here, {{finishes2}} finish{{has}}", {
+          name: b.name,
+          finishes: b.finishes ? ` ${b.finishes}` : "",
+          out: b.out,
+          finishes2: b.finishes,
+          has: dead.has(b.id) ? tr("; the defender has no way out") : "",
+        });
         return (
           // biome-ignore lint/a11y/useSemanticElements: a button cannot stand in a drawing
           <g
@@ -161,8 +168,8 @@ function Ways({ ways, box: b, wide, high }: { ways?: S["PositionWays"]; box: Box
     <g>
       <title>
         {[
-          ways.attack !== undefined && `attack: ${Math.round(ways.attack * 100)} %`,
-          ways.defend !== undefined && `defence: ${Math.round(ways.defend * 100)} %`,
+          ways.attack !== undefined && tr("attack: {{v}} %", { v: Math.round(ways.attack * 100) }),
+          ways.defend !== undefined && tr("defence: {{v}} %", { v: Math.round(ways.defend * 100) }),
         ]
           .filter(Boolean)
           .join(", ")}

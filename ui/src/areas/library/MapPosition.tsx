@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { placeWords } from "./words";
 
 export function Chosen({ page, id, onBack }: { page: S["MapPage"]; id: string; onBack: () => void }) {
@@ -14,23 +15,23 @@ export function Chosen({ page, id, onBack }: { page: S["MapPage"]; id: string; o
           </Link>
         </h2>
         <button type="button" className="link text-[12.5px]" onClick={onBack}>
-          Back to what the map says
+          {tr("Back to what the map says")}
         </button>
       </div>
       {(["attack", "defend"] as const).map((part) => (
         <div key={part} className="mt-1.5">
-          <h3>{part === "attack" ? "The attacker goes to" : "The defender goes to"}</h3>
+          <h3>{part === "attack" ? tr("The attacker goes to") : tr("The defender goes to")}</h3>
           <Arrows page={page} arrows={out.filter((a) => a.from.part === part)} end="to" />
         </div>
       ))}
-      <h3 className="mt-1.5">One comes here from</h3>
+      <h3 className="mt-1.5">{tr("One comes here from")}</h3>
       <Arrows page={page} arrows={into} end="from" />
     </section>
   );
 }
 
 function Arrows({ page, arrows, end }: { page: S["MapPage"]; arrows: S["MapArrow"][]; end: "to" | "from" }) {
-  if (arrows.length === 0) return <p className="text-soft">Nothing on this map.</p>;
+  if (arrows.length === 0) return <p className="text-soft">{tr("Nothing on this map.")}</p>;
   return (
     <ul>
       {arrows.map((a) => (

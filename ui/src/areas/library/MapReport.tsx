@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { Explain } from "../../kit/Explain";
+import { tr } from "../../kit/tr";
 import { placeWords } from "./words";
 
 export function Report({ page, onChoose }: { page: S["MapPage"]; onChoose: (id: string) => void }) {
@@ -18,23 +19,27 @@ export function Report({ page, onChoose }: { page: S["MapPage"]; onChoose: (id: 
   );
   const ring = (ids: string[]) => ids.map((id, i) => [i > 0 && <span key={`${id}-arrow`}> ⇄ </span>, <span key={id}>{tech(id)}</span>]);
   return (
-    <section aria-label="Report of the map">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">What the map says</h2>
+    <section aria-label={tr("Report of the map")}>
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">{tr("What the map says")}</h2>
       {r.opens.length > 0 && (
-        <Part title="What to teach next" count={r.opens.length} open>
+        <Part title={tr("What to teach next")} count={r.opens.length} open>
           {r.opens.slice(0, 10).map((o) => (
             <li key={o.technique}>
               {tech(o.technique)}{" "}
-              <Explain label={`Why ${page.names[o.technique]}`} number={<b>{o.score}</b>}>
+              <Explain label={tr("Why {{names}}", { names: page.names[o.technique] })} number={<b>{o.score}</b>}>
                 {page.opens_score}
               </Explain>{" "}
-              <span className="num text-soft">{o.minutes} min</span>
+              <span className="num text-soft">{tr("{{minutes}} min", { minutes: o.minutes })}</span>
               <span className="block text-[12.5px] leading-4 text-soft">
                 {[
-                  o.ends_dead.length && `ends the dead end at ${o.ends_dead.map((p) => placeWords(p, page.places)).join(", ")}`,
-                  o.answers.length && `answers ${o.answers.length === 1 ? "a reaction" : `${o.answers.length} reactions`}`,
-                  o.reaches.length && `reaches ${o.reaches.map((p) => placeWords(p, page.places)).join(", ")}`,
-                  o.needs.length && `stands on ${o.needs.map((n) => page.names[n]).join(", ")} first`,
+                  o.ends_dead.length &&
+                    tr("ends the dead end at {{ends_dead}}", { ends_dead: o.ends_dead.map((p) => placeWords(p, page.places)).join(", ") }),
+                  o.answers.length &&
+                    tr("answers {{n}}", {
+                      n: o.answers.length === 1 ? tr("a reaction") : tr("{{answers}} reactions", { answers: o.answers.length }),
+                    }),
+                  o.reaches.length && tr("reaches {{reaches}}", { reaches: o.reaches.map((p) => placeWords(p, page.places)).join(", ") }),
+                  o.needs.length && tr("stands on {{needs}} first", { needs: o.needs.map((n) => page.names[n]).join(", ") }),
                 ]
                   .filter(Boolean)
                   .join("; ")}
@@ -43,42 +48,47 @@ export function Report({ page, onChoose }: { page: S["MapPage"]; onChoose: (id: 
           ))}
         </Part>
       )}
-      <Part title="No way out for the defender" count={r.dead_ends.length} tone="clay" open>
+      <Part title={tr("No way out for the defender")} count={r.dead_ends.length} tone="clay" open>
         {r.dead_ends.map((p) => (
           <li key={p.position + p.part}>{place(p)}</li>
         ))}
       </Part>
-      <Part title="Hangs on one technique" count={r.hangs_on.length}>
+      <Part title={tr("Hangs on one technique")} count={r.hangs_on.length}>
         {r.hangs_on.map((h) => (
           <li key={h.place.position + h.place.part}>
-            {place(h.place)} <span className="text-soft">on</span> {tech(h.technique)}
+            {place(h.place)} <span className="text-soft">{tr("on")}</span> {tech(h.technique)}
           </li>
         ))}
       </Part>
-      <Part title="Reactions nobody answers" count={r.unanswered.length} tone="clay">
+      <Part title={tr("Reactions nobody answers")} count={r.unanswered.length} tone="clay">
         {r.unanswered.map((u) => (
           <li key={u.technique + u.fork}>
             {tech(u.technique)}: {u.summary.replace(/[{}]/g, "")}
-            {u.answer && <span className="text-soft"> The library has {page.names[u.answer] ?? u.answer}.</span>}
+            {u.answer && (
+              <span className="text-soft"> {tr("The library has {{names}}.", { names: page.names[u.answer] ?? u.answer })}</span>
+            )}
           </li>
         ))}
       </Part>
-      <Part title="Dilemmas" count={r.dilemmas.length}>
+      <Part title={tr("Dilemmas")} count={r.dilemmas.length}>
         {r.dilemmas.map((d) => (
           <li key={d.join()}>{ring(d)}</li>
         ))}
       </Part>
-      <Part title="Circuits" count={r.circuits.length}>
+      <Part title={tr("Circuits")} count={r.circuits.length}>
         {r.circuits.slice(0, 60).map((d) => (
           <li key={d.join()}>{ring(d)}</li>
         ))}
       </Part>
-      <Part title="Funnels" count={r.funnels.length}>
+      <Part title={tr("Funnels")} count={r.funnels.length}>
         {r.funnels.slice(0, 12).map((f) => (
           <li key={f.place.position + f.place.part}>
             {place(f.place)}{" "}
             <span className="num text-soft">
-              from {f.reach} places in three steps, {f.techniques} techniques straight in
+              {tr("from {{reach}} places in three steps, {{techniques}} techniques straight in", {
+                reach: f.reach,
+                techniques: f.techniques,
+              })}
             </span>
           </li>
         ))}
@@ -105,7 +115,7 @@ function Part({
       <summary className="head cursor-pointer text-[15px] font-semibold">
         {title} <span className={`num ${count > 0 && tone === "clay" ? "text-clay" : "text-soft"}`}>{count}</span>
       </summary>
-      <ul className="flex flex-col gap-1 py-1 pl-3">{count > 0 ? children : <li className="text-soft">None.</li>}</ul>
+      <ul className="flex flex-col gap-1 py-1 pl-3">{count > 0 ? children : <li className="text-soft">{tr("None.")}</li>}</ul>
     </details>
   );
 }

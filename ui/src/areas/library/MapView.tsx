@@ -4,6 +4,7 @@ import { useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { ChainFinder } from "./ChainFinder";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Filters } from "./MapFilters";
@@ -41,14 +42,16 @@ export default function MapView() {
       left={
         <>
           <div className="flex flex-wrap items-center gap-3">
-            <h1>Library</h1>
-            <span className="cap flex-1">{p && `${p.arrows.reduce((n, a) => n + a.techniques.length, 0)} techniques on the map`}</span>
+            <h1>{tr("Library")}</h1>
+            <span className="cap flex-1">
+              {p && tr("{{reduce}} techniques on the map", { reduce: p.arrows.reduce((n, a) => n + a.techniques.length, 0) })}
+            </span>
             <input
               data-search
               type="search"
               list="map-positions"
-              aria-label="Find a position on the map"
-              placeholder="Find a position"
+              aria-label={tr("Find a position on the map")}
+              placeholder={tr("Find a position")}
               className="h-[31px] w-48 rounded-sm border border-rule bg-white px-2"
               onChange={(e) => {
                 const hit = Object.entries(p?.places ?? {}).find(([, name]) => name.toLowerCase() === e.target.value.toLowerCase());
@@ -64,18 +67,18 @@ export default function MapView() {
               ))}
             </datalist>
             <Choice
-              label="Size"
+              label={tr("Size")}
               value={scale}
               onChange={setScale}
               options={[
-                { value: "fit", label: "Fit" },
+                { value: "fit", label: tr("Fit") },
                 { value: "full", label: "100 %" },
               ]}
             />
           </div>
-          <Shelves on="Map" may={may} />
+          <Shelves on={tr("Map")} may={may} />
           {p && Object.keys(p.places).length === 0 && (
-            <LibraryEmpty what="positions">The map shows which positions lead where, and where nobody has a way out.</LibraryEmpty>
+            <LibraryEmpty what="positions">{tr("The map shows which positions lead where, and where nobody has a way out.")}</LibraryEmpty>
           )}
           {page.error && <p className="text-clay">{page.error.message}</p>}
           {p && <Filters page={p} filter={filter} put={put} onClear={() => setFilter({})} />}
@@ -93,19 +96,20 @@ export default function MapView() {
               />
               <p className="mt-1 text-[12.5px] text-soft">
                 {p.ways.length > 0 &&
-                  `Bars in a position: above attack, below defence; filled as far as ${p.ways_of === 1 ? "they have" : `of ${p.ways_of} people have`} passed a way from there, red where nobody has. `}
-                A circle counts finishes. A red frame: the defender has no way out on this map. Thick lines: several techniques. Choose a
-                position for its own lines.
+                  `${tr("Bars in a position: above attack, below defence; filled as far as {{waysof}} passed a way from there, red where nobody has.", { waysof: p.ways_of === 1 ? tr("they have") : tr("of {{waysof}} people have", { waysof: p.ways_of }) })} `}
+                {tr(
+                  "A circle counts finishes. A red frame: the defender has no way out on this map. Thick lines: several techniques. Choose a position for its own lines.",
+                )}
               </p>
             </div>
           )}
           {may("export-map-dot") && (
             <p className="mt-1 flex gap-4 text-[12.5px]">
               <a className="link" href="/api/map/map.graphml">
-                As GraphML
+                {tr("As GraphML")}
               </a>
               <a className="link" href="/api/map/map.dot">
-                As DOT
+                {tr("As DOT")}
               </a>
             </p>
           )}

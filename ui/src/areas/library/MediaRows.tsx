@@ -2,6 +2,7 @@ import { useState } from "react";
 import { type S, Trouble } from "../../api/client";
 import { Input } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 import { PickPoint } from "./KeyPointRows";
 import { type PartProps, short } from "./TechniqueEditor";
 
@@ -15,7 +16,7 @@ export function MediaRows({ t, put, wrong, words }: PartProps) {
     try {
       const answer = await fetch("/api/files", { method: "POST", headers: { "Content-Type": "application/octet-stream" }, body: file });
       const told = await answer.json();
-      if (!answer.ok) throw new Trouble(answer.status, told.detail ?? "The file was refused.", {});
+      if (!answer.ok) throw new Trouble(answer.status, told.detail ?? tr("The file was refused."), {});
       const kept = told as S["Kept"] & { digest: string; type: string; bytes: number };
       put({
         media: [
@@ -31,7 +32,7 @@ export function MediaRows({ t, put, wrong, words }: PartProps) {
   return (
     <>
       <Rows
-        title="Pictures and clips"
+        title={tr("Pictures and clips")}
         add=""
         items={t.media ?? []}
         blank={(): S["LibraryAttachment"] => ({ id: "", file: "", type: "", bytes: 0, name: "", shows: "" })}
@@ -41,16 +42,16 @@ export function MediaRows({ t, put, wrong, words }: PartProps) {
           <div className="grid grid-cols-[90px_minmax(0,1fr)_150px_80px] gap-2">
             <Media of={m} small />
             <Input
-              label={`What ${m.name} shows`}
-              hint="In words, for those who do not see it"
+              label={tr("What {{name}} shows", { name: m.name })}
+              hint={tr("In words, for those who do not see it")}
               value={m.shows}
               error={wrong[`media[${i}].shows`] ?? wrong[`media[${i}].file`]}
               onChange={(e) => set({ ...m, shows: e.target.value })}
             />
-            <PickPoint label="At key point" t={t} value={m.key_point} onChange={(key_point) => set({ ...m, key_point })} />
+            <PickPoint label={tr("At key point")} t={t} value={m.key_point} onChange={(key_point) => set({ ...m, key_point })} />
             {m.type.startsWith("video") ? (
               <Input
-                label="Time mark"
+                label={tr("Time mark")}
                 placeholder="1:05"
                 value={m.at ?? ""}
                 error={wrong[`media[${i}].at`]}
@@ -63,7 +64,7 @@ export function MediaRows({ t, put, wrong, words }: PartProps) {
         )}
       </Rows>
       <label className="link cursor-pointer text-[13px] focus-within:outline-2">
-        {busy ? `Sending ${busy}…` : "Attach a picture or a clip, up to 50 MB"}
+        {busy ? tr("Sending {{busy}}…", { busy }) : tr("Attach a picture or a clip, up to 50 MB")}
         <input type="file" className="sr-only" accept={words.media.join(",")} onChange={(e) => attach(e.target.files?.[0])} />
       </label>
       {trouble && (

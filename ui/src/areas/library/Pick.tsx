@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 
 /** PickTechnique chooses a technique by name; typing jumps to it. */
 export function PickTechnique(props: {
@@ -12,7 +13,7 @@ export function PickTechnique(props: {
 }) {
   return (
     <Select label={props.label} value={props.value} error={props.error} onChange={(e) => props.onChange(e.target.value)}>
-      {(props.none !== undefined || !props.value) && <option value="">{props.none ?? "Choose a technique"}</option>}
+      {(props.none !== undefined || !props.value) && <option value="">{props.none ?? tr("Choose a technique")}</option>}
       {props.value && !props.all.some((t) => t.id === props.value) && <option value={props.value}>{props.value}</option>}
       {props.all.map((t) => (
         <option key={t.id} value={t.id}>
@@ -41,7 +42,7 @@ export function PickPlace(props: {
         error={props.error}
         onChange={(e) => props.onChange(e.target.value ? { position: e.target.value, part: value?.part ?? "attack" } : undefined)}
       >
-        <option value="">{props.none ?? "Choose a position"}</option>
+        <option value="">{props.none ?? tr("Choose a position")}</option>
         {[...new Set(props.positions.map((p) => p.family))].map((f) => (
           <optgroup key={f} label={f}>
             {props.positions
@@ -55,14 +56,14 @@ export function PickPlace(props: {
         ))}
       </Select>
       <Select
-        label="Part"
-        aria-label={`${props.label}: part`}
+        label={tr("Part")}
+        aria-label={tr("{{label}}: part", { label: props.label })}
         value={value?.part ?? "attack"}
         disabled={!value}
         onChange={(e) => value && props.onChange({ ...value, part: e.target.value })}
       >
-        <option value="attack">attacker</option>
-        <option value="defend">defender</option>
+        <option value="attack">{tr("attacker")}</option>
+        <option value="defend">{tr("defender")}</option>
       </Select>
     </div>
   );

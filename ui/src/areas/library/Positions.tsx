@@ -7,6 +7,7 @@ import { useOpened } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { History } from "./History";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Shelves } from "./Shelves";
@@ -27,21 +28,23 @@ export default function Positions() {
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
         <div onKeyDown={arrows}>
           <div className="flex items-center gap-3">
-            <h1>Library</h1>
-            <span className="cap flex-1">{all.length} positions</span>
-            {may("save-position") && <Button onClick={() => go("/library/positions/new")}>Write a position</Button>}
+            <h1>{tr("Library")}</h1>
+            <span className="cap flex-1">{tr("{{all}} positions", { all: all.length })}</span>
+            {may("save-position") && <Button onClick={() => go("/library/positions/new")}>{tr("Write a position")}</Button>}
           </div>
-          <Shelves on="Positions" may={may} />
+          <Shelves on={tr("Positions")} may={may} />
           {all.length === 0 && (
-            <LibraryEmpty what="positions">A position is a place two people can be in; techniques lead from one to another.</LibraryEmpty>
+            <LibraryEmpty what="positions">
+              {tr("A position is a place two people can be in; techniques lead from one to another.")}
+            </LibraryEmpty>
           )}
           {families.map((f) => (
             <section key={f} className="mb-2">
               <h2 className="text-[15px] leading-5 grid grid-cols-[minmax(0,1fr)_52px_52px_40px] border-b-[1.5px] border-ink pb-0.5">
                 {f}
-                <span className="cap text-right">attack</span>
-                <span className="cap text-right">defend</span>
-                <span className="cap text-right">into</span>
+                <span className="cap text-right">{tr("attack")}</span>
+                <span className="cap text-right">{tr("defend")}</span>
+                <span className="cap text-right">{tr("into")}</span>
               </h2>
               {all
                 .filter((p) => p.family === f)
@@ -55,7 +58,7 @@ export default function Positions() {
                   >
                     {p.name}
                     <span className="num text-right">{p.attack}</span>
-                    <span className={`num text-right ${p.defend === 0 ? "font-bold text-clay" : ""}`}>{p.defend || "none"}</span>
+                    <span className={`num text-right ${p.defend === 0 ? "font-bold text-clay" : ""}`}>{p.defend || tr("none")}</span>
                     <span className="num text-right">{p.into}</span>
                   </Link>
                 ))}
@@ -69,10 +72,11 @@ export default function Positions() {
         ) : open ? (
           <PositionLeaf key={open.id} position={open} />
         ) : (
-          <Empty title="Pick a position">
+          <Empty title={tr("Pick a position")}>
             <p>
-              What each of the two people wants there, and every technique that starts or ends in it. A red “none” is a place nobody leads
-              out of.
+              {tr(
+                "What each of the two people wants there, and every technique that starts or ends in it. A red “none” is a place nobody leads out of.",
+              )}
             </p>
           </Empty>
         )
@@ -88,7 +92,7 @@ function PositionLeaf({ position: p }: { position: S["PositionLine"] }) {
   const techniques = useTechniques();
   const remove = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "position", id: p.id } } })),
-    () => `Deleted ${p.name}.`,
+    () => tr("Deleted {{name}}.", { name: p.name }),
     () => go("/library/positions"),
   );
   if (open === "edit") return <Form position={p} onDone={() => show("")} onLeave={() => show("")} />;
@@ -99,36 +103,40 @@ function PositionLeaf({ position: p }: { position: S["PositionLine"] }) {
         <h1 className="flex-1">{p.name}</h1>
         {may("save-position") && (
           <button type="button" className="link text-[13px]" onClick={() => show("edit")}>
-            Change
+            {tr("Change")}
           </button>
         )}
         {may("record-history") && (
           <button type="button" className="link text-[13px]" onClick={() => show(open ? "" : "history")}>
-            History
+            {tr("History")}
           </button>
         )}
         {may("delete-record") && (
           <button type="button" className="link text-[13px]" onClick={() => remove.mutate(undefined)}>
-            Delete
+            {tr("Delete")}
           </button>
         )}
       </div>
-      {(p.aliases ?? []).length > 0 && <p className="text-soft">Also: {(p.aliases ?? []).join(", ")}</p>}
+      {(p.aliases ?? []).length > 0 && (
+        <p className="text-soft">
+          {tr("Also:")} {(p.aliases ?? []).join(", ")}
+        </p>
+      )}
       {remove.error && <p className="text-clay">{remove.error.message}</p>}
       {open === "history" && <History kind="position" id={p.id} onClose={() => show("")} />}
       <div className="mt-3 grid gap-6 md:grid-cols-2">
         {(["attack", "defend"] as const).map((part) => (
           <section key={part}>
-            <h2 className="border-b-[1.5px] border-ink pb-0.5">{part === "attack" ? "The attacker" : "The defender"}</h2>
+            <h2 className="border-b-[1.5px] border-ink pb-0.5">{part === "attack" ? tr("The attacker") : tr("The defender")}</h2>
             <p className="py-1.5 text-[15px]">{part === "attack" ? p.attacker : p.defender}</p>
-            <h3>From here</h3>
+            <h3>{tr("From here")}</h3>
             <Ways
               all={techniques.filter((t) => t.from_at === `${p.id}/${part}`)}
-              none={part === "defend" ? "No way out is taught." : "Nothing starts here."}
+              none={part === "defend" ? tr("No way out is taught.") : tr("Nothing starts here.")}
               way="to"
             />
-            <h3 className="mt-2">Into here</h3>
-            <Ways all={techniques.filter((t) => t.to_at === `${p.id}/${part}`)} none="Nothing leads here." way="from" />
+            <h3 className="mt-2">{tr("Into here")}</h3>
+            <Ways all={techniques.filter((t) => t.to_at === `${p.id}/${part}`)} none={tr("Nothing leads here.")} way="from" />
           </section>
         ))}
       </div>
@@ -146,7 +154,7 @@ function Ways({ all, none, way }: { all: S["TechniqueLine"][]; none: string; way
             {t.name}
           </Link>{" "}
           <span className="text-soft">
-            {t.kind}, {way === "to" ? `→ ${t.to}` : `from ${t.from}`}
+            {t.kind}, {way === "to" ? `→ ${t.to}` : tr("from {{from}}", { from: t.from })}
           </span>
         </li>
       ))}
@@ -183,49 +191,49 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
           },
         }),
       ),
-    () => (had ? `Changed ${name}.` : `Added ${name}.`),
+    () => (had ? tr("Changed {{name}}.", { name }) : tr("Added {{name}}.", { name })),
     (out) => props.onDone(out.id),
   );
   const wrong = save.error?.fields ?? {};
   return (
     <form
-      aria-label={had ? `Change ${had.name}` : "New position"}
+      aria-label={had ? tr("Change {{name}}", { name: had.name }) : tr("New position")}
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate(undefined);
       }}
       className="flex max-w-2xl flex-col gap-2"
     >
-      <h1>{had ? had.name : "New position"}</h1>
+      <h1>{had ? had.name : tr("New position")}</h1>
       {save.error && <Refusal error={save.error} />}
-      <Input label="Name" autoFocus value={name} error={wrong.name ?? wrong.id} onChange={(e) => setName(e.target.value)} />
-      <Select label="Family" value={family} error={wrong.family} onChange={(e) => setFamily(e.target.value)}>
+      <Input label={tr("Name")} autoFocus value={name} error={wrong.name ?? wrong.id} onChange={(e) => setName(e.target.value)} />
+      <Select label={tr("Family")} value={family} error={wrong.family} onChange={(e) => setFamily(e.target.value)}>
         {words?.families.map((f) => (
           <option key={f}>{f}</option>
         ))}
       </Select>
       <Select
-        label="How the two face each other"
-        hint="Tells which limbs lie beside each other; sides in the words are held against it"
+        label={tr("How the two face each other")}
+        hint={tr("Tells which limbs lie beside each other; sides in the words are held against it")}
         value={facing}
         error={wrong.facing}
         onChange={(e) => setFacing(e.target.value)}
       >
-        <option value="">not said</option>
+        <option value="">{tr("not said")}</option>
         {words?.facings.map((f) => (
           <option key={f}>{f}</option>
         ))}
       </Select>
-      <Input label="Other names" hint="Between semicolons" value={aliases} onChange={(e) => setAliases(e.target.value)} />
+      <Input label={tr("Other names")} hint={tr("Between semicolons")} value={aliases} onChange={(e) => setAliases(e.target.value)} />
       <TextArea
-        label="What the attacker holds"
+        label={tr("What the attacker holds")}
         rows={2}
         value={attacker}
         error={wrong.attacker}
         onChange={(e) => setAttacker(e.target.value)}
       />
       <TextArea
-        label="What the defender keeps or wins back"
+        label={tr("What the defender keeps or wins back")}
         rows={2}
         value={defender}
         error={wrong.defender}
@@ -233,9 +241,9 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
       />
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Save position
+          {tr("Save position")}
         </Button>
-        <Button onClick={props.onLeave}>Cancel</Button>
+        <Button onClick={props.onLeave}>{tr("Cancel")}</Button>
       </div>
     </form>
   );

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 /** Practice shows what it is drilled with, and the layers it is learned in. */
 export function Practice({ technique: t }: { technique: S["LibraryTechnique"] }) {
@@ -8,13 +9,13 @@ export function Practice({ technique: t }: { technique: S["LibraryTechnique"] })
     <div className="mt-4 flex flex-col gap-3">
       {!!t.layers?.length && (
         <section>
-          <h2>Layers</h2>
+          <h2>{tr("Layers")}</h2>
           <table className="grid-lines mt-1">
             <thead>
               <tr>
-                <th className="w-36">Against</th>
-                <th>The lesson</th>
-                <th>The partner</th>
+                <th className="w-36">{tr("Against")}</th>
+                <th>{tr("The lesson")}</th>
+                <th>{tr("The partner")}</th>
               </tr>
             </thead>
             <tbody>
@@ -33,25 +34,25 @@ export function Practice({ technique: t }: { technique: S["LibraryTechnique"] })
       )}
       {!!t.drills?.length && (
         <section>
-          <h2>Drills</h2>
+          <h2>{tr("Drills")}</h2>
           <table className="grid-lines mt-1">
             <thead>
               <tr>
-                <th>Drill</th>
-                <th>Form</th>
-                <th className="w-16">Pace</th>
-                <th className="w-20">Resistance</th>
+                <th>{tr("Drill")}</th>
+                <th>{tr("Form")}</th>
+                <th className="w-16">{tr("Pace")}</th>
+                <th className="w-20">{tr("Resistance")}</th>
               </tr>
             </thead>
             <tbody>
               {t.drills.map((d) => (
                 <tr key={d.id} className="align-top">
                   <td>
-                    <b>{d.name}.</b> {d.how} {d.wins && <span className="text-soft">Wins: {d.wins}</span>}
+                    <b>{d.name}.</b> {d.how} {d.wins && <span className="text-soft">{tr("Wins: {{wins}}", { wins: d.wins })}</span>}
                   </td>
                   <td>{d.form}</td>
                   <td>{d.pace}</td>
-                  <td className="num">{d.resistance} of 4</td>
+                  <td className="num">{tr("{{resistance}} of 4", { resistance: d.resistance })}</td>
                 </tr>
               ))}
             </tbody>
@@ -68,7 +69,7 @@ export function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
     <div className="mt-4 grid gap-x-6 gap-y-3 md:grid-cols-2">
       {t.prerequisites && (
         <section>
-          <h3>Stands on</h3>
+          <h3>{tr("Stands on")}</h3>
           {t.prerequisites.map((p) => (
             <p key={p.technique}>
               <Link className="link" to={`/library/${p.technique}${on}`}>
@@ -81,7 +82,7 @@ export function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
       )}
       {t.saves_from && (
         <section>
-          <h3>Saves from</h3>
+          <h3>{tr("Saves from")}</h3>
           <p>
             {t.saves_from.map((id, i) => (
               <span key={id}>
@@ -96,7 +97,7 @@ export function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
       )}
       {(t.bodies || t.context_note) && (
         <section>
-          <h3>Bodies and jackets</h3>
+          <h3>{tr("Bodies and jackets")}</h3>
           {t.bodies?.map((b) => (
             <p key={b.body}>
               <b>{b.body}:</b> {b.note}
@@ -107,7 +108,7 @@ export function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
       )}
       {t.questions && (
         <section>
-          <h3>Explain while it is drilled</h3>
+          <h3>{tr("Explain while it is drilled")}</h3>
           {t.questions.map((q) => (
             <p key={q}>{q}</p>
           ))}
@@ -115,19 +116,22 @@ export function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
       )}
       {(page.sets.length > 0 || page.tables.length > 0) && (
         <section>
-          <h3>Beside it</h3>
+          <h3>{tr("Beside it")}</h3>
           {page.sets.map((v) => (
             <p key={v.id}>
               <Link className="link" to={`/library/variants#${v.id}`}>
                 {v.name}
               </Link>
-              {v.house ? <b className="text-moss"> · house choice</b> : ""}
-              <span className="text-soft"> against {v.others.map((o) => o.name).join(", ")}</span>
+              {v.house ? <b className="text-moss"> {tr("· house choice")}</b> : ""}
+              <span className="text-soft">
+                {" "}
+                {tr("against")} {v.others.map((o) => o.name).join(", ")}
+              </span>
             </p>
           ))}
           {page.tables.map((x) => (
             <p key={x.id}>
-              An answer in{" "}
+              {tr("An answer in")}{" "}
               <Link className="link" to={`/library/fork-tables/${x.id}`}>
                 {x.name}
               </Link>
@@ -137,7 +141,7 @@ export function Rest({ page, on }: { page: S["TechniquePage"]; on: string }) {
       )}
       {next.length > 0 && (
         <section>
-          <h3>From there</h3>
+          <h3>{tr("From there")}</h3>
           <p>
             {next.map((n, i) => (
               <span key={n.id}>

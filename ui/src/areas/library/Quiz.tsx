@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 
 /** Quiz draws situations of one fork table, times the answers, and brings missed ones more often. */
 export function Quiz({ table }: { table: string }) {
@@ -66,9 +67,9 @@ export function Quiz({ table }: { table: string }) {
   if (trouble && !q) return <p className="text-clay">{trouble}</p>;
   if (!q) return null;
   return (
-    <section aria-label="Quiz">
+    <section aria-label={tr("Quiz")}>
       <p className="cap">
-        {q.name} · {q.position}, {q.part === "attack" ? "you are the attacker" : "you are the defender"}
+        {q.name} · {q.position}, {q.part === "attack" ? tr("you are the attacker") : tr("you are the defender")}
       </p>
       <div className="my-3 border-y-[1.5px] border-ink py-3" data-situation>
         {q.situation.map((c) => (
@@ -79,7 +80,7 @@ export function Quiz({ table }: { table: string }) {
         ))}
       </div>
       {!v && !free && (
-        <fieldset className="flex flex-col gap-1.5" aria-label="Answers">
+        <fieldset className="flex flex-col gap-1.5" aria-label={tr("Answers")}>
           {q.choices.map((c, i) => (
             <button
               key={c.id}
@@ -102,36 +103,38 @@ export function Quiz({ table }: { table: string }) {
           }}
         >
           <input
-            aria-label="Your answer"
-            placeholder="A name, or what you call it"
+            aria-label={tr("Your answer")}
+            placeholder={tr("A name, or what you call it")}
             className="h-11 flex-1 rounded-sm border border-rule bg-white px-2 text-[16px]"
             value={words}
             onChange={(e) => setWords(e.target.value)}
           />
           <Button type="submit" look="main" className="!h-11" disabled={!words.trim()}>
-            Answer
+            {tr("Answer")}
           </Button>
         </form>
       )}
       {v && (
         <div role="status" data-right={v.right} className={`border-l-[3px] py-1 pl-3 ${v.right ? "border-moss" : "border-clay"}`}>
           <p className="text-[16px]">
-            <b className={v.right ? "text-moss" : "text-clay"}>{v.right ? "Right." : "Not this time."}</b> {v.answer.name}
-            {!v.right && <span className="text-soft"> · you said {v.given || "nothing"}</span>}
+            <b className={v.right ? "text-moss" : "text-clay"}>{v.right ? tr("Right.") : tr("Not this time.")}</b> {v.answer.name}
+            {!v.right && <span className="text-soft"> {tr("· you said {{given}}", { given: v.given || tr("nothing") })}</span>}
           </p>
-          <p className="text-[12.5px] text-soft">
-            Row {v.row} lies in box {v.box} now.
-          </p>
+          <p className="text-[12.5px] text-soft">{tr("Row {{row}} lies in box {{box}} now.", { row: v.row, box: v.box })}</p>
           <Button look="main" className="mt-1.5" autoFocus onClick={() => draw(v.row)}>
-            Next situation
+            {tr("Next situation")}
           </Button>
         </div>
       )}
       {trouble && <p className="text-clay">{trouble}</p>}
       <div className="mt-4 flex flex-wrap items-end gap-6">
         <div>
-          <h3>Card file</h3>
-          <div className="flex items-end gap-1.5" role="img" aria-label={`Rows in boxes 1 to 5: ${q.boxes.join(", ")}`}>
+          <h3>{tr("Card file")}</h3>
+          <div
+            className="flex items-end gap-1.5"
+            role="img"
+            aria-label={tr("Rows in boxes 1 to 5: {{boxes}}", { boxes: q.boxes.join(", ") })}
+          >
             {q.boxes.map((n, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: box i is box i
               <span key={i} className="flex w-9 flex-col items-center">
@@ -143,12 +146,12 @@ export function Quiz({ table }: { table: string }) {
           </div>
         </div>
         <p className="num">
-          {q.correct} of {q.asked} right
-          {q.asked > 0 && <>, {q.seconds.toFixed(1)} s an answer</>}
+          {tr("{{correct}} of {{asked}} right", { correct: q.correct, asked: q.asked })}
+          {q.asked > 0 && <>{tr(", {{seconds}} s an answer", { seconds: q.seconds.toFixed(1) })}</>}
         </p>
         <label className="flex gap-1.5">
           <input type="checkbox" checked={free} onChange={(e) => setFree(e.target.checked)} />
-          Answer in my own words
+          {tr("Answer in my own words")}
         </label>
       </div>
       <p className="mt-2 max-w-prose text-[12.5px] text-soft">{q.scheme}</p>

@@ -4,6 +4,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 
 /** ReactionRounds is a sheet for the mat: the partner makes the situation, the other one answers. */
 export function ReactionRounds({ table }: { table: string }) {
@@ -23,22 +24,22 @@ export function ReactionRounds({ table }: { table: string }) {
   if (!sheet.data) return null;
   const s = sheet.data;
   return (
-    <section aria-label="Rounds for the mat">
-      <h1>{s.name}: reaction rounds</h1>
+    <section aria-label={tr("Rounds for the mat")}>
+      <h1>{tr("{{name}}: reaction rounds", { name: s.name })}</h1>
       <p className="cap">
-        {s.position} · sheet {s.seed} · {s.calls.length} situations
+        {tr("{{position}} · sheet {{seed}} · {{calls}} situations", { position: s.position, seed: s.seed, calls: s.calls.length })}
       </p>
       <div className="no-print my-2 flex items-end gap-2">
         <div className="w-28">
-          <Input label="Situations" type="number" min={1} max={200} value={n} onChange={(e) => setN(Number(e.target.value))} />
+          <Input label={tr("Situations")} type="number" min={1} max={200} value={n} onChange={(e) => setN(Number(e.target.value))} />
         </div>
-        <Button onClick={() => setSeed((x) => (x % 999_999) + 1)}>Draw another sheet</Button>
-        <Button onClick={() => setAt(0)}>Show one at a time</Button>
-        <Button onClick={() => window.print()}>Print the sheet</Button>
+        <Button onClick={() => setSeed((x) => (x % 999_999) + 1)}>{tr("Draw another sheet")}</Button>
+        <Button onClick={() => setAt(0)}>{tr("Show one at a time")}</Button>
+        <Button onClick={() => window.print()}>{tr("Print the sheet")}</Button>
       </div>
       {at >= 0 && <OneAtATime calls={s.calls} at={at} onAt={setAt} />}
       {s.cautions.length > 0 && (
-        <Note tone="clay" title="Caution.">
+        <Note tone="clay" title={tr("Caution.")}>
           <ul className="mt-0.5 list-disc pl-4">
             {s.cautions.map((c) => (
               <li key={c}>{c}</li>
@@ -51,8 +52,8 @@ export function ReactionRounds({ table }: { table: string }) {
         <thead>
           <tr>
             <th className="w-8">#</th>
-            <th>The partner makes</th>
-            <th>The answer (fold this side back)</th>
+            <th>{tr("The partner makes")}</th>
+            <th>{tr("The answer (fold this side back)")}</th>
           </tr>
         </thead>
         <tbody>
@@ -67,8 +68,8 @@ export function ReactionRounds({ table }: { table: string }) {
         </tbody>
       </table>
       <p className="mt-2 text-soft">
-        How often each row comes up: {s.counts.map((c) => `${c.row} (${c.then}) ${c.times}`).join(", ")}. No row comes up more than once
-        more often than another.
+        {tr("How often each row comes up:")} {s.counts.map((c) => `${c.row} (${c.then}) ${c.times}`).join(", ")}
+        {tr(". No row comes up more than once more often than another.")}
       </p>
     </section>
   );
@@ -78,10 +79,12 @@ function OneAtATime({ calls, at, onAt }: { calls: S["ReactionCall"][]; at: numbe
   const c = calls[at];
   if (!c) return null;
   return (
-    <div className="no-print fixed inset-0 z-40 flex flex-col bg-night p-8 text-chalk" role="dialog" aria-label="One situation at a time">
-      <p className="head text-xl">
-        {at + 1} of {calls.length}
-      </p>
+    <div
+      className="no-print fixed inset-0 z-40 flex flex-col bg-night p-8 text-chalk"
+      role="dialog"
+      aria-label={tr("One situation at a time")}
+    >
+      <p className="head text-xl">{tr("{{at}} of {{calls}}", { at: at + 1, calls: calls.length })}</p>
       <div className="flex flex-1 flex-col justify-center gap-3">
         {c.situation.map((x) => (
           <p key={x.cue} className="head text-[clamp(28px,7vw,84px)] leading-tight font-bold">
@@ -92,7 +95,7 @@ function OneAtATime({ calls, at, onAt }: { calls: S["ReactionCall"][]; at: numbe
       </div>
       <div className="flex gap-3">
         <button type="button" className="min-h-16 flex-1 border-2 border-chalk text-2xl" onClick={() => onAt(at - 1)}>
-          {at === 0 ? "Close" : "Back"}
+          {at === 0 ? tr("Close") : tr("Back")}
         </button>
         <button
           type="button"
@@ -101,7 +104,7 @@ function OneAtATime({ calls, at, onAt }: { calls: S["ReactionCall"][]; at: numbe
           autoFocus
           onClick={() => onAt(at + 1 < calls.length ? at + 1 : -1)}
         >
-          {at + 1 < calls.length ? "Next" : "Done"}
+          {at + 1 < calls.length ? tr("Next") : tr("Done")}
         </button>
       </div>
     </div>

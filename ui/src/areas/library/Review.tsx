@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import type { Draft } from "./TechniqueEditor";
 
 /** Review is what a careful reader would stop at in the whole library, what can hurt first. */
@@ -14,24 +15,30 @@ export function Review() {
   const p = page.data;
   if (!p) return null;
   if (p.techniques === 0)
-    return <Empty title="Nothing to read yet">What a careful reader would stop at stands here as soon as there are techniques.</Empty>;
+    return (
+      <Empty title={tr("Nothing to read yet")}>
+        {tr("What a careful reader would stop at stands here as soon as there are techniques.")}
+      </Empty>
+    );
   const kinds = [...new Set(p.counts.map((c) => c.kind))];
   const on = kinds.includes(kind as S["ReviewCount"]["kind"]) ? kind : kinds[0];
   const codes = p.counts.filter((c) => c.kind === on);
   return (
-    <section aria-label="Review of the library">
-      <h1>What a careful reader would stop at</h1>
+    <section aria-label={tr("Review of the library")}>
+      <h1>{tr("What a careful reader would stop at")}</h1>
       <p className="mt-1 max-w-prose text-soft">
-        {p.techniques} techniques, the fork tables and the curricula were read: who faces whom and which limbs can meet, where each answer
-        starts, who ends on top, what says nothing, what is unsafe. Each line is a claim to look at, not an order.
+        {tr(
+          "{{techniques}} techniques, the fork tables and the curricula were read: who faces whom and which limbs can meet, where each answer starts, who ends on top, what says nothing, what is unsafe. Each line is a claim to look at, not an order.",
+          { techniques: p.techniques },
+        )}
       </p>
       {p.findings.length === 0 ? (
-        <p className="mt-3 text-moss">Nothing found.</p>
+        <p className="mt-3 text-moss">{tr("Nothing found.")}</p>
       ) : (
         <>
           <div className="my-2">
             <Choice
-              label="Kind of finding"
+              label={tr("Kind of finding")}
               value={on ?? ""}
               onChange={setKind}
               options={kinds.map((k) => ({
@@ -66,11 +73,11 @@ export function Review() {
 }
 
 const kindWords: Record<S["ReviewCount"]["kind"], string> = {
-  safety: "Safety",
-  side: "Sides",
-  role: "Who is on top",
-  fork: "Forks",
-  substance: "Substance",
+  safety: tr("Safety"),
+  side: tr("Sides"),
+  role: tr("Who is on top"),
+  fork: tr("Forks"),
+  substance: tr("Substance"),
 };
 
 function path(f: S["ReviewFinding"]): string {
@@ -112,7 +119,7 @@ function Findings({ all }: { all: S["ReviewFinding"][] }) {
   return (
     <details className="no-print my-2 border-l-[3px] border-lake pl-2" open={all.some((f) => f.severity === "error")} data-findings>
       <summary className="cursor-pointer font-semibold">
-        A careful reader would stop at <span className="num">{all.length}</span> {all.length === 1 ? "place" : "places"}
+        {tr("A careful reader would stop at")} <span className="num">{all.length}</span> {all.length === 1 ? tr("place") : tr("places")}
       </summary>
       <ul className="flex flex-col gap-1 py-1">
         {all.map((f) => (

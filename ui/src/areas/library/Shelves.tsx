@@ -1,18 +1,19 @@
 import { NavLink } from "react-router";
+import { tr } from "../../kit/tr";
 
 const shelves = [
-  { to: "/library", name: "Techniques", end: true },
-  { to: "/library/positions", name: "Positions" },
-  { to: "/library/fork-tables", name: "Fork tables" },
-  { to: "/library/variants", name: "Variants" },
-  { to: "/library/map", name: "Map" },
-  { to: "/library/files", name: "Import and export", needs: "export-folder" },
+  { to: "/library", name: tr("Techniques"), end: true },
+  { to: "/library/positions", name: tr("Positions") },
+  { to: "/library/fork-tables", name: tr("Fork tables") },
+  { to: "/library/variants", name: tr("Variants") },
+  { to: "/library/map", name: tr("Map") },
+  { to: "/library/files", name: tr("Import and export"), needs: "export-folder" },
 ];
 
 /** Shelves are the parts of the library, side by side on its first line. */
 export function Shelves({ on, may }: { on: string; may: (operation: string) => boolean }) {
   return (
-    <nav aria-label="Library" className="no-print mb-2 flex flex-wrap gap-x-4 border-b border-hair">
+    <nav aria-label={tr("Library")} className="no-print mb-2 flex flex-wrap gap-x-4 border-b border-hair">
       {shelves
         .filter((s) => !s.needs || may(s.needs))
         .map((s) => (

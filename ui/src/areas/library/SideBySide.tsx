@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { S } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 
 /**
  * SideBySide shows two records section by section, and for each that differs asks whose words stay. The
@@ -22,7 +23,7 @@ export function SideBySide(props: {
   return (
     <div className="my-2">
       <p>
-        <b>{flipped ? props.here : `${props.there} and ${props.here}`}</b>
+        <b>{flipped ? props.here : tr("{{there}} and {{here}}", { there: props.there, here: props.here })}</b>
         <span className="text-soft">
           {" "}
           · {Math.round(pair.score * 100)} % · {pair.why.join("; ")}
@@ -31,9 +32,9 @@ export function SideBySide(props: {
       <table className="grid-lines mt-1">
         <thead>
           <tr>
-            <th className="w-24">Section</th>
-            <th>Stays: {stays}</th>
-            <th>Goes: {goes}</th>
+            <th className="w-24">{tr("Section")}</th>
+            <th>{tr("Stays: {{stays}}", { stays })}</th>
+            <th>{tr("Goes: {{goes}}", { goes })}</th>
           </tr>
         </thead>
         <tbody>
@@ -66,11 +67,13 @@ export function SideBySide(props: {
       </table>
       <p className="mt-1 text-[12.5px] text-soft">
         {pair.sections.length - differ.length > 0 &&
-          `The same in both: ${pair.sections
-            .filter((s) => s.same)
-            .map((s) => s.section)
-            .join(", ")}. `}
-        Names and what it loads are united; whatever spoke of the one that goes speaks of the one that stays.
+          `${tr("The same in both: {{sections}}.", {
+            sections: pair.sections
+              .filter((s) => s.same)
+              .map((s) => s.section)
+              .join(", "),
+          })} `}
+        {tr("Names and what it loads are united; whatever spoke of the one that goes speaks of the one that stays.")}
       </p>
       <Button className="mt-1" onClick={() => props.onMerge(taken)}>
         {props.action}

@@ -7,6 +7,7 @@ import { Button } from "../../kit/Button";
 import { useUnsaved } from "../../kit/draft";
 import { Input, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
+import { tr } from "../../kit/tr";
 import { History } from "./History";
 import { PickPlace } from "./Pick";
 import { CueHead, RowLine } from "./TableGrid";
@@ -40,13 +41,13 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
   }, [newer, dirty, written, page]);
   const save = useAction(
     (body: Table) => unwrap(client.PUT("/api/fork-tables", { params: { query: { version: opened?.version ?? 0 } }, body })),
-    () => (page ? `Changed ${t.name}.` : `Added ${t.name}.`),
+    () => (page ? tr("Changed {{name}}.", { name: t.name }) : tr("Added {{name}}.", { name: t.name })),
     (out) => onDone(out.id),
   );
   useUnsaved(dirty && !save.isPending);
   const remove = useAction(
     (id: string) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "fork table", id } } })),
-    () => `Deleted ${t.name}.`,
+    () => tr("Deleted {{name}}.", { name: t.name }),
     () => go("/library/fork-tables"),
   );
   const draft = useDeferredValue(t);
@@ -78,11 +79,11 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
   return (
     <article>
       <div className="flex flex-wrap items-center gap-3">
-        <h1 className="flex-1">{page ? t.name : "New fork table"}</h1>
-        {dirty && <span className="cap text-clay">not saved yet</span>}
+        <h1 className="flex-1">{page ? t.name : tr("New fork table")}</h1>
+        {dirty && <span className="cap text-clay">{tr("not saved yet")}</span>}
         {writes && (
           <Button look="main" disabled={!dirty || save.isPending} onClick={() => save.mutate(t)}>
-            Save table
+            {tr("Save table")}
           </Button>
         )}
         {page && dirty && (
@@ -92,39 +93,44 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
               setT(page.table);
             }}
           >
-            Cancel
+            {tr("Cancel")}
           </Button>
         )}
         {page && may("record-history") && (
           <button type="button" className="link no-print text-[13px]" onClick={() => show(open ? "" : "history")}>
-            History
+            {tr("History")}
           </button>
         )}
         {page && may("delete-record") && (
           <button type="button" className="link no-print text-[13px]" onClick={() => remove.mutate(page.table.id)}>
-            Delete
+            {tr("Delete")}
           </button>
         )}
       </div>
       {save.error && <Refusal error={save.error} />}
       {newer && dirty && (
         <p className="text-clay" role="status">
-          Somebody else changed this table meanwhile. Your words are still here; “Cancel” shows theirs.
+          {tr("Somebody else changed this table meanwhile. Your words are still here; “Cancel” shows theirs.")}
         </p>
       )}
       {open === "history" && page && <History kind="fork table" id={page.table.id} onClose={() => show("")} />}
       {page && <p className="cap">{`${page.position}, ${t.at.part === "attack" ? "attacker" : "defender"}`}</p>}
       {writes ? (
         <div className="no-print mt-1 grid grid-cols-2 gap-3">
-          <Input label="Name" value={t.name} onChange={(e) => setT({ ...t, name: e.target.value })} />
+          <Input label={tr("Name")} value={t.name} onChange={(e) => setT({ ...t, name: e.target.value })} />
           <PickPlace
-            label="Belongs to"
+            label={tr("Belongs to")}
             value={t.at.position ? t.at : undefined}
             positions={positions}
             onChange={(at) => setT({ ...t, at: at ?? { position: "", part: "attack" } })}
           />
           <div className="col-span-2">
-            <TextArea label="Note" rows={1} value={t.note ?? ""} onChange={(e) => setT({ ...t, note: e.target.value || undefined })} />
+            <TextArea
+              label={tr("Note")}
+              rows={1}
+              value={t.note ?? ""}
+              onChange={(e) => setT({ ...t, note: e.target.value || undefined })}
+            />
           </div>
         </div>
       ) : (
@@ -134,7 +140,7 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
         <table className="grid-lines">
           <thead>
             <tr>
-              <th className="w-10">Row</th>
+              <th className="w-10">{tr("Row")}</th>
               {t.cues.map((c, i) => (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a cue's name changes while it is written
                 <th key={i} className="min-w-28">
@@ -158,9 +164,9 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
                   )}
                 </th>
               ))}
-              <th className="min-w-44">Then</th>
-              <th className="w-16" title="1 is the strongest">
-                Priority
+              <th className="min-w-44">{tr("Then")}</th>
+              <th className="w-16" title={tr("1 is the strongest")}>
+                {tr("Priority")}
               </th>
               {writes && <td className="w-7" />}
             </tr>
@@ -186,14 +192,14 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
       {writes && (
         <p className="no-print mt-1 flex gap-4 text-[13px]">
           <button type="button" className="link" onClick={() => addRow({})}>
-            Add a row
+            {tr("Add a row")}
           </button>
           <button
             type="button"
             className="link"
             onClick={() => setT({ ...t, cues: [...t.cues, { id: `cue ${t.cues.length + 1}`, values: ["yes", "no"] }] })}
           >
-            Add a cue
+            {tr("Add a cue")}
           </button>
         </p>
       )}
@@ -211,8 +217,8 @@ export function TableEditor({ page, onDone }: { page?: S["TablePage"]; onDone: (
 }
 
 function markOf(id: string, f: S["TableFindings"]): string {
-  if (f.unreachable.includes(id)) return "never applies";
+  if (f.unreachable.includes(id)) return tr("never applies");
   if (f.contradictions.some((c) => c.rows.includes(id))) return "contradicts";
-  if (f.redundant.includes(id)) return "could go";
+  if (f.redundant.includes(id)) return tr("could go");
   return "";
 }

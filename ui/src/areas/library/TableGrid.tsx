@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 import type { Row } from "./TableEditor";
 
 export function CueHead({
@@ -22,18 +23,23 @@ export function CueHead({
     <div className="flex flex-col gap-1 font-sans font-normal text-ink">
       <div className="flex gap-1">
         <input
-          aria-label={`Cue ${cue.id}`}
+          aria-label={tr("Cue {{id}}", { id: cue.id })}
           value={cue.id}
           onChange={(e) => onChange({ ...cue, id: e.target.value })}
           className="h-6 w-full min-w-0 rounded-sm border border-rule bg-white px-1 font-semibold"
         />
-        <button type="button" aria-label={`Remove cue ${cue.id}`} className="no-print min-h-6 min-w-6 px-0.5 text-soft" onClick={onRemove}>
+        <button
+          type="button"
+          aria-label={tr("Remove cue {{id}}", { id: cue.id })}
+          className="no-print min-h-6 min-w-6 px-0.5 text-soft"
+          onClick={onRemove}
+        >
           ✕
         </button>
       </div>
       <input
-        aria-label={`Values of ${cue.id}`}
-        title="Values, between commas"
+        aria-label={tr("Values of {{id}}", { id: cue.id })}
+        title={tr("Values, between commas")}
         value={values}
         onChange={(e) => {
           setValues(e.target.value);
@@ -91,12 +97,12 @@ export function RowLine(props: {
                     {v}
                   </button>
                 ))}
-                {!chosen && <span className="text-[12.5px] text-soft italic">any</span>}
+                {!chosen && <span className="text-[12.5px] text-soft italic">{tr("any")}</span>}
               </fieldset>
             ) : chosen ? (
               chosen.join(" or ")
             ) : (
-              <span className="text-soft italic">any</span>
+              <span className="text-soft italic">{tr("any")}</span>
             )}
           </td>
         );
@@ -104,20 +110,20 @@ export function RowLine(props: {
       <td>
         {writes ? (
           <select
-            aria-label={`Answer of ${row.id}`}
+            aria-label={tr("Answer of {{id}}", { id: row.id })}
             value={row.then}
             onChange={(e) => props.onChange({ ...row, then: e.target.value })}
             className={`h-7 w-full rounded-sm border bg-white px-1 ${row.then ? "border-rule" : "border-clay"}`}
           >
-            <option value="">Choose an answer</option>
-            <optgroup label="Starts here">
+            <option value="">{tr("Choose an answer")}</option>
+            <optgroup label={tr("Starts here")}>
               {props.answers.map((a) => (
                 <option key={a.id} value={a.id}>
                   {a.name}
                 </option>
               ))}
             </optgroup>
-            <optgroup label="Elsewhere">
+            <optgroup label={tr("Elsewhere")}>
               {props.others
                 .filter((o) => !props.answers.some((a) => a.id === o.id))
                 .map((a) => (
@@ -138,7 +144,7 @@ export function RowLine(props: {
           <input
             type="number"
             min={1}
-            aria-label={`Priority of ${row.id}`}
+            aria-label={tr("Priority of {{id}}", { id: row.id })}
             value={row.priority}
             onChange={(e) => props.onChange({ ...row, priority: Number(e.target.value) })}
             className="num h-7 w-12 rounded-sm border border-rule bg-white px-1"
@@ -149,7 +155,12 @@ export function RowLine(props: {
       </td>
       {writes && (
         <td>
-          <button type="button" aria-label={`Remove ${row.id}`} className="no-print px-1 text-soft" onClick={props.onRemove}>
+          <button
+            type="button"
+            aria-label={tr("Remove {{id}}", { id: row.id })}
+            className="no-print px-1 text-soft"
+            onClick={props.onRemove}
+          >
             ✕
           </button>
         </td>

@@ -1,9 +1,10 @@
 import type { S } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 
 /** patternWords says a pattern as one says it on the mat. */
 function patternWords(pattern: S["CueValues"][]): string {
-  if (pattern.length === 0) return "every situation";
+  if (pattern.length === 0) return tr("every situation");
   return pattern.map((c) => `${c.cue} ${c.values.join(" or ")}`).join(", ");
 }
 
@@ -18,48 +19,52 @@ export function Verdict(props: {
   const f = v.findings;
   const hard = v.problems.filter((p) => !p.warn);
   return (
-    <section aria-label="What the table says of itself" aria-live="polite" className="mt-4">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5">Live check</h2>
+    <section aria-label={tr("What the table says of itself")} aria-live="polite" className="mt-4">
+      <h2 className="border-b-[1.5px] border-ink pb-0.5">{tr("Live check")}</h2>
       {hard.map((p) => (
         <p key={p.field + p.what} className="text-clay">
-          {p.field.replace(/rows\[(\d+)\]/, (_, n) => `row ${Number(n) + 1}`).replace(/cues\[(\d+)\]/, (_, n) => `cue ${Number(n) + 1}`)}:{" "}
-          {p.what}
+          {p.field
+            .replace(/rows\[(\d+)\]/, (_, n) => tr("row {{n}}", { n: Number(n) + 1 }))
+            .replace(/cues\[(\d+)\]/, (_, n) => tr("cue {{n}}", { n: Number(n) + 1 }))}
+          : {p.what}
         </p>
       ))}
       {f && (
         <>
           <p className="num py-1" data-answered={f.answered}>
-            <b>{f.answered}</b> of {f.situations} situations have an answer
+            <b>{f.answered}</b> {tr("of {{situations}} situations have an answer", { situations: f.situations })}
             {f.contradicted > 0 && (
               <>
-                , <b className="text-clay">{f.contradicted}</b> of them two
+                , <b className="text-clay">{f.contradicted}</b> {tr("of them two")}
               </>
             )}
             .
           </p>
           <div className="grid gap-x-6 md:grid-cols-2">
             <div>
-              <h3>No answer yet</h3>
-              {f.uncovered_count === 0 && <p className="text-moss">Every situation is answered.</p>}
+              <h3>{tr("No answer yet")}</h3>
+              {f.uncovered_count === 0 && <p className="text-moss">{tr("Every situation is answered.")}</p>}
               <ul>
                 {f.uncovered.map((p) => (
                   <li key={patternWords(p)} className="border-b border-hair py-0.5" data-hole>
                     <span className="text-clay">{patternWords(p)}</span>{" "}
                     {writes && (
                       <button type="button" className="link no-print text-[12.5px]" onClick={() => props.onHole(p)}>
-                        Add a row for it
+                        {tr("Add a row for it")}
                       </button>
                     )}
                   </li>
                 ))}
               </ul>
               {f.uncovered_count > f.uncovered.length && (
-                <p className="text-soft">and {f.uncovered_count - f.uncovered.length} patterns more</p>
+                <p className="text-soft">
+                  {tr("and {{uncoveredcount}} patterns more", { uncoveredcount: f.uncovered_count - f.uncovered.length })}
+                </p>
               )}
             </div>
             <div>
-              <h3>Two answers</h3>
-              {f.contradiction_count === 0 && <p className="text-moss">No two rows contradict each other.</p>}
+              <h3>{tr("Two answers")}</h3>
+              {f.contradiction_count === 0 && <p className="text-moss">{tr("No two rows contradict each other.")}</p>}
               <ul>
                 {f.contradictions.map((c) => (
                   <li key={c.rows.join() + patternWords(c.pattern)} className="border-b border-hair py-0.5">
@@ -68,21 +73,29 @@ export function Verdict(props: {
                 ))}
               </ul>
               {f.contradiction_count > f.contradictions.length && (
-                <p className="text-soft">and {f.contradiction_count - f.contradictions.length} more</p>
+                <p className="text-soft">
+                  {tr("and {{contradictioncount}} more", { contradictioncount: f.contradiction_count - f.contradictions.length })}
+                </p>
               )}
             </div>
             <div className="mt-2">
-              <h3>Rows that could go</h3>
-              {f.unreachable.length + f.redundant.length === 0 && <p className="text-soft">None: each row decides something.</p>}
+              <h3>{tr("Rows that could go")}</h3>
+              {f.unreachable.length + f.redundant.length === 0 && <p className="text-soft">{tr("None: each row decides something.")}</p>}
               {f.unreachable.map((id) => (
-                <Drop key={id} id={id} why="never applies: stronger rows decide all it matches" writes={writes} onDrop={props.onDrop} />
+                <Drop
+                  key={id}
+                  id={id}
+                  why={tr("never applies: stronger rows decide all it matches")}
+                  writes={writes}
+                  onDrop={props.onDrop}
+                />
               ))}
               {f.redundant.map((id) => (
-                <Drop key={id} id={id} why="could go: no answer would change" writes={writes} onDrop={props.onDrop} />
+                <Drop key={id} id={id} why={tr("could go: no answer would change")} writes={writes} onDrop={props.onDrop} />
               ))}
             </div>
             <div className="mt-2">
-              <h3>Smallest table that means the same</h3>
+              <h3>{tr("Smallest table that means the same")}</h3>
               {v.smaller ? (
                 <>
                   <ul>
@@ -93,13 +106,20 @@ export function Verdict(props: {
                     ))}
                   </ul>
                   <p className="text-[12.5px] text-soft">
-                    {v.minimal.length} rows, {v.minimal_exact ? "proven: there is no smaller one" : "not proven to be the smallest"}.
+                    {tr("{{minimal}} rows, {{minimalexact}}.", {
+                      minimal: v.minimal.length,
+                      minimalexact: v.minimal_exact ? tr("proven: there is no smaller one") : tr("not proven to be the smallest"),
+                    })}
                   </p>
-                  {writes && <Button onClick={props.onTake}>Use the smaller table</Button>}
+                  {writes && <Button onClick={props.onTake}>{tr("Use the smaller table")}</Button>}
                 </>
               ) : (
                 <p className="text-soft">
-                  This one{v.minimal_exact ? ": no table with fewer rows means the same." : ", as far as was looked; not proven."}
+                  {tr("This one{{minimalexact}}", {
+                    minimalexact: v.minimal_exact
+                      ? tr(": no table with fewer rows means the same.")
+                      : tr(", as far as was looked; not proven."),
+                  })}
                 </p>
               )}
             </div>
@@ -116,7 +136,7 @@ function Drop({ id, why, writes, onDrop }: { id: string; why: string; writes: bo
       <b>{id}</b> {why}{" "}
       {writes && (
         <button type="button" className="link no-print text-[12.5px]" onClick={() => onDrop(id)}>
-          Remove row
+          {tr("Remove row")}
         </button>
       )}
     </p>

@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Input, Select, TextArea } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { PickPlace } from "./Pick";
 import type { PartProps } from "./TechniqueEditor";
 
@@ -10,38 +11,38 @@ export function Basics({ t, put, wrong, words, positions, aliases, onAliases }: 
   return (
     <>
       <div className="mt-2 grid grid-cols-2 gap-x-4 gap-y-2">
-        <Input label="Name" autoFocus value={t.name} error={wrong.name ?? wrong.id} onChange={(e) => put({ name: e.target.value })} />
+        <Input label={tr("Name")} autoFocus value={t.name} error={wrong.name ?? wrong.id} onChange={(e) => put({ name: e.target.value })} />
         <Input
-          label="Other names"
-          hint="Between semicolons; all of them are found"
+          label={tr("Other names")}
+          hint={tr("Between semicolons; all of them are found")}
           value={aliases}
           onChange={(e) => onAliases(e.target.value)}
         />
-        <Select label="Kind" value={t.kind} error={wrong.kind} onChange={(e) => put({ kind: e.target.value })}>
+        <Select label={tr("Kind")} value={t.kind} error={wrong.kind} onChange={(e) => put({ kind: e.target.value })}>
           {words.kinds.map((k) => (
             <option key={k}>{k}</option>
           ))}
         </Select>
         <div className="grid grid-cols-3 gap-2">
           <Select
-            label="Taught on"
+            label={tr("Taught on")}
             value={t.taught ?? ""}
             error={wrong.taught}
             onChange={(e) => put({ taught: e.target.value || undefined })}
           >
-            <option value="right">right side</option>
-            <option value="left">left side</option>
-            <option value="">no sides</option>
+            <option value="right">{tr("right side")}</option>
+            <option value="left">{tr("left side")}</option>
+            <option value="">{tr("no sides")}</option>
           </Select>
           <Input
-            label="Seconds a repetition"
+            label={tr("Seconds a repetition")}
             type="number"
             value={t.seconds_per_rep}
             error={wrong.seconds_per_rep}
             onChange={(e) => put({ seconds_per_rep: Number(e.target.value) })}
           />
           <Input
-            label="Minutes to teach"
+            label={tr("Minutes to teach")}
             type="number"
             value={t.teach_minutes}
             error={wrong.teach_minutes}
@@ -49,42 +50,42 @@ export function Basics({ t, put, wrong, words, positions, aliases, onAliases }: 
           />
         </div>
         <PickPlace
-          label="From"
+          label={tr("From")}
           value={t.from}
           positions={positions}
-          none="nowhere (a movement)"
+          none={tr("nowhere (a movement)")}
           error={wrong.from}
           onChange={(from) => put({ from })}
         />
-        <PickPlace label="To" value={t.to} positions={positions} none="nowhere" error={wrong.to} onChange={(to) => put({ to })} />
+        <PickPlace label={tr("To")} value={t.to} positions={positions} none="nowhere" error={wrong.to} onChange={(to) => put({ to })} />
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={!t.to && !!t.finish} disabled={!!t.to} onChange={(e) => put({ finish: e.target.checked })} />
-          Ends the round: the partner taps
+          {tr("Ends the round: the partner taps")}
         </label>
-        <Select label="Jacket" value={t.context} error={wrong.context} onChange={(e) => put({ context: e.target.value })}>
-          <option value="both">with and without</option>
-          <option value="gi">with (gi)</option>
-          <option value="no-gi">without (no-gi)</option>
+        <Select label={tr("Jacket")} value={t.context} error={wrong.context} onChange={(e) => put({ context: e.target.value })}>
+          <option value="both">{tr("with and without")}</option>
+          <option value="gi">{tr("with (gi)")}</option>
+          <option value="no-gi">{tr("without (no-gi)")}</option>
         </Select>
       </div>
       <div className="mt-2 flex flex-col gap-2">
         <TextArea
-          label="In a sentence"
+          label={tr("In a sentence")}
           rows={2}
           value={t.summary}
           error={wrong.summary}
           onChange={(e) => put({ summary: e.target.value })}
         />
         <TextArea
-          label="With and without the jacket"
-          hint="What changes between them"
+          label={tr("With and without the jacket")}
+          hint={tr("What changes between them")}
           rows={1}
           value={t.context_note ?? ""}
           error={wrong.context_note}
           onChange={(e) => put({ context_note: e.target.value || undefined })}
         />
         <fieldset>
-          <legend className="cap">What it loads</legend>
+          <legend className="cap">{tr("What it loads")}</legend>
           <div className="flex flex-wrap gap-x-4 gap-y-1">
             {words.risks.map((r) => (
               <label key={r} className="flex gap-1.5">
@@ -103,8 +104,8 @@ export function Basics({ t, put, wrong, words, positions, aliases, onAliases }: 
           {wrong.risks && <p className="text-[12.5px] text-clay">{wrong.risks}</p>}
         </fieldset>
         <TextArea
-          label="Caution"
-          hint="How it is drilled safely; the usual cautions of what it loads are shown as well"
+          label={tr("Caution")}
+          hint={tr("How it is drilled safely; the usual cautions of what it loads are shown as well")}
           rows={2}
           value={t.caution ?? ""}
           error={wrong.caution}

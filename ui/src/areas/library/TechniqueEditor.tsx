@@ -6,6 +6,7 @@ import { useOpened, useUnsaved } from "../../kit/draft";
 import { Input } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { DrawingRows } from "./DrawingRows";
 import { DrillRows } from "./DrillRows";
@@ -52,7 +53,7 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
       );
       return { id: body.id, change: done.change };
     },
-    () => (isNew ? `Added ${t.name}.` : `Changed ${t.name}.`),
+    () => (isNew ? tr("Added {{name}}.", { name: t.name }) : tr("Changed {{name}}.", { name: t.name })),
     (out) => props.onDone(out.id),
   );
   useUnsaved(JSON.stringify(t) !== JSON.stringify(opened.technique) && !save.isPending && !save.isSuccess);
@@ -71,18 +72,24 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
   if (!words) return null;
   const sided = !!t.taught;
   return (
-    <form onSubmit={send} aria-label={isNew ? "New technique" : `Change ${props.technique?.name}`} className="pb-4">
+    <form
+      onSubmit={send}
+      aria-label={isNew ? tr("New technique") : tr("Change {{name}}", { name: props.technique?.name })}
+      className="pb-4"
+    >
       <div className="sticky -top-3.5 z-10 -mx-5 flex items-center gap-2 border-b border-ink bg-leaf px-5 py-2">
-        <h1 className="min-w-0 flex-1 truncate">{isNew ? "New technique" : t.name}</h1>
+        <h1 className="min-w-0 flex-1 truncate">{isNew ? tr("New technique") : t.name}</h1>
         <Button type="submit" look="main" disabled={save.isPending}>
-          Save technique
+          {tr("Save technique")}
         </Button>
-        <Button onClick={props.onLeave}>Cancel</Button>
+        <Button onClick={props.onLeave}>{tr("Cancel")}</Button>
       </div>
       {save.error && <Refusal error={save.error} />}
       {sided && (
         <p className="mt-2 text-[12.5px] text-soft">
-          Written for the {t.taught} side. Write a side as {"{left}"} or {"{right}"}: it turns by itself on the other side.
+          {tr("Written for the {{taught}} side. Write a side as {left} or {right}: it turns by itself on the other side.", {
+            taught: t.taught,
+          })}
         </p>
       )}
       <OfDraft draft={t} />
@@ -90,8 +97,8 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
       <KeyPointRows t={t} put={put} wrong={wrong} positions={positions} words={words} />
       <ForkRows t={t} put={put} wrong={wrong} techniques={techniques} positions={positions} />
       <Rows
-        title="Stands on"
-        add="Add what it stands on"
+        title={tr("Stands on")}
+        add={tr("Add what it stands on")}
         items={t.prerequisites ?? []}
         blank={(): S["LibraryPrerequisite"] => ({ technique: "", reason: "" })}
         onChange={(prerequisites) => put({ prerequisites })}
@@ -99,26 +106,26 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
         {(p, set, i) => (
           <div className="grid grid-cols-2 gap-2">
             <PickTechnique
-              label="Movement or technique"
+              label={tr("Movement or technique")}
               value={p.technique}
               all={techniques}
               error={wrong[`prerequisites[${i}]`]}
               onChange={(technique) => set({ ...p, technique })}
             />
-            <Input label="Why" value={p.reason} onChange={(e) => set({ ...p, reason: e.target.value })} />
+            <Input label={tr("Why")} value={p.reason} onChange={(e) => set({ ...p, reason: e.target.value })} />
           </div>
         )}
       </Rows>
       <Rows
-        title="Saves from"
-        add="Add a finish it defends against"
+        title={tr("Saves from")}
+        add={tr("Add a finish it defends against")}
         items={t.saves_from ?? []}
         blank={() => ""}
         onChange={(saves_from) => put({ saves_from })}
       >
         {(id, set, i) => (
           <PickTechnique
-            label="Finish"
+            label={tr("Finish")}
             value={id}
             all={techniques.filter((x) => x.kind === "submission")}
             error={wrong[`saves_from[${i}]`]}
@@ -127,26 +134,32 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
         )}
       </Rows>
       <Rows
-        title="Bodies"
-        add="Add a kind of body"
+        title={tr("Bodies")}
+        add={tr("Add a kind of body")}
         items={t.bodies ?? []}
         blank={(): S["LibraryBodyNote"] => ({ body: "", note: "" })}
         onChange={(bodies) => put({ bodies })}
       >
         {(b, set) => (
           <div className="grid grid-cols-[160px_minmax(0,1fr)] gap-2">
-            <Input label="Body" list="bodies" value={b.body} onChange={(e) => set({ ...b, body: e.target.value })} />
-            <Input label="What to change" value={b.note} onChange={(e) => set({ ...b, note: e.target.value })} />
+            <Input label={tr("Body")} list="bodies" value={b.body} onChange={(e) => set({ ...b, body: e.target.value })} />
+            <Input label={tr("What to change")} value={b.note} onChange={(e) => set({ ...b, note: e.target.value })} />
           </div>
         )}
       </Rows>
       <datalist id="bodies">
-        {["long legs", "shorter legs", "smaller person", "stiffer person", "heavier partner"].map((b) => (
+        {[tr("long legs"), tr("shorter legs"), tr("smaller person"), tr("stiffer person"), tr("heavier partner")].map((b) => (
           <option key={b} value={b} />
         ))}
       </datalist>
-      <Rows title="Questions" add="Add a question" items={t.questions ?? []} blank={() => ""} onChange={(questions) => put({ questions })}>
-        {(q, set) => <Input label="Question to ask while it is drilled" value={q} onChange={(e) => set(e.target.value)} />}
+      <Rows
+        title={tr("Questions")}
+        add={tr("Add a question")}
+        items={t.questions ?? []}
+        blank={() => ""}
+        onChange={(questions) => put({ questions })}
+      >
+        {(q, set) => <Input label={tr("Question to ask while it is drilled")} value={q} onChange={(e) => set(e.target.value)} />}
       </Rows>
       <LayerRows t={t} put={put} wrong={wrong} words={words} />
       <DrillRows t={t} put={put} wrong={wrong} words={words} />

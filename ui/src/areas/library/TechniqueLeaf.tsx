@@ -5,6 +5,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { History } from "./History";
 import { DrawingsAt, Forks, KeyPoints } from "./KeyPoints";
 import { Practice, Rest } from "./Practice";
@@ -29,7 +30,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
   });
   const remove = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "technique", id } } })),
-    () => `Deleted ${page.data?.shown.name ?? id}.`,
+    () => tr("Deleted {{name}}.", { name: page.data?.shown.name ?? id }),
     () => go("/library"),
   );
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
@@ -43,35 +44,42 @@ export function TechniqueLeaf({ id }: { id: string }) {
     <article>
       <p className="cap">
         {line.kind}
-        {line.from && ` · ${line.from} → ${line.to}`} · {t.context === "both" ? "gi and no-gi" : t.context} · {t.seconds_per_rep} s a
-        repetition
-        {page.data.side && <span className="hidden print:inline"> · {page.data.side} side</span>}
+        {line.from && ` · ${line.from} → ${line.to}`}{" "}
+        {tr("· {{contextIs}} · {{secondsperrep}} s a repetition", {
+          contextIs: t.context === "both" ? tr("gi and no-gi") : t.context,
+          secondsperrep: t.seconds_per_rep,
+        })}
+        {page.data.side && <span className="hidden print:inline"> {tr("· {{side}} side", { side: page.data.side })}</span>}
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1>{t.name}</h1>
         {page.data.side && (
           <Choice
-            label="Side"
+            label={tr("Side")}
             value={page.data.side as Side}
             onChange={setSide}
             options={[
-              { value: "right", label: "Right side" },
-              { value: "left", label: "Left side" },
+              { value: "right", label: tr("Right side") },
+              { value: "left", label: tr("Left side") },
             ]}
           />
         )}
         <span className="flex-1" />
         <span className="no-print flex gap-3 text-[13px]">
-          {may("save-technique") && <Quiet onClick={() => show("edit")}>Change all of it</Quiet>}
-          {may("record-history") && <Quiet onClick={() => show(open === "history" ? "" : "history")}>History</Quiet>}
-          {may("merge-techniques") && <Quiet onClick={() => show(open === "duplicates" ? "" : "duplicates")}>Alike</Quiet>}
+          {may("save-technique") && <Quiet onClick={() => show("edit")}>{tr("Change all of it")}</Quiet>}
+          {may("record-history") && <Quiet onClick={() => show(open === "history" ? "" : "history")}>{tr("History")}</Quiet>}
+          {may("merge-techniques") && <Quiet onClick={() => show(open === "duplicates" ? "" : "duplicates")}>{tr("Alike")}</Quiet>}
           <Link className="link" to={`/cards/${line.id}`}>
-            Card
+            {tr("Card")}
           </Link>
-          {may("delete-record") && <Quiet onClick={() => remove.mutate(undefined)}>Delete</Quiet>}
+          {may("delete-record") && <Quiet onClick={() => remove.mutate(undefined)}>{tr("Delete")}</Quiet>}
         </span>
       </div>
-      {t.aliases && <p className="text-soft">Also: {t.aliases.join(", ")}</p>}
+      {t.aliases && (
+        <p className="text-soft">
+          {tr("Also:")} {t.aliases.join(", ")}
+        </p>
+      )}
       {remove.error && <p className="text-clay">{remove.error.message}</p>}
       {open === "history" && <History kind="technique" id={line.id} onClose={() => show("")} />}
       {open === "duplicates" && <Alike id={line.id} name={t.name} />}
@@ -109,13 +117,13 @@ function Alike({ id, name }: { id: string; name: string }) {
   const merge = useAction(
     ({ drop, sections }: { drop: string; sections: string[] }) =>
       unwrap(client.POST("/api/techniques/{id}/merges", { params: { path: { id } }, body: { drop, take: sections } })),
-    () => `Merged into ${name}.`,
+    () => tr("Merged into {{name}}.", { name }),
   );
   if (!found.data) return null;
   return (
-    <section aria-label="Alike" className="my-3 border-y-[1.5px] border-ink bg-paper px-3 py-2">
-      <h2>Likely the same</h2>
-      {found.data.length === 0 && <p className="text-soft">No other record is much like this one, by name or by content.</p>}
+    <section aria-label={tr("Alike")} className="my-3 border-y-[1.5px] border-ink bg-paper px-3 py-2">
+      <h2>{tr("Likely the same")}</h2>
+      {found.data.length === 0 && <p className="text-soft">{tr("No other record is much like this one, by name or by content.")}</p>}
       {merge.error && <p className="text-clay">{merge.error.message}</p>}
       {found.data.map((d) => (
         <SideBySide
@@ -123,7 +131,7 @@ function Alike({ id, name }: { id: string; name: string }) {
           pair={d}
           here={d.name}
           there={name}
-          action={`Merge ${d.name} into ${name}`}
+          action={tr("Merge {{name}} into {{name2}}", { name: d.name, name2: name })}
           // The other record goes, so what stands "here" in it is what can be taken over.
           flipped
           onMerge={(sections) => merge.mutate({ drop: d.technique, sections })}
@@ -137,7 +145,7 @@ function Alike({ id, name }: { id: string; name: string }) {
 export function Cautions({ own, usual, defers }: { own?: string; usual: string[]; defers?: string }) {
   if (!own && usual.length === 0) return null;
   return (
-    <Note tone="clay" title="Caution.">
+    <Note tone="clay" title={tr("Caution.")}>
       {own && <span>{own} </span>}
       <ul className="mt-0.5 list-disc pl-4">
         {usual.map((c) => (

@@ -6,6 +6,7 @@ import { useOpened } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
+import { tr } from "../../kit/tr";
 import { PickTechnique } from "./Pick";
 import { useTechniques } from "./words";
 
@@ -23,9 +24,9 @@ export function Options(props: { value: string[]; error?: string; onChange: (opt
   const [text, setText] = useState(props.value.join("; "));
   return (
     <Input
-      label="Options"
-      placeholder="high; low"
-      hint="with a semicolon between"
+      label={tr("Options")}
+      placeholder={tr("high; low")}
+      hint={tr("with a semicolon between")}
       value={text}
       error={props.error}
       onChange={(e) => {
@@ -59,31 +60,31 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
   );
   const save = useAction(
     (body: S["LibraryVariantSet"]) => unwrap(client.PUT("/api/variant-sets", { params: { query: { version: opened } }, body })),
-    () => (set ? `Changed ${s.name}.` : `Added ${s.name}.`),
+    () => (set ? tr("Changed {{name}}.", { name: s.name }) : tr("Added {{name}}.", { name: s.name })),
     onDone,
   );
   const remove = useAction(
     (id: string) => unwrap(client.DELETE("/api/records/{kind}/{id}", { params: { path: { kind: "variant set", id } } })),
-    () => `Deleted ${s.name}.`,
+    () => tr("Deleted {{name}}.", { name: s.name }),
     onDone,
   );
   const wrong = save.error?.fields ?? {};
   return (
     <form
-      aria-label={set ? `Change ${set.name}` : "New set of variants"}
+      aria-label={set ? tr("Change {{name}}", { name: set.name }) : tr("New set of variants")}
       onSubmit={(e) => {
         e.preventDefault();
         save.mutate(s);
       }}
       className="flex flex-col gap-2"
     >
-      <h1>{set ? set.name : "New set of variants"}</h1>
+      <h1>{set ? set.name : tr("New set of variants")}</h1>
       {save.error && <Refusal error={save.error} />}
-      <Input label="Name" autoFocus value={s.name} error={wrong.name} onChange={(e) => setS({ ...s, name: e.target.value })} />
-      <Input label="The question" value={s.question} onChange={(e) => setS({ ...s, question: e.target.value })} />
+      <Input label={tr("Name")} autoFocus value={s.name} error={wrong.name} onChange={(e) => setS({ ...s, name: e.target.value })} />
+      <Input label={tr("The question")} value={s.question} onChange={(e) => setS({ ...s, question: e.target.value })} />
       <Rows
-        title="Choices between them"
-        add={(s.choices?.length ?? 0) < 2 ? "Add a choice: lay them out as a grid" : ""}
+        title={tr("Choices between them")}
+        add={(s.choices?.length ?? 0) < 2 ? tr("Add a choice: lay them out as a grid") : ""}
         items={s.choices ?? []}
         blank={(): S["LibraryVariantChoice"] => ({ name: "", options: [] })}
         onChange={(choices) => setS(laidOut(s, choices))}
@@ -91,7 +92,7 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
         {(c, put, i) => (
           <div className="grid grid-cols-[140px_minmax(0,1fr)] gap-2">
             <Input
-              label="Choice"
+              label={tr("Choice")}
               placeholder="hand"
               value={c.name}
               error={wrong[`choices[${i}].name`]}
@@ -102,8 +103,8 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
         )}
       </Rows>
       <Rows
-        title="Variants"
-        add="Add a variant"
+        title={tr("Variants")}
+        add={tr("Add a variant")}
         items={s.variants}
         blank={(): S["LibraryVariant"] => ({ technique: "", gains: "", costs: "" })}
         onChange={(variants) => setS({ ...s, variants })}
@@ -111,7 +112,7 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
         {(v, put, i) => (
           <>
             <PickTechnique
-              label="Technique"
+              label={tr("Technique")}
               value={v.technique}
               all={techniques}
               error={wrong[`variants[${i}].technique`] ?? wrong[`variants[${i}]`]}
@@ -123,7 +124,7 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
                   <Select
                     // biome-ignore lint/suspicious/noArrayIndexKey: a choice has no other name while it is written
                     key={j}
-                    label={c.name || `Choice ${j + 1}`}
+                    label={c.name || tr("Choice {{j}}", { j: j + 1 })}
                     value={v.at?.[j] ?? ""}
                     error={wrong[`variants[${i}].at`]}
                     onChange={(e) => put({ ...v, at: (s.choices ?? []).map((_, k) => (k === j ? e.target.value : (v.at?.[k] ?? ""))) })}
@@ -136,8 +137,8 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
                 ))}
               </div>
             )}
-            <Input label="Gains" value={v.gains} onChange={(e) => put({ ...v, gains: e.target.value })} />
-            <Input label="Costs" value={v.costs} onChange={(e) => put({ ...v, costs: e.target.value })} />
+            <Input label={tr("Gains")} value={v.gains} onChange={(e) => put({ ...v, gains: e.target.value })} />
+            <Input label={tr("Costs")} value={v.costs} onChange={(e) => put({ ...v, costs: e.target.value })} />
             <label className="flex gap-1.5">
               <input
                 type="radio"
@@ -146,13 +147,13 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
                 disabled={!v.technique}
                 onChange={() => setS({ ...s, house: v.technique })}
               />
-              House choice
+              {tr("House choice")}
             </label>
           </>
         )}
       </Rows>
       <TextArea
-        label="Why the house teaches it first"
+        label={tr("Why the house teaches it first")}
         rows={3}
         value={s.reason ?? ""}
         error={wrong.reason}
@@ -161,12 +162,12 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
       {remove.error && <p className="text-clay">{remove.error.message}</p>}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Save variants
+          {tr("Save variants")}
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{tr("Cancel")}</Button>
         {set && (
           <Button look="quiet" onClick={() => remove.mutate(set.id)}>
-            Delete
+            {tr("Delete")}
           </Button>
         )}
       </div>

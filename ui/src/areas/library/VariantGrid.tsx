@@ -1,11 +1,12 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 /** Grid lays a set out by its choices; an empty cell says so and is where to write the next one. */
 export function Grid({ set: s }: { set: S["SetPage"] }) {
   const [first, second] = s.choices ?? [];
   return (
-    <table className="grid-lines mt-2" aria-label={`${s.name}, laid out`}>
+    <table className="grid-lines mt-2" aria-label={tr("{{name}}, laid out", { name: s.name })}>
       <thead>
         <tr>
           <th>
@@ -13,7 +14,7 @@ export function Grid({ set: s }: { set: S["SetPage"] }) {
             {second && ` \\ ${second.name}`}
           </th>
           {s.grid.columns.map((c) => (
-            <th key={c}>{c || "variants"}</th>
+            <th key={c}>{c || tr("variants")}</th>
           ))}
         </tr>
       </thead>
@@ -26,10 +27,10 @@ export function Grid({ set: s }: { set: S["SetPage"] }) {
                 {s.grid.cells[i]?.[j]?.map((t) => (
                   <Link key={t} className="link block" to={`/library/${t}`}>
                     {s.names[t]}
-                    {s.house === t && <b className="text-moss"> · house choice</b>}
+                    {s.house === t && <b className="text-moss"> {tr("· house choice")}</b>}
                   </Link>
                 ))}
-                {s.grid.cells[i]?.[j]?.length === 0 && <span className="text-clay">nobody has written one</span>}
+                {s.grid.cells[i]?.[j]?.length === 0 && <span className="text-clay">{tr("nobody has written one")}</span>}
               </td>
             ))}
           </tr>

@@ -5,6 +5,7 @@ import { useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { History } from "./History";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Shelves } from "./Shelves";
@@ -28,13 +29,15 @@ export default function Variants() {
       left={
         <>
           <div className="flex items-center gap-3">
-            <h1>Library</h1>
-            <span className="cap flex-1">{sets.data?.length ?? 0} sets of variants</span>
-            {may("save-variant-set") && <Button onClick={() => setEdit("new")}>New set of variants</Button>}
+            <h1>{tr("Library")}</h1>
+            <span className="cap flex-1">{tr("{{n}} sets of variants", { n: sets.data?.length ?? 0 })}</span>
+            {may("save-variant-set") && <Button onClick={() => setEdit("new")}>{tr("New set of variants")}</Button>}
           </div>
-          <Shelves on="Variants" may={may} />
+          <Shelves on={tr("Variants")} may={may} />
           {sets.data?.length === 0 && (
-            <LibraryEmpty what="sets of variants">A set puts techniques side by side that do one job in different ways.</LibraryEmpty>
+            <LibraryEmpty what={tr("sets of variants")}>
+              {tr("A set puts techniques side by side that do one job in different ways.")}
+            </LibraryEmpty>
           )}
           {sets.data?.map((s) => (
             <section key={s.id} id={s.id} className="mb-4">
@@ -42,18 +45,23 @@ export default function Variants() {
                 <h2>{s.name}</h2>
                 <span className="flex-1 text-soft">{s.question}</span>
                 {may("save-variant-set") && (
-                  <button type="button" className="link text-[12.5px]" onClick={() => setEdit(s.id)} aria-label={`Change ${s.name}`}>
-                    Change
+                  <button
+                    type="button"
+                    className="link text-[12.5px]"
+                    onClick={() => setEdit(s.id)}
+                    aria-label={tr("Change {{name}}", { name: s.name })}
+                  >
+                    {tr("Change")}
                   </button>
                 )}
                 {may("record-history") && (
                   <button
                     type="button"
                     className="link text-[12.5px]"
-                    aria-label={`History of ${s.name}`}
+                    aria-label={tr("History of {{name}}", { name: s.name })}
                     onClick={() => setHistory(history === s.id ? "" : s.id)}
                   >
-                    History
+                    {tr("History")}
                   </button>
                 )}
               </div>
@@ -61,9 +69,9 @@ export default function Variants() {
               <table className="grid-lines">
                 <thead>
                   <tr>
-                    <th className="w-56">Variant</th>
-                    <th>Gains</th>
-                    <th>Costs</th>
+                    <th className="w-56">{tr("Variant")}</th>
+                    <th>{tr("Gains")}</th>
+                    <th>{tr("Costs")}</th>
                   </tr>
                 </thead>
                 <tbody>
@@ -73,7 +81,7 @@ export default function Variants() {
                         <Link className="link" to={`/library/${v.technique}`}>
                           {s.names[v.technique]}
                         </Link>
-                        {s.house === v.technique && <b className="block text-[12.5px] text-moss">house choice</b>}
+                        {s.house === v.technique && <b className="block text-[12.5px] text-moss">{tr("house choice")}</b>}
                       </td>
                       <td>{v.gains}</td>
                       <td>{v.costs}</td>
@@ -84,7 +92,7 @@ export default function Variants() {
               {s.grid.rows.length > 0 && <Grid set={s} />}
               {s.reason && (
                 <p className="mt-1">
-                  <b>Why the house:</b> {s.reason}
+                  <b>{tr("Why the house:")}</b> {s.reason}
                 </p>
               )}
             </section>
@@ -95,10 +103,11 @@ export default function Variants() {
         edit && (edit === "new" || editing) ? (
           <Form key={edit} set={editing} onDone={() => setEdit("")} />
         ) : (
-          <Empty title="Where instructors disagree">
+          <Empty title={tr("Where instructors disagree")}>
             <p>
-              A set holds techniques that do one job in different ways, with what each gains and costs. The house choice is what this
-              academy teaches first; the reason stays with it.
+              {tr(
+                "A set holds techniques that do one job in different ways, with what each gains and costs. The house choice is what this academy teaches first; the reason stays with it.",
+              )}
             </p>
           </Empty>
         )

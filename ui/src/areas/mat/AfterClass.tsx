@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Select, TextArea } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { CaughtUp } from "./CaughtUp";
 import { faultsOf, useReport } from "./report";
 import { Unreached } from "./Unreached";
@@ -25,10 +26,10 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
           body: { ...words, faults: counts },
         }),
       ),
-    () => "Saved the record of the class.",
+    () => tr("Saved the record of the class."),
   );
   if (page.techniques.length === 0 && page.makeups.length === 0)
-    return <Empty title="Nothing to record">Choose what the class teaches first, on the left.</Empty>;
+    return <Empty title={tr("Nothing to record")}>{tr("Choose what the class teaches first, on the left.")}</Empty>;
   const tries = Math.max(1, page.here.length);
   function count(technique: string, fault: string, by: number) {
     const at = counts.find((c) => c.technique === technique && c.fault === fault) ?? { technique, fault, seen: 0, tries };
@@ -38,7 +39,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
   }
   return (
     <div className="flex flex-col gap-4">
-      {had && <Note title="Recorded.">Saving it again corrects the record; the earlier one stays in the log.</Note>}
+      {had && <Note title={tr("Recorded.")}>{tr("Saving it again corrects the record; the earlier one stays in the log.")}</Note>}
       {page.techniques.map((t) => {
         const item = items.find((i) => i.technique === t.id);
         if (!item) return null;
@@ -49,23 +50,23 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
             </h2>
             <div className="mt-1 flex flex-wrap items-center gap-4">
               <Choice
-                label={`What was reached of ${t.name}`}
+                label={tr("What was reached of {{name}}", { name: t.name })}
                 value={item.reached}
                 onChange={(reached) => reach(t.id, reached)}
                 options={[
-                  { value: "all", label: "All" },
-                  { value: "part", label: "Part" },
-                  { value: "not", label: "Not reached" },
+                  { value: "all", label: tr("All") },
+                  { value: "part", label: tr("Part") },
+                  { value: "not", label: tr("Not reached") },
                 ]}
               />
               {item.reached === "part" && (
                 <select
-                  aria-label={`As far as, of ${t.name}`}
+                  aria-label={tr("As far as, of {{name}}", { name: t.name })}
                   className="h-[29px] max-w-56 rounded-sm border border-rule bg-white px-1"
                   value={item.point ?? ""}
                   onChange={(e) => set(t.id, { point: e.target.value || undefined })}
                 >
-                  <option value="">as far as…</option>
+                  <option value="">{tr("as far as…")}</option>
                   {t.points.map((p) => (
                     <option key={p.id} value={p.id}>
                       {p.name}
@@ -76,11 +77,11 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
               {t.sided && (
                 <label className="flex gap-1.5">
                   <input type="checkbox" checked={!!item.one_side} onChange={(e) => set(t.id, { one_side: e.target.checked })} />
-                  only the {t.taught} side
+                  {tr("only the {{taught}} side", { taught: t.taught })}
                 </label>
               )}
             </div>
-            <h3 className="mt-2">Faults seen, of {tries} here</h3>
+            <h3 className="mt-2">{tr("Faults seen, of {{tries}} here", { tries })}</h3>
             <ul>
               {t.faults.map((f) => {
                 const seen = counts.find((c) => c.technique === t.id && c.fault === f.id)?.seen ?? 0;
@@ -89,14 +90,18 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
                     <span className="min-w-0 flex-1">{f.what}</span>
                     <Button
                       className="w-9 !px-0"
-                      aria-label={`One less: ${f.what}`}
+                      aria-label={tr("One less: {{what}}", { what: f.what })}
                       disabled={seen === 0}
                       onClick={() => count(t.id, f.id, -1)}
                     >
                       −
                     </Button>
                     <b className="num w-6 text-center">{seen}</b>
-                    <Button className="w-9 !px-0" aria-label={`One more: ${f.what}`} onClick={() => count(t.id, f.id, 1)}>
+                    <Button
+                      className="w-9 !px-0"
+                      aria-label={tr("One more: {{what}}", { what: f.what })}
+                      onClick={() => count(t.id, f.id, 1)}
+                    >
                       +
                     </Button>
                   </li>
@@ -107,8 +112,8 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
         );
       })}
       <CaughtUp page={page} report={report} />
-      <Select label="Led by" value={lead} onChange={(e) => setLead(e.target.value)}>
-        {!lead && <option value="">whoever was to lead</option>}
+      <Select label={tr("Led by")} value={lead} onChange={(e) => setLead(e.target.value)}>
+        {!lead && <option value="">{tr("whoever was to lead")}</option>}
         {page.coaches.map((c) => (
           <option key={c.id} value={c.id}>
             {c.name}
@@ -116,11 +121,11 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
         ))}
       </Select>
       <TextArea
-        label="Note for the next coach"
+        label={tr("Note for the next coach")}
         rows={2}
         maxLength={1000}
         value={note}
-        placeholder="Reached key point 4; left side not done."
+        placeholder={tr("Reached key point 4; left side not done.")}
         onChange={(e) => setNote(e.target.value)}
       />
       {record.error && (
@@ -132,7 +137,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
         </div>
       )}
       <Button look="main" className="self-start" disabled={record.isPending} onClick={() => record.mutate(undefined)}>
-        Save record
+        {tr("Save record")}
       </Button>
       <Unreached page={page} />
     </div>

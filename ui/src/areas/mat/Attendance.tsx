@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { arrows } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { newId, percent } from "../../kit/words";
 import { GuestForm, PartOf } from "./GuestForm";
 
@@ -15,7 +16,7 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
   const checkIn = useAction(
     (a: S["Attendee"]) =>
       unwrap(client.PUT("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id }, query: { event: newId() } } })),
-    (_, a) => `${a.name} is here.`,
+    (_, a) => tr("{{name}} is here.", { name: a.name }),
     () => setName(""),
   );
   const part = useAction(
@@ -25,16 +26,16 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
           params: { path: { id, student: x.a.id }, query: { event: newId(), part: x.part } },
         }),
       ),
-    (_, x) => `${x.a.name} ${x.part === "late" ? "came late" : x.part === "early" ? "left early" : "was in all of the class"}.`,
+    (_, x) => `${x.a.name} ${x.part === "late" ? tr("came late") : x.part === "early" ? tr("left early") : tr("was in all of the class")}.`,
   );
   const guest = useAction(
     (g: S["Guest"]) => unwrap(client.POST("/api/classes/{id}/guests", { params: { path: { id } }, body: g })),
-    (_, g) => `${g.name} is here as a guest.`,
+    (_, g) => tr("{{name}} is here as a guest.", { name: g.name }),
     () => setName(""),
   );
   const checkOut = useAction(
     (a: S["Attendee"]) => unwrap(client.DELETE("/api/classes/{id}/attendance/{student}", { params: { path: { id, student: a.id } } })),
-    (_, a) => `${a.name} is not here after all.`,
+    (_, a) => tr("{{name}} is not here after all.", { name: a.name }),
   );
   const others = page.others.filter((a) => a.name.toLowerCase().includes(name.trim().toLowerCase()));
   const busy = checkIn.isPending ? checkIn.variables?.id : checkOut.isPending ? checkOut.variables?.id : "";
@@ -43,9 +44,11 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
     <div onKeyDown={arrows} className="grid gap-x-6 gap-y-4 md:grid-cols-2">
       <section>
         <h2>
-          Here <span className="num text-soft">{page.here.length}</span>
+          {tr("Here")} <span className="num text-soft">{page.here.length}</span>
         </h2>
-        {page.here.length === 0 && <p className="text-soft">Nobody yet. Check in from the list, or write a name and press Enter.</p>}
+        {page.here.length === 0 && (
+          <p className="text-soft">{tr("Nobody yet. Check in from the list, or write a name and press Enter.")}</p>
+        )}
         <ul>
           {page.here.map((a) => (
             <li key={a.id} className="border-b border-hair py-1">
@@ -53,7 +56,7 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                 <span className="min-w-0 flex-1">
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
-                  {a.guest && <span className="text-soft"> · {a.guest === "trial" ? "trial class" : "visitor"}</span>}
+                  {a.guest && <span className="text-soft"> · {a.guest === "trial" ? tr("trial class") : tr("visitor")}</span>}
                 </span>
                 <PartOf a={a} onChange={(p) => part.mutate({ a, part: p })} />
                 {may("keep-check") && !a.out && !a.guest && (
@@ -61,7 +64,7 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                     className="link text-[12.5px]"
                     to={`/check?student=${a.id}&class=${id}${page.techniques[0] ? `&technique=${page.techniques[0].id}` : ""}`}
                   >
-                    Check
+                    {tr("Check")}
                   </Link>
                 )}
                 <button
@@ -69,25 +72,25 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                   className="link text-[12.5px]"
                   disabled={busy === a.id}
                   onClick={() => checkOut.mutate(a)}
-                  aria-label={`${a.name} is not here`}
+                  aria-label={tr("{{name}} is not here", { name: a.name })}
                 >
-                  Not here
+                  {tr("Not here")}
                 </button>
               </div>
               {(a.out || a.no_live) && (
-                <p className="pl-3.5 text-[12.5px] leading-4 text-clay">{a.out ? `Not paired: ${a.out}` : a.no_live}</p>
+                <p className="pl-3.5 text-[12.5px] leading-4 text-clay">{a.out ? tr("Not paired: {{out}}", { out: a.out }) : a.no_live}</p>
               )}
             </li>
           ))}
         </ul>
       </section>
       <section>
-        <h2>Likely tonight</h2>
+        <h2>{tr("Likely tonight")}</h2>
         <input
           data-search
           type="search"
-          aria-label="Name of who came"
-          placeholder="A name"
+          aria-label={tr("Name of who came")}
+          placeholder={tr("A name")}
           value={name}
           onChange={(e) => setName(e.target.value)}
           onKeyDown={(e) => {
@@ -105,18 +108,18 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                 onClick={() => checkIn.mutate(a)}
                 className="flex min-h-[34px] w-full items-center gap-2 border-b border-hair px-1 text-left hover:bg-wash"
               >
-                <span className="sr-only">Check in {a.name}, </span>
+                <span className="sr-only">{tr("Check in {{name}},", { name: a.name })} </span>
                 <span className="min-w-0 flex-1">
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
-                  {a.held && <span className="text-clay"> · held</span>}
+                  {a.held && <span className="text-clay"> {tr("· held")}</span>}
                 </span>
                 <span className="num text-soft">{percent(a.chance)}</span>
               </button>
             </li>
           ))}
         </ul>
-        {others.length === 0 && <p className="text-soft">Nobody of that name.</p>}
+        {others.length === 0 && <p className="text-soft">{tr("Nobody of that name.")}</p>}
         {may("add-guest") && <GuestForm name={others.length === 0 ? name : ""} onAdd={(g) => guest.mutate(g)} />}
         {guest.error && <p className="text-clay">{guest.error.message}</p>}
       </section>

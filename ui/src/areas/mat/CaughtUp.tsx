@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Choice } from "../../kit/Choice";
+import { tr } from "../../kit/tr";
 import type { useReport } from "./report";
 
 /** CaughtUp says what those who caught up something at a station of their own reached of it. */
@@ -9,9 +10,10 @@ export function CaughtUp({ page, report, big }: { page: S["SessionPage"]; report
   return report.makeups.map((m, at) => (
     // biome-ignore lint/suspicious/noArrayIndexKey: a group of one report is its place
     <section key={at} data-caught-up>
-      <h2>Caught up</h2>
+      <h2>{tr("Caught up")}</h2>
       <p className="text-soft">
-        {m.people.map((id) => names.get(id) ?? id).join(", ")}. What they were away from meanwhile counts half a class less for them.
+        {m.people.map((id) => names.get(id) ?? id).join(", ")}
+        {tr(". What they were away from meanwhile counts half a class less for them.")}
       </p>
       {m.items.map((it) => {
         const name = titles.get(it.technique) ?? it.technique;
@@ -20,13 +22,13 @@ export function CaughtUp({ page, report, big }: { page: S["SessionPage"]; report
             <h3>{name}</h3>
             <Choice
               big={big}
-              label={`What was reached at the station, of ${name}`}
+              label={tr("What was reached at the station, of {{name}}", { name })}
               value={it.reached}
               onChange={(reached) => report.caughtUp(at, it.technique, reached)}
               options={[
-                { value: "all", label: "All" },
-                { value: "part", label: "Part" },
-                { value: "not", label: "Not" },
+                { value: "all", label: tr("All") },
+                { value: "part", label: tr("Part") },
+                { value: "not", label: tr("Not") },
               ]}
             />
           </div>

@@ -5,6 +5,7 @@ import { Belt } from "../../kit/Belt";
 import { Select } from "../../kit/Field";
 import { Legend } from "../../kit/Legend";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Waiting } from "../run/Waiting";
 import { Toast } from "../Shell";
 import { Marking } from "./CheckMarking";
@@ -43,14 +44,14 @@ export default function Check() {
       <Waiting />
       <p className="flex justify-between">
         <Link className="link" to={session ? `/mat/${session}` : `/ledger/${student}`}>
-          ← {session ? "The class" : "The ledger"}
+          ← {session ? tr("The class") : tr("The ledger")}
         </Link>
         <Legend />
       </p>
       {made.error && <p className="mt-4 text-clay">{made.error.message}</p>}
       {made.data && (
-        <Note tone="lake" title="Correcting:">
-          {made.data.names}. The check as it was stays on record.
+        <Note tone="lake" title={tr("Correcting:")}>
+          {tr("{{names}}. The check as it was stays on record.", { names: made.data.names })}
         </Note>
       )}
       {page.error && <p className="mt-4 text-clay">{page.error.message}</p>}
@@ -61,8 +62,8 @@ export default function Check() {
             {page.data.student.name}
           </h1>
           <div className="mt-1">
-            <Select label="Technique" value={technique} onChange={(e) => go({ technique: e.target.value, side: "" })}>
-              {!technique && <option value="">Choose one</option>}
+            <Select label={tr("Technique")} value={technique} onChange={(e) => go({ technique: e.target.value, side: "" })}>
+              {!technique && <option value="">{tr("Choose one")}</option>}
               {!page.data.choices.some((c) => c.id === technique) && technique && (
                 <option value={technique}>{page.data.technique.name}</option>
               )}

@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Input } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
@@ -57,7 +58,11 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
       } catch (e) {
         // Without network it goes into the outbox: the server judges it when it is back.
         if (!(e instanceof Trouble) || e.status !== 0) throw e;
-        const words = `Check: ${page.student.name}, ${t.name}${page.side ? `, ${page.side}` : ""}`;
+        const words = tr("Check: {{name}}, {{name2}}{{side}}", {
+          name: page.student.name,
+          name2: t.name,
+          side: page.side ? `, ${page.side}` : "",
+        });
         await send({ kind: "check", session: session ?? "", student: page.student.id, words, method: "POST", path: "/api/checks", body });
         setWaits(true);
         return null;
@@ -70,8 +75,8 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
   const error = (field: string) => wrong[field] ?? wrong[`observation.${field}`];
   if (waits)
     return (
-      <Note tone="lake" title="Saved on this device.">
-        There is no network. The check is sent when it is back, and the server judges it then.
+      <Note tone="lake" title={tr("Saved on this device.")}>
+        {tr("There is no network. The check is sent when it is back, and the server judges it then.")}
       </Note>
     );
   if (kept)
@@ -82,16 +87,16 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
         {page.sides.length > 1 ? (
           <Choice
             big
-            label="Side"
+            label={tr("Side")}
             value={page.side as Side}
             onChange={onSide}
             options={[
-              { value: "right", label: "Right" },
-              { value: "left", label: "Left" },
+              { value: "right", label: tr("Right") },
+              { value: "left", label: tr("Left") },
             ]}
           />
         ) : (
-          <span className="text-soft">No sides</span>
+          <span className="text-soft">{tr("No sides")}</span>
         )}
         {page.marks.map((m) => (
           <span key={m.side} className="flex items-center gap-1 text-[12.5px] text-soft">
@@ -100,7 +105,7 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
         ))}
       </div>
       {page.refused.map((r) => (
-        <Note key={r.class + r.why} tone="clay" title="Not today:">
+        <Note key={r.class + r.why} tone="clay" title={tr("Not today:")}>
           {r.why}
         </Note>
       ))}
@@ -110,20 +115,20 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
           <li key={k.id} className="border-b border-hair py-2.5">
             <p className="text-base">
               <span className="num head text-soft">{i + 1}</span> <b>{k.cue}</b>
-              {k.gate && <b className="text-clay"> · gate</b>}
-              {k.checkpoint && <span className="text-moss"> · checkpoint</span>}
+              {k.gate && <b className="text-clay"> {tr("· gate")}</b>}
+              {k.checkpoint && <span className="text-moss"> {tr("· checkpoint")}</span>}
             </p>
             {k.detail && <p className="text-[13px] text-soft">{k.detail}</p>}
             <div className="mt-1.5">
               <Choice
                 big
-                label={`Key point ${i + 1}, ${k.cue}`}
+                label={tr("Key point {{i}}, {{cue}}", { i: i + 1, cue: k.cue })}
                 value={points[k.id] ?? ("" as Seen)}
                 onChange={(v) => setPoints({ ...points, [k.id]: v })}
                 options={[
-                  { value: "seen", label: "Seen" },
-                  { value: "prompted", label: "Prompted" },
-                  { value: "missing", label: "Missing" },
+                  { value: "seen", label: tr("Seen") },
+                  { value: "prompted", label: tr("Prompted") },
+                  { value: "missing", label: tr("Missing") },
                 ]}
               />
             </div>
@@ -133,11 +138,11 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
       </ol>
       <div className="mt-3">
         <p className="cap mb-1">
-          Resistance: {resistance}, {page.resistance[Number(resistance)]}
+          {tr("Resistance: {{resistance}}, {{resistance2}}", { resistance, resistance2: page.resistance[Number(resistance)] })}
         </p>
         <Choice
           big
-          label="Resistance"
+          label={tr("Resistance")}
           value={resistance}
           onChange={setResistance}
           options={resistances.map((r) => ({ value: r, label: r, title: page.resistance[Number(r)] }))}
@@ -146,14 +151,14 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
       {live && (
         <div className="mt-3 grid grid-cols-2 gap-3">
           <Input
-            label="Tries"
+            label={tr("Tries")}
             inputMode="numeric"
             value={tries}
             error={error("tries")}
             onChange={(e) => setTries(e.target.value.replace(/\D/g, ""))}
           />
           <Input
-            label="Successes"
+            label={tr("Successes")}
             inputMode="numeric"
             value={successes}
             error={error("successes")}
@@ -161,12 +166,13 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
           />
           <label className="col-span-2 flex min-h-[44px] items-center gap-2">
             <input type="checkbox" className="size-5" checked={back} onChange={(e) => setBack(e.target.checked)} />
-            Taught it back to somebody who then could do it
+            {tr("Taught it back to somebody who then could do it")}
           </label>
         </div>
       )}
       <label className="mt-2 flex min-h-[44px] items-center gap-2">
-        <input type="checkbox" className="size-5" checked={broken} onChange={(e) => setBroken(e.target.checked)} />A caution was broken
+        <input type="checkbox" className="size-5" checked={broken} onChange={(e) => setBroken(e.target.checked)} />
+        {tr("A caution was broken")}
       </label>
       <p className="text-[12.5px] text-soft">{page.standard}</p>
       {keep.error && <p className="mt-2 font-semibold text-clay">{keep.error.message}</p>}
@@ -176,7 +182,7 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
         disabled={keep.isPending || (!made && page.refused.length > 0)}
         onClick={() => keep.mutate(undefined)}
       >
-        {made ? "Save correction" : "Save check"}
+        {made ? tr("Save correction") : tr("Save check")}
       </Button>
       {made && <TakeBack id={made.id ?? ""} back={session ? `/mat/${session}` : `/ledger/${page.student.id}`} />}
     </>

@@ -5,6 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { TextArea } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 
 export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["CheckPage"]; onAgain: () => void }) {
@@ -13,7 +14,7 @@ export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["Che
   const met = now.overruled ? now.overruled.met : now.verdict.met;
   const overrule = useAction(
     () => unwrap(client.POST("/api/checks/{id}/overrule", { params: { path: { id: now.id } }, body: { met: !met, reason } })),
-    () => "Overruled; the reason is on record.",
+    () => tr("Overruled; the reason is on record."),
     (done) => {
       setNow(done);
       setReason("");
@@ -21,7 +22,9 @@ export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["Che
   );
   return (
     <div className="mt-3" data-verdict={met ? "met" : "not met"}>
-      <h2 className={`text-[30px] leading-9 ${met ? "text-moss" : "text-clay"}`}>{met ? (now.verdict.rung ?? "Passed") : "Not yet"}</h2>
+      <h2 className={`text-[30px] leading-9 ${met ? "text-moss" : "text-clay"}`}>
+        {met ? (now.verdict.rung ?? tr("Passed")) : tr("Not yet")}
+      </h2>
       <p className="flex items-center gap-2 text-base">
         <Waymark {...now.mark} size={26} /> {page.technique.name}
         {page.side && `, ${page.side}`}: {now.mark.rung}
@@ -32,31 +35,32 @@ export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["Che
         ))}
       </ul>
       {now.overruled && (
-        <Note tone="lake" title="Overruled.">
-          {now.overruled.reason} <span className="text-soft">Computed: {now.verdict.met ? "met" : "not met"}.</span>
+        <Note tone="lake" title={tr("Overruled.")}>
+          {now.overruled.reason}{" "}
+          <span className="text-soft">{tr("Computed: {{met}}.", { met: now.verdict.met ? tr("met") : tr("not met") })}</span>
         </Note>
       )}
       <section className="mt-4 border-t border-rule pt-2">
-        <h3>The standard says {now.verdict.met ? "met" : "not met"}; you decide</h3>
+        <h3>{tr("The standard says {{met}}; you decide", { met: now.verdict.met ? tr("met") : tr("not met") })}</h3>
         <TextArea
-          label={`Why it is ${met ? "not" : ""} met after all`}
+          label={tr("Why it is {{met}} met after all", { met: met ? tr("not") : "" })}
           rows={2}
           value={reason}
           error={overrule.error?.fields.reason ?? overrule.error?.message}
           onChange={(e) => setReason(e.target.value)}
         />
         <Button look="warn" className="mt-2 h-[44px]! w-full" disabled={overrule.isPending} onClick={() => overrule.mutate(undefined)}>
-          {met ? "Overrule: not met" : "Overrule: met"}
+          {met ? tr("Overrule: not met") : tr("Overrule: met")}
         </Button>
       </section>
       <p className="mt-3">
         <Link className="link inline-block min-h-[24px]" to={`/check?student=${page.student.id}&correct=${now.id}`}>
-          Correct this check
+          {tr("Correct this check")}
         </Link>
       </p>
       {page.sides.length > 1 && (
         <Button className="mt-3 h-[52px]! w-full" onClick={onAgain}>
-          Check the other side
+          {tr("Check the other side")}
         </Button>
       )}
     </div>

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { clockWords, place } from "./clock";
 import { chime, wakeSound } from "./sound";
 import { useAwake, useClock } from "./useClock";
@@ -57,9 +58,9 @@ function Face({ clock, page, session }: { clock: ReturnType<typeof useClock>; pa
   if (!stretch) {
     return (
       <main className="flex min-h-screen flex-col items-center justify-center gap-6 bg-night text-chalk">
-        <p className="head text-5xl">This class has no sheet yet.</p>
+        <p className="head text-5xl">{tr("This class has no sheet yet.")}</p>
         <Link to={`/mat/${session}`} className="text-2xl underline">
-          Choose what it teaches
+          {tr("Choose what it teaches")}
         </Link>
       </main>
     );
@@ -71,13 +72,13 @@ function Face({ clock, page, session }: { clock: ReturnType<typeof useClock>; pa
         <Link to={`/mat/${session}`} className="underline underline-offset-4">
           {page.name}
         </Link>
-        <span className="num">{clockWords(total - passed)} left of the class</span>
+        <span className="num">{tr("{{total}} left of the class", { total: clockWords(total - passed) })}</span>
       </header>
       <div className="flex min-h-0 flex-1 flex-col items-center justify-center text-center">
-        <p className="head px-4 text-[7.5vh] leading-[1.05] font-semibold">{done ? "Close" : stretch.summary}</p>
+        <p className="head px-4 text-[7.5vh] leading-[1.05] font-semibold">{done ? tr("Close") : stretch.summary}</p>
         <p
           role="timer"
-          aria-label="Time left in this stretch"
+          aria-label={tr("Time left in this stretch")}
           data-running={running}
           className="head num text-[min(47vh,30vw)] leading-[0.92] font-bold tabular-nums"
         >
@@ -90,9 +91,9 @@ function Face({ clock, page, session }: { clock: ReturnType<typeof useClock>; pa
       <footer className="flex flex-wrap items-center gap-3 px-8 py-4 text-xl">
         {page.may_run && (
           <>
-            <Big onClick={toggle}>{running ? "Stop" : passed > 0 ? "Go on" : "Start"}</Big>
-            <Big onClick={() => jump(at - 1)}>Back</Big>
-            <Big onClick={() => jump(at + 1)}>Next</Big>
+            <Big onClick={toggle}>{running ? tr("Stop") : passed > 0 ? tr("Go on") : tr("Start")}</Big>
+            <Big onClick={() => jump(at - 1)}>{tr("Back")}</Big>
+            <Big onClick={() => jump(at + 1)}>{tr("Next")}</Big>
           </>
         )}
         <Big
@@ -101,14 +102,14 @@ function Face({ clock, page, session }: { clock: ReturnType<typeof useClock>; pa
             chime("start");
           }}
         >
-          Try the sound
+          {tr("Try the sound")}
         </Big>
-        {clock.alone && <span className="text-[2.4vh]">No network: this clock runs by itself</span>}
+        {clock.alone && <span className="text-[2.4vh]">{tr("No network: this clock runs by itself")}</span>}
         <span className="flex-1 text-right text-[2.4vh] text-rule">
-          {stretches[at + 1] ? `Next: ${stretches[at + 1]?.summary}` : ""}
-          {page.fell_out.length > 0 && ` · fell out: ${page.fell_out.join(", ")}`}
+          {stretches[at + 1] ? tr("Next: {{summary}}", { summary: stretches[at + 1]?.summary }) : ""}
+          {page.fell_out.length > 0 && ` ${tr("· fell out: {{fell_out}}", { fell_out: page.fell_out.join(", ") })}`}
         </span>
-        {page.may_run && <Big onClick={() => void turn({ do: "refit" })}>Refit what is left</Big>}
+        {page.may_run && <Big onClick={() => void turn({ do: "refit" })}>{tr("Refit what is left")}</Big>}
       </footer>
     </main>
   );
@@ -134,7 +135,11 @@ function Pairs({ page, round }: { page: S["ClockPage"]; round: number }) {
       {r.groups.map((g) => (
         <li key={g[0]?.id}>{g.map((x) => x.name.split(" ")[0]).join(" – ")}</li>
       ))}
-      {r.coach.length > 0 && <li>{r.coach.map((x) => x.name.split(" ")[0]).join(", ")} with the coach</li>}
+      {r.coach.length > 0 && (
+        <li>
+          {r.coach.map((x) => x.name.split(" ")[0]).join(", ")} {tr("with the coach")}
+        </li>
+      )}
     </ul>
   );
 }

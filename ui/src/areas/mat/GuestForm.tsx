@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { S } from "../../api/client";
 import { Choice } from "../../kit/Choice";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 
 /** GuestForm asks who trains along without being a student here. */
@@ -21,12 +22,12 @@ export function GuestForm({ name: begun, onAdd, big }: { name: string; onAdd: (g
           setOpen(true);
         }}
       >
-        Somebody else: add a guest
+        {tr("Somebody else: add a guest")}
       </button>
     );
   return (
     <form
-      aria-label="A guest"
+      aria-label={tr("A guest")}
       className="mt-2 flex flex-col gap-2 border-t border-rule pt-2"
       onSubmit={(e) => {
         e.preventDefault();
@@ -37,30 +38,30 @@ export function GuestForm({ name: begun, onAdd, big }: { name: string; onAdd: (g
       }}
     >
       <label>
-        <span className="text-soft">Name of the guest</span>
+        <span className="text-soft">{tr("Name of the guest")}</span>
         <input className={field} value={name} maxLength={300} onChange={(e) => setName(e.target.value)} />
       </label>
       <Choice
         big={big}
-        label="What they are here for"
+        label={tr("What they are here for")}
         value={kind}
         onChange={setKind}
         options={[
-          { value: "trial", label: "A trial class" },
-          { value: "visitor", label: "A visit" },
+          { value: "trial", label: tr("A trial class") },
+          { value: "visitor", label: tr("A visit") },
         ]}
       />
       <label>
-        <span className="text-soft">Weight in kg, for a partner of their size</span>
+        <span className="text-soft">{tr("Weight in kg, for a partner of their size")}</span>
         <input className={field} inputMode="decimal" value={weight} onChange={(e) => setWeight(e.target.value.replace(/[^\d.]/g, ""))} />
       </label>
-      <p className="text-soft">Nothing of the ledger is theirs. They pass no gate, as nobody knows their rank or age.</p>
+      <p className="text-soft">{tr("Nothing of the ledger is theirs. They pass no gate, as nobody knows their rank or age.")}</p>
       <div className="flex gap-2">
         <button type="submit" className={`${button} bg-ink text-paper`} disabled={!name.trim()}>
-          Add guest
+          {tr("Add guest")}
         </button>
         <button type="button" className={button} onClick={() => setOpen(false)}>
-          Cancel
+          {tr("Cancel")}
         </button>
       </div>
     </form>
@@ -71,14 +72,14 @@ export function GuestForm({ name: begun, onAdd, big }: { name: string; onAdd: (g
 export function PartOf({ a, onChange, big }: { a: S["Attendee"]; onChange: (part: S["Attendee"]["part"]) => void; big?: boolean }) {
   return (
     <select
-      aria-label={`How much of the class ${a.name} was in`}
+      aria-label={tr("How much of the class {{name}} was in", { name: a.name })}
       value={a.part ?? ""}
       onChange={(e) => onChange((e.target.value || undefined) as S["Attendee"]["part"])}
       className={`rounded-sm border bg-white ${a.part ? "border-ink" : "border-hair text-soft"} ${big ? "h-[48px] text-[15px]" : "h-[26px] text-[12.5px]"}`}
     >
-      <option value="">all of it</option>
-      <option value="late">came late</option>
-      <option value="early">left early</option>
+      <option value="">{tr("all of it")}</option>
+      <option value="late">{tr("came late")}</option>
+      <option value="early">{tr("left early")}</option>
     </select>
   );
 }

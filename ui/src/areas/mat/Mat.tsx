@@ -7,6 +7,7 @@ import { useClassChanges } from "../../api/changes";
 import { client, type S, unwrap } from "../../api/client";
 import { FirstStep } from "../../kit/FirstStep";
 import { Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { AfterClass } from "./AfterClass";
 import { Attendance } from "./Attendance";
@@ -33,30 +34,30 @@ function Choose() {
   const week = useWeek();
   const days = (week.data ?? []).filter((d) => d.classes.length > 0);
   const today = days.find((d) => d.today)?.classes ?? [];
-  const next = days.flatMap((d) => d.classes).find((c) => ["ready", "no coach", "not planned"].includes(c.state));
+  const next = days.flatMap((d) => d.classes).find((c) => ["ready", tr("no coach"), tr("not planned")].includes(c.state));
   if (today.length === 1 && today[0]) return <Session key={today[0].session} id={today[0].session} />;
   return (
     <SplitPane
       prints="left"
       left={
         <>
-          <h1>This week</h1>
+          <h1>{tr("This week")}</h1>
           {week.data && days.length === 0 && (
             <FirstStep
-              title="No classes yet"
+              title={tr("No classes yet")}
               ways={
                 may("save-class")
                   ? [
-                      ["/season", "Add classes to the timetable"],
-                      ["/begin", "Import a timetable"],
+                      ["/season", tr("Add classes to the timetable")],
+                      ["/begin", tr("Import a timetable")],
                     ]
                   : []
               }
             >
-              The classes of the weekly timetable stand here, each with its sheet, its pairs and its clock.
+              {tr("The classes of the weekly timetable stand here, each with its sheet, its pairs and its clock.")}
             </FirstStep>
           )}
-          <table className="grid-lines mt-2" aria-label="Classes of this week">
+          <table className="grid-lines mt-2" aria-label={tr("Classes of this week")}>
             <tbody>
               {days.flatMap((d) =>
                 d.classes.map((c) => (
@@ -78,7 +79,9 @@ function Choose() {
           </table>
         </>
       }
-      right={next ? <Next id={next.session} /> : <Empty title="Pick a class">Its sheet, the pairs and the clock open here.</Empty>}
+      right={
+        next ? <Next id={next.session} /> : <Empty title={tr("Pick a class")}>{tr("Its sheet, the pairs and the clock open here.")}</Empty>
+      }
     />
   );
 }
@@ -89,15 +92,15 @@ function Next({ id }: { id: string }) {
     queryKey: ["session", id],
     queryFn: () => unwrap(client.GET("/api/classes/{id}", { params: { path: { id } } })),
   });
-  if (!page.data) return <Empty title="Pick a class">Its sheet, the pairs and the clock open here.</Empty>;
+  if (!page.data) return <Empty title={tr("Pick a class")}>{tr("Its sheet, the pairs and the clock open here.")}</Empty>;
   return (
     <>
       <p className="mb-2">
-        Next:{" "}
+        {tr("Next:")}{" "}
         <Link className="link font-semibold" to={`/mat/${id}`}>
-          open {page.data.summary.name}
+          {tr("open {{name}}", { name: page.data.summary.name })}
         </Link>
-        , with who is here, the pairs and the clock.
+        {tr(", with who is here, the pairs and the clock.")}
       </p>
       <Sheet page={page.data} />
     </>
@@ -120,15 +123,15 @@ function Tabbed({ page }: { page: S["SessionPage"] }) {
   const [tab, setTab] = useState(new URLSearchParams(location.search).get("view") ?? "here");
   const tabs = page.may_run
     ? [
-        ["here", `Here ${page.here.length}`],
-        ["pairs", "Pairs"],
-        ["stations", "Stations"],
-        ["after", "After class"],
+        ["here", tr("Here {{here}}", { here: page.here.length })],
+        ["pairs", tr("Pairs")],
+        ["stations", tr("Stations")],
+        ["after", tr("After class")],
       ]
-    : [["here", `Here ${page.here.length}`]];
+    : [["here", tr("Here {{here}}", { here: page.here.length })]];
   return (
     <Tabs.Root value={tab} onValueChange={setTab}>
-      <Tabs.List aria-label="Parts of the class" className="no-print mb-3 flex gap-6 border-b-[1.5px] border-ink">
+      <Tabs.List aria-label={tr("Parts of the class")} className="no-print mb-3 flex gap-6 border-b-[1.5px] border-ink">
         {tabs.map(([value, label]) => (
           <Tabs.Trigger
             key={value}

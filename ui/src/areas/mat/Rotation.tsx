@@ -4,6 +4,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Explain } from "../../kit/Explain";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 
 type Make = S["MakeRotation"];
 
@@ -12,7 +13,7 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
   const r = page.rotation;
   const pair = useAction(
     (body: Make) => unwrap(client.POST("/api/classes/{id}/rotation", { params: { path: { id: page.summary.session } }, body })),
-    () => "Paired.",
+    () => tr("Paired."),
   );
   const make = (change: Partial<Make>) =>
     pair.mutate({ run: r.run, odd: r.odd as Make["odd"], mix: r.mix as Make["mix"], size: r.size, ...change });
@@ -20,53 +21,54 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
     <>
       <div className="flex flex-wrap items-center gap-3">
         <Choice
-          label="Ranks in a pair"
+          label={tr("Ranks in a pair")}
           value={r.mix as Make["mix"]}
           onChange={(mix) => make({ mix })}
           options={[
-            { value: "any", label: "Any ranks" },
-            { value: "similar", label: "Similar" },
-            { value: "mixed", label: "Mixed" },
+            { value: "any", label: tr("Any ranks") },
+            { value: "similar", label: tr("Similar") },
+            { value: "mixed", label: tr("Mixed") },
           ]}
         />
         <Choice
-          label="Where the odd one goes"
+          label={tr("Where the odd one goes")}
           value={r.odd as Make["odd"]}
           onChange={(odd) => make({ odd })}
           options={[
-            { value: "larger", label: r.size === 2 ? "Odd one in a trio" : "One group larger" },
-            { value: "coach", label: "With the coach" },
+            { value: "larger", label: r.size === 2 ? tr("Odd one in a trio") : tr("One group larger") },
+            { value: "coach", label: tr("With the coach") },
           ]}
         />
         <Choice
-          label="People in a group"
+          label={tr("People in a group")}
           value={String(r.size)}
           onChange={(size) => make({ size: Number(size) })}
-          options={["2", "3", "4"].map((n) => ({ value: n, label: n === "2" ? "Pairs" : `In ${n}s` }))}
+          options={["2", "3", "4"].map((n) => ({ value: n, label: n === "2" ? tr("Pairs") : tr("In {{n}}s", { n }) }))}
         />
         <Button look="main" disabled={pair.isPending} onClick={() => make({})}>
-          {r.rounds.length ? "Pair again" : "Pair them"}
+          {r.rounds.length ? tr("Pair again") : tr("Pair them")}
         </Button>
       </div>
       {pair.error && <p className="mt-1 text-clay">{pair.error.message}</p>}
       {r.stale && (
-        <Note tone="clay" title="Somebody came or left.">
-          The pairs are for {r.paired}. Pair again: the rounds already run stay.
+        <Note tone="clay" title={tr("Somebody came or left.")}>
+          {tr("The pairs are for {{paired}}. Pair again: the rounds already run stay.", { paired: r.paired })}
         </Note>
       )}
       {r.out.map((a) => (
         <Note key={a.id} tone="clay" title={a.name}>
-          {a.out ? `is not paired: ${a.out}. ${a.instead ?? ""}` : a.no_live}
+          {a.out ? tr("is not paired: {{out}}. {{instead}}", { out: a.out, instead: a.instead ?? "" }) : a.no_live}
         </Note>
       ))}
       {r.rounds.length > 0 && (
         <p className="num mt-2 text-soft">
-          {r.rounds.length} rounds;{" "}
-          <Explain label="Why so many" number={r.fresh}>
-            An even number of n people can work n−1 rounds before two must meet again, an odd number n with the coach; with a trio it is
-            n(n−1)/(n+3), since three meet each other.
+          {tr("{{rounds}} rounds;", { rounds: r.rounds.length })}{" "}
+          <Explain label={tr("Why so many")} number={r.fresh}>
+            {tr(
+              "An even number of n people can work n−1 rounds before two must meet again, an odd number n with the coach; with a trio it is n(n−1)/(n+3), since three meet each other.",
+            )}
           </Explain>{" "}
-          are possible before a pair must repeat. {r.run > 0 && `${r.run} already run.`}
+          {tr("are possible before a pair must repeat.")} {r.run > 0 && tr("{{run}} already run.", { run: r.run })}
         </p>
       )}
       <ol className="mt-2 grid gap-x-6 gap-y-3 sm:grid-cols-2">
@@ -74,11 +76,11 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
           // biome-ignore lint/suspicious/noArrayIndexKey: a round is its number
           <li key={i} data-round className={i < r.run ? "opacity-60" : ""}>
             <h3 className="flex items-baseline gap-2 border-b border-rule">
-              Round {i + 1}
-              {i < r.run && <span className="cap">run</span>}
+              {tr("Round {{i}}", { i: i + 1 })}
+              {i < r.run && <span className="cap">{tr("run")}</span>}
               {i === r.run && (
                 <button type="button" className="link text-[12.5px] font-normal" onClick={() => make({ run: r.run + 1 })}>
-                  This round was run
+                  {tr("This round was run")}
                 </button>
               )}
             </h3>
@@ -91,10 +93,11 @@ export function Rotation({ page }: { page: S["SessionPage"] }) {
             </ul>
             {round.coach.length > 0 && (
               <p className="text-soft">
-                {round.coach.map((x) => x.name).join(", ")} {round.coach.length === 1 ? "works" : "work"} with the coach
+                {round.coach.map((x) => x.name).join(", ")}{" "}
+                {tr("{{n}} with the coach", { n: round.coach.length === 1 ? tr("works") : tr("work") })}
               </p>
             )}
-            {round.again > 0 && <p className="text-clay">{round.again} meet again</p>}
+            {round.again > 0 && <p className="text-clay">{tr("{{again}} meet again", { again: round.again })}</p>}
           </li>
         ))}
       </ol>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 
 type Edit = S["MatSegmentEdit"];
 
@@ -11,7 +12,7 @@ export function Segments({ page }: { page: S["SessionPage"] }) {
   const total = page.summary.length;
   const save = useAction(
     (body: S["SheetEdits"]) => unwrap(client.PUT("/api/classes/{id}/sheet", { params: { path: { id: page.summary.session } }, body })),
-    () => "Changed the sheet.",
+    () => tr("Changed the sheet."),
   );
   const { edits } = page.edits;
   const order = page.edits.order.length ? page.edits.order : page.order;
@@ -29,16 +30,16 @@ export function Segments({ page }: { page: S["SessionPage"] }) {
   const touched = edits.length > 0 || page.edits.order.length > 0;
   return (
     <>
-      <table className="grid-lines mt-2" aria-label="The class in minutes">
+      <table className="grid-lines mt-2" aria-label={tr("The class in minutes")}>
         <thead>
           <tr>
-            <th className="w-12 text-right">Min</th>
+            <th className="w-12 text-right">{tr("Min")}</th>
             <th className="w-[18%]">
-              <span className="sr-only">When in the class</span>
+              <span className="sr-only">{tr("When in the class")}</span>
             </th>
-            <th>Segment</th>
-            <th className="text-right">Repetitions</th>
-            {editing && <th className="no-print">Change</th>}
+            <th>{tr("Segment")}</th>
+            <th className="text-right">{tr("Repetitions")}</th>
+            {editing && <th className="no-print">{tr("Change")}</th>}
           </tr>
         </thead>
         <tbody>
@@ -57,31 +58,38 @@ export function Segments({ page }: { page: S["SessionPage"] }) {
               </td>
               <td>
                 {s.name}
-                {s.by_hand && <span className="text-[12.5px] text-soft"> · by hand</span>}
+                {s.by_hand && <span className="text-[12.5px] text-soft"> {tr("· by hand")}</span>}
               </td>
               <td className="num text-right whitespace-nowrap">
                 {s.repetitions > 0 && (
                   <>
-                    <b>{s.repetitions}</b> <span className="text-soft">{s.sides === 2 ? "each, each side" : "each"}</span>
-                    {s.trio > 0 && <span className="text-soft"> · {s.trio} in a trio</span>}
+                    <b>{s.repetitions}</b> <span className="text-soft">{s.sides === 2 ? tr("each, each side") : tr("each")}</span>
+                    {s.trio > 0 && <span className="text-soft"> {tr("· {{trio}} in a trio", { trio: s.trio })}</span>}
                   </>
                 )}
               </td>
               {editing && (
                 <td className="no-print whitespace-nowrap">
-                  <Small label={`One minute less: ${s.name}`} onClick={() => change(s.id, { minutes: Math.max(1, s.minutes - 1) })}>
+                  <Small
+                    label={tr("One minute less: {{name}}", { name: s.name })}
+                    onClick={() => change(s.id, { minutes: Math.max(1, s.minutes - 1) })}
+                  >
                     −
                   </Small>
-                  <Small label={`One minute more: ${s.name}`} onClick={() => change(s.id, { minutes: s.minutes + 1 })}>
+                  <Small label={tr("One minute more: {{name}}", { name: s.name })} onClick={() => change(s.id, { minutes: s.minutes + 1 })}>
                     +
                   </Small>
-                  <Small label={`Earlier: ${s.name}`} disabled={i === 0} onClick={() => move(s.id, -1)}>
+                  <Small label={tr("Earlier: {{name}}", { name: s.name })} disabled={i === 0} onClick={() => move(s.id, -1)}>
                     ↑
                   </Small>
-                  <Small label={`Later: ${s.name}`} disabled={i + 1 === page.segments.length} onClick={() => move(s.id, 1)}>
+                  <Small
+                    label={tr("Later: {{name}}", { name: s.name })}
+                    disabled={i + 1 === page.segments.length}
+                    onClick={() => move(s.id, 1)}
+                  >
                     ↓
                   </Small>
-                  <Small label={`Leave out: ${s.name}`} onClick={() => change(s.id, { dropped: true, minutes: 0 })}>
+                  <Small label={tr("Leave out: {{name}}", { name: s.name })} onClick={() => change(s.id, { dropped: true, minutes: 0 })}>
                     ✕
                   </Small>
                 </td>
@@ -93,21 +101,27 @@ export function Segments({ page }: { page: S["SessionPage"] }) {
           <tr>
             <td className="num text-right font-bold">{page.used}</td>
             <td colSpan={editing ? 4 : 3} className="text-soft">
-              of {total} minutes
-              {page.short > 0 && <b className="text-clay"> · {page.short} minutes too short even for what must be; it was squeezed</b>}
+              {tr("of {{total}} minutes", { total })}
+              {page.short > 0 && (
+                <b className="text-clay">
+                  {" "}
+                  {tr("· {{short}} minutes too short even for what must be; it was squeezed", { short: page.short })}
+                </b>
+              )}
             </td>
           </tr>
         </tfoot>
       </table>
       {page.fell_out.length > 0 && (
-        <ul className="mt-1 text-[13px] text-soft" aria-label="Fell out">
+        <ul className="mt-1 text-[13px] text-soft" aria-label={tr("Fell out")}>
           {page.fell_out.map((s) => (
             <li key={s.id}>
-              <b>Fell out: {s.name}.</b> {s.why} {s.needs ? `${s.needs} more minutes would make room for it.` : ""}{" "}
-              {s.instead?.length ? `Added back, it takes the place of ${s.instead.join(", ")}.` : ""}{" "}
+              <b>{tr("Fell out: {{name}}.", { name: s.name })}</b> {s.why}{" "}
+              {s.needs ? tr("{{needs}} more minutes would make room for it.", { needs: s.needs }) : ""}{" "}
+              {s.instead?.length ? tr("Added back, it takes the place of {{instead}}.", { instead: s.instead.join(", ") }) : ""}{" "}
               {page.may_run && (
                 <button type="button" className="link no-print" onClick={() => change(s.id, { dropped: false, kept: !s.by_hand })}>
-                  Add it back
+                  {tr("Add it back")}
                 </button>
               )}
             </li>
@@ -117,11 +131,11 @@ export function Segments({ page }: { page: S["SessionPage"] }) {
       {page.may_run && (
         <div className="no-print mt-1 flex gap-3">
           <Button look="quiet" onClick={() => edit(!editing)}>
-            {editing ? "Done" : "Change the sheet"}
+            {editing ? tr("Done") : tr("Change the sheet")}
           </Button>
           {touched && (
             <Button look="quiet" onClick={() => save.mutate({ edits: [], order: [] })}>
-              As it fits by itself
+              {tr("As it fits by itself")}
             </Button>
           )}
         </div>

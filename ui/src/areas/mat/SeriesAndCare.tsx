@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 
 /** Reactions are the situations of tonight's fork table: the partner makes one, the other answers. */
@@ -7,7 +8,7 @@ export function Reactions({ page }: { page: S["SessionPage"] }) {
   return page.reactions.map((d) => (
     <section key={d.table} className="mt-3">
       <h3>
-        Reaction rounds:{" "}
+        {tr("Reaction rounds:")}{" "}
         <Link className="link" to={`/library/fork-tables/${d.table}`}>
           {d.name}
         </Link>
@@ -32,7 +33,7 @@ export function SeriesAndCare({ page }: { page: S["SessionPage"] }) {
   return (
     <section className="mt-3 grid grid-cols-2 gap-x-6 gap-y-2 border-y border-rule py-2 text-[13px]">
       <div>
-        <h2 className="text-[15px] leading-5">The weeks</h2>
+        <h2 className="text-[15px] leading-5">{tr("The weeks")}</h2>
         {series.before.map((x) => (
           <p key={x.session}>
             <Link className="link" to={`/mat/${x.session}`}>
@@ -44,7 +45,7 @@ export function SeriesAndCare({ page }: { page: S["SessionPage"] }) {
         ))}
         {series.next.map((x) => (
           <p key={x.session}>
-            Next,{" "}
+            {tr("Next,")}{" "}
             <Link className="link" to={`/mat/${x.session}`}>
               {date(x.on)}
             </Link>
@@ -53,19 +54,19 @@ export function SeriesAndCare({ page }: { page: S["SessionPage"] }) {
         ))}
       </div>
       <div>
-        {series.why.length > 0 && <h3>Why tonight</h3>}
+        {series.why.length > 0 && <h3>{tr("Why tonight")}</h3>}
         {series.why.map((w) => (
           <p key={w}>{w}</p>
         ))}
         {care.missed.map((m) => (
           <p key={m.id}>
-            <b>{m.name}</b> has not met {m.of}.
+            <b>{m.name}</b> {tr("has not met {{of}}.", { of: m.of })}
           </p>
         ))}
         {care.sizes.length > 0 && (
           <p>
-            <b className="text-clay">Sizes:</b> {care.sizes.map((x) => x.name).join(", ")} {care.sizes.length === 1 ? "has" : "have"} nobody
-            here within a fifth of their weight.
+            <b className="text-clay">{tr("Sizes:")}</b> {care.sizes.map((x) => x.name).join(", ")}{" "}
+            {tr("{{n}} nobody here within a fifth of their weight.", { n: care.sizes.length === 1 ? tr("has") : tr("have") })}
           </p>
         )}
       </div>

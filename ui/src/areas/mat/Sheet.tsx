@@ -5,6 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { Cautions } from "../library/TechniqueLeaf";
 import { Segments } from "./Segments";
@@ -16,8 +17,13 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
   return (
     <article>
       <p className="cap">
-        {date(page.on)} · {summary.start} · {summary.length} minutes · {page.mat} ·{" "}
-        {summary.lead ? `led by ${summary.lead}` : "no coach yet"}
+        {tr("{{on}} · {{start}} · {{summary}} minutes · {{mat}} · {{lead}}", {
+          on: date(page.on),
+          start: summary.start,
+          summary: summary.length,
+          mat: page.mat,
+          lead: summary.lead ? tr("led by {{lead}}", { lead: summary.lead }) : tr("no coach yet"),
+        })}
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1>{summary.name}</h1>
@@ -25,16 +31,16 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
         {page.may_run && page.items.length > 0 && (
           <span className="no-print flex gap-3">
             <a className="link" href={`/api/classes/${summary.session}/brief.pdf`} download>
-              Brief for another coach
+              {tr("Brief for another coach")}
             </a>
             <a className="link" href={`/api/classes/${summary.session}/brief.html`} download>
-              as HTML
+              {tr("as HTML")}
             </a>
           </span>
         )}
         {page.may_run && (
           <Link className="link no-print" to={`/run/${summary.session}`}>
-            On a phone
+            {tr("On a phone")}
           </Link>
         )}
         {page.may_run && page.items.length > 0 && (
@@ -42,26 +48,27 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
             to={`/clock/${summary.session}`}
             className="no-print inline-block h-[31px] rounded-sm border-[1.5px] border-lake bg-lake px-3 leading-[28px] font-semibold text-white no-underline"
           >
-            Open the clock
+            {tr("Open the clock")}
           </Link>
         )}
       </div>
       <p className="text-[15px]">
-        {page.items.map((i) => `${i.kind === "review" ? "Review" : "Teach"}: ${i.name}`).join(" · ") ||
+        {page.items.map((i) => `${i.kind === "review" ? tr("Review") : tr("Teach")}: ${i.name}`).join(" · ") ||
           summary.summary ||
-          "Nothing is chosen for this class yet."}
-        {page.from === "hand" && <span className="text-soft"> · chosen by hand</span>}
+          tr("Nothing is chosen for this class yet.")}
+        {page.from === "hand" && <span className="text-soft"> {tr("· chosen by hand")}</span>}
       </p>
       {page.last_note && (
-        <Note tone="lake" title="Last note:">
+        <Note tone="lake" title={tr("Last note:")}>
           {page.last_note} <span className="text-soft">({page.last_note_by})</span>
         </Note>
       )}
       {page.makeups.map((m) => (
-        <Note key={m.station} title={`${m.name}, caught up at a station:`}>
+        <Note key={m.station} title={tr("{{name}}, caught up at a station:", { name: m.name })}>
           <span data-makeup>
-            {m.people.map((p) => (p.here ? p.name : `${p.name} (not here)`)).join(", ")}; {m.minutes} minutes
-            {m.coach && `, with ${m.coach}`}.
+            {m.people.map((p) => (p.here ? p.name : tr("{{name}} (not here)", { name: p.name }))).join(", ")}
+            {tr("; {{minutes}} minutes", { minutes: m.minutes })}
+            {m.coach && tr(", with {{coach}}", { coach: m.coach })}.
           </span>
         </Note>
       ))}
@@ -86,31 +93,27 @@ function Technique({ t }: { t: S["TaughtTechnique"] }) {
         </Link>{" "}
         <span className="cap">
           {t.kind}
-          {t.taught && `, taught on the ${t.taught}`}
+          {t.taught && tr(", taught on the {{taught}}", { taught: t.taught })}
         </span>
       </h2>
       <dl className="mt-1 grid grid-cols-[64px_minmax(0,1fr)] gap-x-3 gap-y-1">
-        <dt className="cap pt-0.5 text-clay">Gates</dt>
+        <dt className="cap pt-0.5 text-clay">{tr("Gates")}</dt>
         <dd>{t.gates.join(" · ")}</dd>
-        <dt className="cap pt-0.5">Faults</dt>
+        <dt className="cap pt-0.5">{tr("Faults")}</dt>
         <dd>
           {t.faults.slice(0, 3).map((f) => (
             <p key={f.id}>
               <b>{f.what}</b> {f.correction}{" "}
-              {f.tries > 0 && (
-                <span className="num text-soft">
-                  seen {f.seen} of {f.tries}
-                </span>
-              )}
-              {f.danger && <b className="text-clay"> Someone can be hurt.</b>}
+              {f.tries > 0 && <span className="num text-soft">{tr("seen {{seen}} of {{tries}}", { seen: f.seen, tries: f.tries })}</span>}
+              {f.danger && <b className="text-clay"> {tr("Someone can be hurt.")}</b>}
             </p>
           ))}
         </dd>
-        <dt className="cap pt-0.5">Forks</dt>
+        <dt className="cap pt-0.5">{tr("Forks")}</dt>
         <dd>{t.forks.join(" · ")}</dd>
         {t.asks.length > 0 && (
           <>
-            <dt className="cap pt-0.5">Explain</dt>
+            <dt className="cap pt-0.5">{tr("Explain")}</dt>
             <dd>{t.asks.join(" ")}</dd>
           </>
         )}
@@ -125,18 +128,18 @@ function ChooseUnit({ page }: { page: S["SessionPage"] }) {
   const choose = useAction(
     (items: S["SeasonItem"][]) =>
       unwrap(client.PUT("/api/classes/{id}/choice", { params: { path: { id: page.summary.session } }, body: { items } })),
-    (_, items) => (items.length ? "Chose what this class teaches." : "Went back to the plan."),
+    (_, items) => (items.length ? tr("Chose what this class teaches.") : tr("Went back to the plan.")),
     () => setOpen(false),
   );
   if (!open) {
     return (
       <p className="no-print mt-1 flex gap-4">
         <button type="button" className="link text-[13px]" onClick={() => setOpen(true)}>
-          {page.items.length ? "Teach something else" : "Choose what to teach"}
+          {page.items.length ? tr("Teach something else") : tr("Choose what to teach")}
         </button>
         {page.from === "hand" && (
           <button type="button" className="link text-[13px]" onClick={() => choose.mutate([])}>
-            Go back to the plan
+            {tr("Go back to the plan")}
           </button>
         )}
       </p>
@@ -150,7 +153,7 @@ function ChooseUnit({ page }: { page: S["SessionPage"] }) {
         choose.mutate([{ unit, kind: "teach" }]);
       }}
     >
-      <Select label="Unit" value={unit} onChange={(e) => setUnit(e.target.value)} error={choose.error?.message}>
+      <Select label={tr("Unit")} value={unit} onChange={(e) => setUnit(e.target.value)} error={choose.error?.message}>
         {page.units.map((u) => (
           <option key={u.unit} value={u.unit}>
             {u.name} ({u.area})
@@ -158,9 +161,9 @@ function ChooseUnit({ page }: { page: S["SessionPage"] }) {
         ))}
       </Select>
       <Button type="submit" look="main">
-        Teach it
+        {tr("Teach it")}
       </Button>
-      <Button onClick={() => setOpen(false)}>Cancel</Button>
+      <Button onClick={() => setOpen(false)}>{tr("Cancel")}</Button>
     </form>
   );
 }

@@ -1,5 +1,6 @@
 import { Fragment } from "react";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 type Station = S["AcademyNamedStation"];
 
@@ -15,16 +16,16 @@ type Props = {
 export function StationTable({ stations, onChange, here, coaches, people }: Props) {
   const set = (at: number, part: Partial<Station>) => onChange(stations.map((x, i) => (i === at ? { ...x, ...part } : x)));
   return (
-    <table className="grid-lines mt-2" aria-label="Stations">
+    <table className="grid-lines mt-2" aria-label={tr("Stations")}>
       <thead>
         <tr>
-          <th>Station</th>
-          <th>Min</th>
-          <th>Room</th>
-          <th>Coach</th>
-          <th>Signed off for</th>
-          <th>After</th>
-          <th>Must</th>
+          <th>{tr("Station")}</th>
+          <th>{tr("Min")}</th>
+          <th>{tr("Room")}</th>
+          <th>{tr("Coach")}</th>
+          <th>{tr("Signed off for")}</th>
+          <th>{tr("After")}</th>
+          <th>{tr("Must")}</th>
           <td />
         </tr>
       </thead>
@@ -33,18 +34,26 @@ export function StationTable({ stations, onChange, here, coaches, people }: Prop
           <Fragment key={x.id}>
             <tr>
               <td>
-                <Cell label={`Name of station ${i + 1}`} value={x.name} wide onChange={(name) => set(i, { name })} />
+                <Cell label={tr("Name of station {{i}}", { i: i + 1 })} value={x.name} wide onChange={(name) => set(i, { name })} />
               </td>
               <td>
-                <Cell label={`Minutes: ${x.name}`} value={String(x.minutes)} onChange={(v) => set(i, { minutes: Number(v) || 0 })} />
+                <Cell
+                  label={tr("Minutes: {{name}}", { name: x.name })}
+                  value={String(x.minutes)}
+                  onChange={(v) => set(i, { minutes: Number(v) || 0 })}
+                />
               </td>
               <td>
-                <Cell label={`Room: ${x.name}`} value={x.room ? String(x.room) : ""} onChange={(v) => set(i, { room: Number(v) || 0 })} />
+                <Cell
+                  label={tr("Room: {{name}}", { name: x.name })}
+                  value={x.room ? String(x.room) : ""}
+                  onChange={(v) => set(i, { room: Number(v) || 0 })}
+                />
               </td>
               <td>
-                <Pick label={`Coach: ${x.name}`} value={x.coach || "none"} onChange={(coach) => set(i, { coach })}>
-                  <option value="none">none</option>
-                  <option value="any">any</option>
+                <Pick label={tr("Coach: {{name}}", { name: x.name })} value={x.coach || "none"} onChange={(coach) => set(i, { coach })}>
+                  <option value="none">{tr("none")}</option>
+                  <option value="any">{tr("any")}</option>
                   {here
                     .filter((c) => coaches.includes(c.id))
                     .map((c) => (
@@ -56,15 +65,19 @@ export function StationTable({ stations, onChange, here, coaches, people }: Prop
               </td>
               <td>
                 <Cell
-                  label={`Signed off for: ${x.name}`}
+                  label={tr("Signed off for: {{name}}", { name: x.name })}
                   value={x.signoff ?? ""}
                   wide
                   onChange={(signoff) => set(i, { signoff: signoff || undefined })}
                 />
               </td>
               <td>
-                <Pick label={`After: ${x.name}`} value={x.after?.[0] ?? ""} onChange={(a) => set(i, { after: a ? [a] : undefined })}>
-                  <option value="">any time</option>
+                <Pick
+                  label={tr("After: {{name}}", { name: x.name })}
+                  value={x.after?.[0] ?? ""}
+                  onChange={(a) => set(i, { after: a ? [a] : undefined })}
+                >
+                  <option value="">{tr("any time")}</option>
                   {stations
                     .filter((y) => y.id !== x.id)
                     .map((y) => (
@@ -77,7 +90,7 @@ export function StationTable({ stations, onChange, here, coaches, people }: Prop
               <td>
                 <input
                   type="checkbox"
-                  aria-label={`Must: ${x.name}`}
+                  aria-label={tr("Must: {{name}}", { name: x.name })}
                   checked={!!x.must}
                   onChange={(e) => set(i, { must: e.target.checked })}
                 />
@@ -86,7 +99,7 @@ export function StationTable({ stations, onChange, here, coaches, people }: Prop
                 <button
                   type="button"
                   className="link"
-                  aria-label={`Remove ${x.name}`}
+                  aria-label={tr("Remove {{name}}", { name: x.name })}
                   onClick={() =>
                     onChange(
                       stations
@@ -95,7 +108,7 @@ export function StationTable({ stations, onChange, here, coaches, people }: Prop
                     )
                   }
                 >
-                  Remove
+                  {tr("Remove")}
                 </button>
               </td>
             </tr>
@@ -123,8 +136,8 @@ function ForWhom({
   return (
     <tr data-for={x.id}>
       <td colSpan={8} className="!pt-0 text-[12.5px] text-soft">
-        For {(x.for ?? []).map((id) => people.get(id) ?? id).join(", ")}
-        {all.some((y) => !y.for?.length) && ", instead of "}
+        {tr("For")} {(x.for ?? []).map((id) => people.get(id) ?? id).join(", ")}
+        {all.some((y) => !y.for?.length) && `${tr(", instead of")} `}
         {all
           .filter((y) => !y.for?.length)
           .map((y) => (

@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Input } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { StationTable } from "./StationTable";
 import { Ways } from "./Ways";
@@ -29,17 +30,17 @@ function Planner({ page, s }: { page: S["SessionPage"]; s: S["StationsPage"] }) 
           body: { ...draft, plan: undefined, stations: draft.stations.map((x) => ({ ...x, room: x.room || undefined })) },
         }),
       ),
-    () => "Planned the stations.",
+    () => tr("Planned the stations."),
   );
   const clear = useAction(
     () => unwrap(client.DELETE("/api/classes/{id}/stations", { params: { path: { id } } })),
-    () => "Removed the stations.",
+    () => tr("Removed the stations."),
   );
   return (
     <>
       <div className="grid grid-cols-[1fr_1fr_1fr_auto] gap-3">
         <Input
-          label="Groups"
+          label={tr("Groups")}
           type="number"
           min={1}
           max={20}
@@ -47,7 +48,7 @@ function Planner({ page, s }: { page: S["SessionPage"]; s: S["StationsPage"] }) 
           onChange={(e) => put({ groups: Number(e.target.value) })}
         />
         <Input
-          label="Minutes in all"
+          label={tr("Minutes in all")}
           type="number"
           min={1}
           max={300}
@@ -55,7 +56,7 @@ function Planner({ page, s }: { page: S["SessionPage"]; s: S["StationsPage"] }) 
           onChange={(e) => put({ minutes: Number(e.target.value) })}
         />
         <Input
-          label="To change over"
+          label={tr("To change over")}
           type="number"
           min={0}
           max={30}
@@ -64,19 +65,19 @@ function Planner({ page, s }: { page: S["SessionPage"]; s: S["StationsPage"] }) 
         />
         <div className="self-end">
           <Choice
-            label="Groups by"
+            label={tr("Groups by")}
             value={draft.by}
             onChange={(by) => put({ by })}
             options={[
-              { value: "mixed", label: "Mixed" },
-              { value: "rank", label: "Rank" },
-              { value: "size", label: "Size" },
+              { value: "mixed", label: tr("Mixed") },
+              { value: "rank", label: tr("Rank") },
+              { value: "size", label: tr("Size") },
             ]}
           />
         </div>
       </div>
       <fieldset className="mt-2 flex flex-wrap gap-x-4">
-        <legend className="text-[12.5px] text-soft">Coaches who are here</legend>
+        <legend className="text-[12.5px] text-soft">{tr("Coaches who are here")}</legend>
         {s.here.map((c) => (
           <label key={c.id} className="flex gap-1.5">
             <input
@@ -101,47 +102,55 @@ function Planner({ page, s }: { page: S["SessionPage"]; s: S["StationsPage"] }) 
             put({
               stations: [
                 ...draft.stations,
-                { id: newId().slice(0, 8), name: `Station ${draft.stations.length + 1}`, minutes: 6, must: true, coach: "any" },
+                {
+                  id: newId().slice(0, 8),
+                  name: tr("Station {{n}}", { n: draft.stations.length + 1 }),
+                  minutes: 6,
+                  must: true,
+                  coach: "any",
+                },
               ],
             })
           }
         >
-          Add a station
+          {tr("Add a station")}
         </Button>
         {!draft.stations.some((x) => x.checks) && (
           <Button
-            title="The ledger says whom to check there, for each group"
+            title={tr("The ledger says whom to check there, for each group")}
             onClick={() =>
               put({
                 stations: [
                   ...draft.stations,
-                  { id: newId().slice(0, 8), name: "Checks", minutes: 8, must: true, coach: "any", checks: true },
+                  { id: newId().slice(0, 8), name: tr("Checks"), minutes: 8, must: true, coach: "any", checks: true },
                 ],
               })
             }
           >
-            Add a check station
+            {tr("Add a check station")}
           </Button>
         )}
         <Button look="main" disabled={plan.isPending || draft.stations.length === 0} onClick={() => plan.mutate(undefined)}>
-          Plan the stations
+          {tr("Plan the stations")}
         </Button>
         {s.given && (
           <Button look="quiet" onClick={() => clear.mutate(undefined)}>
-            Remove the stations
+            {tr("Remove the stations")}
           </Button>
         )}
       </div>
       {plan.error && <Note tone="clay">{plan.error.message}</Note>}
       {s.stale && s.rows.length > 0 && (
-        <Note tone="clay" title="Somebody came or left.">
-          Plan the stations again.
+        <Note tone="clay" title={tr("Somebody came or left.")}>
+          {tr("Plan the stations again.")}
         </Note>
       )}
       {s.rows.length > 0 ? (
         <Ways s={s} />
       ) : (
-        <Empty title="No stations planned">Each group is at every station that must be, once, and nobody waits longer than must be.</Empty>
+        <Empty title={tr("No stations planned")}>
+          {tr("Each group is at every station that must be, once, and nobody waits longer than must be.")}
+        </Empty>
       )}
     </>
   );

@@ -2,6 +2,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { Proposal } from "../season/Repair";
 
 /** Unreached offers, for what the class did not come to, the repaired plan: seen first, taken with one press. */
@@ -9,13 +10,13 @@ export function Unreached({ page }: { page: S["SessionPage"] }) {
   const may = useMay();
   if (page.unreached.length === 0) return null;
   return (
-    <section aria-label="Not reached" className="mt-3 flex flex-col gap-2">
+    <section aria-label={tr("Not reached")} className="mt-3 flex flex-col gap-2">
       {page.unreached.map((u) =>
         may("take-repair") ? (
           <Mend key={`${u.season} ${u.unit}`} u={u} />
         ) : (
-          <Note key={`${u.season} ${u.unit}`} title={`${u.name} was not reached.`}>
-            The head instructor is offered a repair of the plan with the next classes.
+          <Note key={`${u.season} ${u.unit}`} title={tr("{{name}} was not reached.", { name: u.name })}>
+            {tr("The head instructor is offered a repair of the plan with the next classes.")}
           </Note>
         ),
       )}
@@ -29,13 +30,13 @@ function Mend({ u }: { u: S["UnreachedUnit"] }) {
   const propose = useAction((_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs/proposals", { params, body })));
   const take = useAction(
     (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params, body })),
-    () => `${propose.data?.summary ?? u.name} and repaired the plan.`,
+    () => tr("{{summary}} and repaired the plan.", { summary: propose.data?.summary ?? u.name }),
   );
   return (
-    <Note title={`${u.name} was not reached.`}>
+    <Note title={tr("{{name}} was not reached.", { name: u.name })}>
       {!propose.data && (
         <Button className="ml-2" disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
-          Show the repair
+          {tr("Show the repair")}
         </Button>
       )}
       {propose.error && <p className="text-clay">{propose.error.message}</p>}
@@ -43,7 +44,7 @@ function Mend({ u }: { u: S["UnreachedUnit"] }) {
         <>
           <Proposal p={propose.data} />
           <Button look="main" className="mt-2" disabled={take.isPending} onClick={() => take.mutate(undefined)}>
-            Repair plan
+            {tr("Repair plan")}
           </Button>
         </>
       )}

@@ -1,4 +1,5 @@
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 /** Ways is each group's way along the stations, on one line of time. */
 export function Ways({ s }: { s: S["StationsPage"] }) {
@@ -7,17 +8,23 @@ export function Ways({ s }: { s: S["StationsPage"] }) {
   return (
     <section className="mt-3">
       <p className="num text-soft">
-        {end} minutes;{" "}
-        {s.plan?.idle_minutes
-          ? `the groups wait ${s.plan.idle_minutes} minutes in all; less than ${s.plan.idle_bound} cannot be.`
-          : "nobody waits."}
-        {left.length > 0 && ` Left out: ${left.map((id) => s.stations.find((x) => x.id === id)?.name ?? id).join(", ")}.`}
+        {tr("{{end}} minutes; {{idleminutes}}", {
+          end,
+          idleminutes: s.plan?.idle_minutes
+            ? tr("the groups wait {{idleminutes}} minutes in all; less than {{idlebound}} cannot be.", {
+                idleminutes: s.plan.idle_minutes,
+                idlebound: s.plan.idle_bound,
+              })
+            : tr("nobody waits."),
+        })}
+        {left.length > 0 &&
+          ` ${tr("Left out: {{left}}.", { left: left.map((id) => s.stations.find((x) => x.id === id)?.name ?? id).join(", ") })}`}
       </p>
       {s.rows.map((r, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a group is its number
         <div key={i} className="mt-2 border-t border-rule pt-1" data-group>
           <p>
-            <b>Group {i + 1}</b> <span className="text-soft">{r.people.map((p) => p.name).join(", ")}</span>
+            <b>{tr("Group {{i}}", { i: i + 1 })}</b> <span className="text-soft">{r.people.map((p) => p.name).join(", ")}</span>
           </p>
           <ol className="mt-1">
             {r.visits.map((v) => (

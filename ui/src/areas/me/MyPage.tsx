@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useMe } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { StudentLeaf } from "../ledger/StudentLeaf";
 
 /** MyPage is the student's own: what was covered, what was passed, what is next. Nothing of anybody else. */
@@ -17,13 +18,13 @@ export default function MyPage() {
   return (
     <main className="mx-auto min-h-screen max-w-2xl px-4 py-3">
       <p className="flex gap-4 border-b-[1.5px] border-ink pb-1">
-        <b className="head text-xl">Vereda</b>
+        <b className="head text-xl">{tr("Vereda")}</b>
         <span className="flex-1 text-soft">{me.academy}</span>
         <Link className="link" to="/library">
-          Library
+          {tr("Library")}
         </Link>
         <Link className="link" to="/account">
-          Account
+          {tr("Account")}
         </Link>
         <button
           type="button"
@@ -33,7 +34,7 @@ export default function MyPage() {
             location.assign("/");
           }}
         >
-          Sign out
+          {tr("Sign out")}
         </button>
       </p>
       {pages.length > 1 && (
@@ -51,7 +52,7 @@ export default function MyPage() {
         {page.data && (
           <p className="mt-6 border-t border-hair pt-2 text-[13px]">
             <a className="link" href={`/api/people/${page.data.person.id}/data.json`} download>
-              Everything kept of {of ? page.data.person.name : "you"}
+              {tr("Everything kept of {{of}}", { of: of ? page.data.person.name : tr("you") })}
             </a>
           </p>
         )}

@@ -3,25 +3,30 @@ import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { textFile } from "../../kit/file";
+import { tr } from "../../kit/tr";
 
 const kinds = {
   attendance: {
     preview: "/api/people/attendance/preview",
     take: "/api/people/attendance",
-    title: "Import past attendance",
-    label: "Attendance (CSV)",
-    press: "Import attendance",
-    done: (n: number) => `Imported ${n} visits.`,
-    help: "Columns: student, date, and class or time where a day has several; part (late, early) may be there. One line for each student and class. Taken again it doubles nothing.",
+    title: tr("Import past attendance"),
+    label: tr("Attendance (CSV)"),
+    press: tr("Import attendance"),
+    done: (n: number) => tr("Imported {{n}} visits.", { n }),
+    help: tr(
+      "Columns: student, date, and class or time where a day has several; part (late, early) may be there. One line for each student and class. Taken again it doubles nothing.",
+    ),
   },
   checks: {
     preview: "/api/people/checks/preview",
     take: "/api/people/checks",
-    title: "Import past checks",
-    label: "Checks (CSV)",
-    press: "Import checks",
-    done: (n: number) => `Imported ${n} checks.`,
-    help: "Columns: student, date, technique, side, result (met or not met); rung (passed, live, teaches) and coach may be there. Taken again it doubles nothing.",
+    title: tr("Import past checks"),
+    label: tr("Checks (CSV)"),
+    press: tr("Import checks"),
+    done: (n: number) => tr("Imported {{n}} checks.", { n }),
+    help: tr(
+      "Columns: student, date, technique, side, result (met or not met); rung (passed, live, teaches) and coach may be there. Taken again it doubles nothing.",
+    ),
   },
 } as const;
 
@@ -68,7 +73,7 @@ export function AttendanceImport({ onDone, kind = "attendance" }: { onDone?: () 
             <tbody>
               {p.rows.slice(0, 40).map((r) => (
                 <tr key={r.line}>
-                  <td className="num whitespace-nowrap text-soft">line {r.line}</td>
+                  <td className="num whitespace-nowrap text-soft">{tr("line {{line}}", { line: r.line })}</td>
                   <td>{r.student}</td>
                   <td>{r.class}</td>
                   <td className={r.wrong ? "text-clay" : "text-soft"}>{r.wrong || r.summary}</td>

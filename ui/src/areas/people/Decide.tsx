@@ -5,6 +5,7 @@ import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
+import { tr } from "../../kit/tr";
 import { newId, percent } from "../../kit/words";
 import { type Outcome, useCandidates } from "./Promotions";
 
@@ -38,7 +39,7 @@ export function Decide({ student, name, onDone }: { student: string; name: strin
           },
         }),
       ),
-    () => `Saved the decision about ${name}.`,
+    () => tr("Saved the decision about {{name}}.", { name }),
     onDone,
   );
   if (!c) return null;
@@ -51,48 +52,52 @@ export function Decide({ student, name, onDone }: { student: string; name: strin
         save.mutate(undefined);
       }}
     >
-      <h1>{name}: decide about a rank</h1>
+      <h1>{tr("{{name}}: decide about a rank", { name })}</h1>
       <table className="grid-lines">
         <tbody>
           <tr>
-            <td>Requirements of {c.next || "the ladder"}</td>
+            <td>{tr("Requirements of {{next}}", { next: c.next || tr("the ladder") })}</td>
             <td className="num">
-              {c.readiness.met} of {c.readiness.of} ({percent(c.readiness.share)})
+              {tr("{{met}} of {{of}} ({{share}})", { met: c.readiness.met, of: c.readiness.of, share: percent(c.readiness.share) })}
             </td>
           </tr>
           <tr>
-            <td>At this rank</td>
+            <td>{tr("At this rank")}</td>
             <td className="num">
-              {c.months} months, {c.classes} classes, {c.checks} checks met
+              {tr("{{months}} months, {{classes}} classes, {{checks}} checks met", {
+                months: c.months,
+                classes: c.classes,
+                checks: c.checks,
+              })}
             </td>
           </tr>
           {c.readiness.waits.length > 0 && (
             <tr>
-              <td>Still wanting</td>
+              <td>{tr("Still wanting")}</td>
               <td>{c.readiness.waits.join("; ")}</td>
             </tr>
           )}
           {c.readiness.missing.length > 0 && (
             <tr>
-              <td>Missing</td>
+              <td>{tr("Missing")}</td>
               <td>
                 {c.readiness.missing
                   .slice(0, 8)
                   .map((m) => m.name)
                   .join(", ")}
-                {c.readiness.missing.length > 8 && ` and ${c.readiness.missing.length - 8} more`}
+                {c.readiness.missing.length > 8 && ` ${tr("and {{n}} more", { n: c.readiness.missing.length - 8 })}`}
               </td>
             </tr>
           )}
           {c.last && (
             <tr>
-              <td>Decided last</td>
+              <td>{tr("Decided last")}</td>
               <td>{c.last}</td>
             </tr>
           )}
           {c.notes.map((n) => (
             <tr key={n}>
-              <td>Coaches wrote</td>
+              <td>{tr("Coaches wrote")}</td>
               <td>{n}</td>
             </tr>
           ))}
@@ -100,26 +105,26 @@ export function Decide({ student, name, onDone }: { student: string; name: strin
       </table>
       {c.onward && (
         <p>
-          By their age the ladder's rule would move them on to <b>{c.onward.summary}</b>.{" "}
+          {tr("By their age the ladder's rule would move them on to")} <b>{c.onward.summary}</b>.{" "}
           <button
             type="button"
             className="link"
             onClick={() => set({ ...d, outcome: "rank", ladder: c.onward?.ladder, to: c.onward?.rank })}
           >
-            Choose that
+            {tr("Choose that")}
           </button>
         </p>
       )}
       {save.error && <Refusal error={save.error} />}
       <div className="grid grid-cols-3 gap-3">
-        <Select label="Decision" value={d.outcome} onChange={(e) => set({ ...d, outcome: e.target.value as Outcome })}>
-          <option value="rank">a rank</option>
-          {c.stripes < c.most && <option value="stripe">stripe {c.stripes + 1}</option>}
-          <option value="not yet">not yet</option>
+        <Select label={tr("Decision")} value={d.outcome} onChange={(e) => set({ ...d, outcome: e.target.value as Outcome })}>
+          <option value="rank">{tr("a rank")}</option>
+          {c.stripes < c.most && <option value="stripe">{tr("stripe {{stripes}}", { stripes: c.stripes + 1 })}</option>}
+          <option value="not yet">{tr("not yet")}</option>
         </Select>
         {d.outcome === "rank" && (
           <Select
-            label="Rank"
+            label={tr("Rank")}
             value={d.to ?? c.next_id}
             onChange={(e) => set({ ...d, to: e.target.value })}
             hint={d.ladder ? ladder?.name : undefined}
@@ -131,19 +136,25 @@ export function Decide({ student, name, onDone }: { student: string; name: strin
             ))}
           </Select>
         )}
-        <Input label="On" type="date" hint="Today when empty" value={d.on} onChange={(e) => set({ ...d, on: e.target.value })} />
+        <Input
+          label={tr("On")}
+          type="date"
+          hint={tr("Today when empty")}
+          value={d.on}
+          onChange={(e) => set({ ...d, on: e.target.value })}
+        />
       </div>
       <Input
-        label="Reason"
-        hint={d.outcome === "not yet" ? "They may read it: say what is missing" : "If there is something to say; they may read it"}
+        label={tr("Reason")}
+        hint={d.outcome === "not yet" ? tr("They may read it: say what is missing") : tr("If there is something to say; they may read it")}
         value={d.reason}
         onChange={(e) => set({ ...d, reason: e.target.value })}
       />
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Save decision
+          {tr("Save decision")}
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{tr("Cancel")}</Button>
       </div>
     </form>
   );

@@ -6,6 +6,7 @@ import { Button } from "../../kit/Button";
 import { Input, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { day, newId } from "../../kit/words";
 
 /** Holds are what somebody is kept out of, and what ended. */
@@ -14,10 +15,10 @@ export function Holds({ id, page, onHold }: { id: string; page: S["PersonPage"];
   return (
     <section className="mt-4">
       <div className="flex items-baseline gap-3">
-        <h2 className="flex-1">Holds</h2>
-        {onHold && <Button onClick={onHold}>Hold</Button>}
+        <h2 className="flex-1">{tr("Holds")}</h2>
+        {onHold && <Button onClick={onHold}>{tr("Hold")}</Button>}
       </div>
-      {page.holds.length === 0 && <p className="text-soft">None.</p>}
+      {page.holds.length === 0 && <p className="text-soft">{tr("None.")}</p>}
       {page.holds.map((h) => (
         <Hold key={`${h.id} ${h.from}`} person={id} hold={h} />
       ))}
@@ -39,7 +40,7 @@ function Hold({ person, hold: h }: { person: string; hold: S["HoldLine"] }) {
           body: { id, clinician, on: on || undefined },
         }),
       ),
-    () => "Recorded the clearance.",
+    () => tr("Recorded the clearance."),
     () => show(false),
   );
   return (
@@ -47,15 +48,15 @@ function Hold({ person, hold: h }: { person: string; hold: S["HoldLine"] }) {
       <p>
         <b className={h.active ? "text-clay" : "text-soft"}>{h.summary}</b>{" "}
         <span className="text-soft">
-          since {day(h.from)}
-          {h.by && `, by ${h.by}`}
-          {h.cleared_on && `; cleared on ${day(h.cleared_on)}`}
-          {h.clinician && ` by ${h.clinician}`}
-          {h.cleared_by && `, recorded by ${h.cleared_by}`}
+          {tr("since {{from}}", { from: day(h.from) })}
+          {h.by && tr(", by {{by}}", { by: h.by })}
+          {h.cleared_on && tr("; cleared on {{clearedon}}", { clearedon: day(h.cleared_on) })}
+          {h.clinician && ` ${tr("by {{clinician}}", { clinician: h.clinician })}`}
+          {h.cleared_by && tr(", recorded by {{clearedby}}", { clearedby: h.cleared_by })}
         </span>{" "}
         {h.active && may("clear-hold") && !open && (
           <button type="button" className="link text-[13px]" onClick={() => show(true)}>
-            Record a clearance
+            {tr("Record a clearance")}
           </button>
         )}
       </p>
@@ -64,18 +65,18 @@ function Hold({ person, hold: h }: { person: string; hold: S["HoldLine"] }) {
         <div className="my-1 flex flex-wrap items-end gap-2 pl-3">
           <div className="w-56">
             <Input
-              label="Cleared by"
-              hint="The clinician, as you were told"
+              label={tr("Cleared by")}
+              hint={tr("The clinician, as you were told")}
               value={clinician}
               error={clear.error?.message}
               onChange={(e) => setClinician(e.target.value)}
             />
           </div>
-          <Input label="On" type="date" hint="Today when empty" value={on} onChange={(e) => setOn(e.target.value)} />
+          <Input label={tr("On")} type="date" hint={tr("Today when empty")} value={on} onChange={(e) => setOn(e.target.value)} />
           <Button look="main" disabled={!clinician.trim() || clear.isPending} onClick={() => clear.mutate(undefined)}>
-            Save clearance
+            {tr("Save clearance")}
           </Button>
-          <Button onClick={() => show(false)}>Cancel</Button>
+          <Button onClick={() => show(false)}>{tr("Cancel")}</Button>
         </div>
       )}
     </div>
@@ -97,7 +98,7 @@ export function HoldForm({ id, name, onDone }: { id: string; name: string; onDon
   });
   const save = useAction(
     () => unwrap(client.POST("/api/people/{id}/holds", { params: { path: { id } }, body: { ...body, id: event } })),
-    () => `${name} is held.`,
+    () => tr("{{name}} is held.", { name }),
     onDone,
   );
   const e = effect.data;
@@ -109,13 +110,13 @@ export function HoldForm({ id, name, onDone }: { id: string; name: string; onDon
         save.mutate(undefined);
       }}
     >
-      <h1>Hold {name}</h1>
+      <h1>{tr("Hold {{name}}", { name })}</h1>
       <p className="text-soft">
-        Write down what you were told to keep them out of. The software gives no medical judgement; a clinician's clearance ends it.
+        {tr("Write down what you were told to keep them out of. The software gives no medical judgement; a clinician's clearance ends it.")}
       </p>
       {save.error && <Refusal error={save.error} />}
       <fieldset>
-        <legend className="cap">Out of what loads</legend>
+        <legend className="cap">{tr("Out of what loads")}</legend>
         <div className="flex flex-wrap gap-x-4">
           {(effect.data?.regions ?? []).map((r) => (
             <label key={r} className="flex gap-1.5 py-0.5">
@@ -130,28 +131,34 @@ export function HoldForm({ id, name, onDone }: { id: string; name: string; onDon
         </div>
         <label className="flex gap-1.5 py-0.5">
           <input type="checkbox" checked={!!h.no_live} onChange={(x) => put({ no_live: x.target.checked || undefined })} />
-          situational and live rounds
+          {tr("situational and live rounds")}
         </label>
         <label className="flex gap-1.5 py-0.5">
           <input type="checkbox" checked={!!h.all} onChange={(x) => put({ all: x.target.checked || undefined })} />
-          all contact with a partner
+          {tr("all contact with a partner")}
         </label>
       </fieldset>
       <div className="w-44">
-        <Input label="Since" type="date" hint="Today when empty" value={h.from ?? ""} onChange={(x) => put({ from: x.target.value })} />
+        <Input
+          label={tr("Since")}
+          type="date"
+          hint={tr("Today when empty")}
+          value={h.from ?? ""}
+          onChange={(x) => put({ from: x.target.value })}
+        />
       </div>
       <TextArea
-        label="Note"
+        label={tr("Note")}
         rows={2}
-        hint="You alone read it; that you did is kept in the log"
+        hint={tr("You alone read it; that you did is kept in the log")}
         value={h.note ?? ""}
         onChange={(x) => put({ note: x.target.value })}
       />
       {covers && e && (
         <Note title={`${e.summary}.`} tone="lake">
-          A coach sees “{e.coach}”, the desk “{e.desk}”.
+          {tr("A coach sees “{{coach}}”, the desk “{{desk}}”.", { coach: e.coach, desk: e.desk })}
           <ul className="mt-1">
-            {e.tonight.length === 0 && <li className="text-soft">There is no class today.</li>}
+            {e.tonight.length === 0 && <li className="text-soft">{tr("There is no class today.")}</li>}
             {e.tonight.map((t) => (
               <li key={t}>{t}</li>
             ))}
@@ -160,9 +167,9 @@ export function HoldForm({ id, name, onDone }: { id: string; name: string; onDon
       )}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={!covers || save.isPending}>
-          Save hold
+          {tr("Save hold")}
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{tr("Cancel")}</Button>
       </div>
     </form>
   );

@@ -5,6 +5,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { day } from "../../kit/words";
 import { AttendanceImport } from "./AttendanceImport";
 import { type Filter, Filters, none, passes, type Sort, sorted } from "./filter";
@@ -39,13 +40,14 @@ export default function People() {
   const picked = found.filter((p) => chosen.includes(p.id));
   const archive = useAction(
     (archived: boolean) => unwrap(client.POST("/api/people/archive", { body: { ids: picked.map((p) => p.id), archived } })),
-    (_, archived) => `${archived ? "Archived" : "Brought back"} ${picked.length === 1 ? picked[0]?.name : `${picked.length} people`}.`,
+    (_, archived) =>
+      `${archived ? tr("Archived") : tr("Brought back")} ${picked.length === 1 ? picked[0]?.name : tr("{{picked}} people", { picked: picked.length })}.`,
     () => choose([]),
   );
   const merge = useAction(
     (pair: S["PersonRow"][]) =>
       unwrap(client.POST("/api/people/{id}/merges", { params: { path: { id: pair[0]?.id ?? "" } }, body: { drop: pair[1]?.id ?? "" } })),
-    (_, pair) => `Merged ${pair[1]?.name} into ${pair[0]?.name}.`,
+    (_, pair) => tr("Merged {{name}} into {{name2}}.", { name: pair[1]?.name, name2: pair[0]?.name }),
     () => choose([]),
   );
   const writes = may("add-person");
@@ -56,17 +58,19 @@ export default function People() {
         // biome-ignore lint/a11y/noStaticElementInteractions: the arrow keys only move the focus between links
         <div onKeyDown={arrows} className="flex h-full flex-col max-lg:h-[75vh]">
           <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-            <h1>People</h1>
+            <h1>{tr("People")}</h1>
             <span className="cap flex-1" data-found={found.length}>
-              {found.length === all.length ? `${all.length} ${all.length === 1 ? "person" : "people"}` : `${found.length} of ${all.length}`}
+              {found.length === all.length
+                ? `${all.length} ${all.length === 1 ? "person" : "people"}`
+                : tr("{{found}} of {{all}}", { found: found.length, all: all.length })}
             </span>
             {writes && (
               <>
                 <Button look="main" onClick={() => go("/people/new")}>
-                  Add a person
+                  {tr("Add a person")}
                 </Button>
-                <Button onClick={() => go("/people/roster")}>Import a roster</Button>
-                <Button onClick={() => go("/people/promotions")}>Promotions</Button>
+                <Button onClick={() => go("/people/roster")}>{tr("Import a roster")}</Button>
+                <Button onClick={() => go("/people/promotions")}>{tr("Promotions")}</Button>
               </>
             )}
           </div>
@@ -74,31 +78,31 @@ export default function People() {
           {list.error && <p className="text-clay">{list.error.message}</p>}
           {writes && picked.length > 0 && (
             <div className="my-1 flex flex-wrap items-center gap-3 border-y border-ink py-1" role="status">
-              <b className="flex-1">{picked.length} chosen</b>
+              <b className="flex-1">{tr("{{picked}} chosen", { picked: picked.length })}</b>
               {picked.every((p) => p.archived) ? (
-                <Button onClick={() => archive.mutate(false)}>Bring back</Button>
+                <Button onClick={() => archive.mutate(false)}>{tr("Bring back")}</Button>
               ) : (
-                <Button onClick={() => archive.mutate(true)}>Archive</Button>
+                <Button onClick={() => archive.mutate(true)}>{tr("Archive")}</Button>
               )}
               {picked.length === 2 && (
                 <Button onClick={() => merge.mutate(picked)}>
-                  Merge {picked[1]?.name} into {picked[0]?.name}
+                  {tr("Merge {{name}} into {{name2}}", { name: picked[1]?.name, name2: picked[0]?.name })}
                 </Button>
               )}
               <Button look="quiet" onClick={() => choose([])}>
-                Choose nobody
+                {tr("Choose nobody")}
               </Button>
             </div>
           )}
           {list.data && all.length === 0 ? (
-            <Empty title="Nobody yet">
-              <p>Everybody who trains and teaches belongs here: the planner plans for who comes.</p>
+            <Empty title={tr("Nobody yet")}>
+              <p>{tr("Everybody who trains and teaches belongs here: the planner plans for who comes.")}</p>
               {writes && (
                 <p className="flex gap-2">
                   <Button look="main" onClick={() => go("/people/new")}>
-                    Add the first person
+                    {tr("Add the first person")}
                   </Button>
-                  <Button onClick={() => go("/people/roster")}>Import a roster</Button>
+                  <Button onClick={() => go("/people/roster")}>{tr("Import a roster")}</Button>
                 </p>
               )}
             </Empty>
@@ -113,7 +117,9 @@ export default function People() {
               onOpen={(p) => go(`/people/${p}`)}
             />
           )}
-          {list.data && all.length > 0 && found.length === 0 && <Empty title="Nobody fits">Clear a filter to see more people.</Empty>}
+          {list.data && all.length > 0 && found.length === 0 && (
+            <Empty title={tr("Nobody fits")}>{tr("Clear a filter to see more people.")}</Empty>
+          )}
         </div>
       }
       right={
@@ -156,33 +162,33 @@ function Overview({ people, head }: { people: S["PersonRow"][]; head: boolean })
           <span className="text-soft">{words(p)}</span>
         </p>
       ))}
-      {all.length > 8 && <p className="text-soft">and {all.length - 8} more</p>}
+      {all.length > 8 && <p className="text-soft">{tr("and {{n}} more", { n: all.length - 8 })}</p>}
     </section>
   );
   return (
     <>
-      {part("Held", held, (p) => p.held ?? "", "Nobody is held.")}
-      {part("Stay away", away, (p) => `${p.away} weeks`, "Everybody was here in the last three weeks.")}
-      {part("Newest", fresh, (p) => `since ${day(p.joined)}`, "Nobody yet.")}
+      {part(tr("Held"), held, (p) => p.held ?? "", tr("Nobody is held."))}
+      {part(tr("Stay away"), away, (p) => tr("{{away}} weeks", { away: p.away }), tr("Everybody was here in the last three weeks."))}
+      {part(tr("Newest"), fresh, (p) => tr("since {{joined}}", { joined: day(p.joined) }), tr("Nobody yet."))}
       <p className="mt-4 text-[12.5px] text-soft">
-        A hold ends on a clinician's clearance, which the academy records. Nothing here is a medical judgement.
+        {tr("A hold ends on a clinician's clearance, which the academy records. Nothing here is a medical judgement.")}
       </p>
       {head && (
         <p className="mt-3 flex flex-wrap gap-x-4 gap-y-2 text-[13px] leading-6">
           <a className="link" href="/api/people/roster.csv">
-            Roster as CSV
+            {tr("Roster as CSV")}
           </a>
           <button type="button" className="link" onClick={() => go("/people/attendance")}>
-            Import past attendance
+            {tr("Import past attendance")}
           </button>
           <button type="button" className="link" onClick={() => go("/people/checks")}>
-            Import past checks
+            {tr("Import past checks")}
           </button>
           <a className="link" href="/api/people/attendance.csv">
-            Attendance as CSV
+            {tr("Attendance as CSV")}
           </a>
           <a className="link" href="/api/people/checks.csv">
-            Checks as CSV
+            {tr("Checks as CSV")}
           </a>
         </p>
       )}

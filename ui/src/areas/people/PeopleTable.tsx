@@ -2,6 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef } from "react";
 import type { S } from "../../api/client";
 import { Belt } from "../../kit/Belt";
+import { tr } from "../../kit/tr";
 import { day } from "../../kit/words";
 import type { Sort } from "./filter";
 
@@ -16,11 +17,11 @@ type Props = {
 };
 
 const columns: [Sort["by"], string, string][] = [
-  ["name", "Name", ""],
-  ["rank", "Rank", ""],
-  ["last", "Last seen", ""],
-  ["recent", "In 4 weeks", "Classes in the last four weeks"],
-  ["joined", "Joined", ""],
+  ["name", tr("Name"), ""],
+  ["rank", tr("Rank"), ""],
+  ["last", tr("Last seen"), ""],
+  ["recent", tr("In 4 weeks"), tr("Classes in the last four weeks")],
+  ["joined", tr("Joined"), ""],
 ];
 
 // On a narrow screen the rank is the belt beside the name, and when somebody joined stands on their page.
@@ -34,7 +35,7 @@ export function PeopleTable({ people, open, sort, onSort, chosen, onChoose, onOp
   const all = people.length > 0 && people.every((p) => chosen?.includes(p.id));
   return (
     // biome-ignore lint/a11y/useSemanticElements: rows that are not drawn cannot stand in a table
-    <div role="table" aria-label="People" aria-rowcount={people.length} className="flex min-h-0 flex-1 flex-col">
+    <div role="table" aria-label={tr("People")} aria-rowcount={people.length} className="flex min-h-0 flex-1 flex-col">
       {/* biome-ignore lint/a11y/useSemanticElements: see above */}
       <div role="row" className={`${grid} border-b-[1.5px] border-ink py-1`} tabIndex={-1}>
         {/* biome-ignore lint/a11y/useSemanticElements: see above */}
@@ -42,7 +43,7 @@ export function PeopleTable({ people, open, sort, onSort, chosen, onChoose, onOp
           {chosen && (
             <input
               type="checkbox"
-              aria-label="Choose all that are shown"
+              aria-label={tr("Choose all that are shown")}
               checked={all}
               onChange={() => onChoose(all ? [] : people.map((p) => p.id))}
             />
@@ -84,7 +85,7 @@ export function PeopleTable({ people, open, sort, onSort, chosen, onChoose, onOp
                   {chosen && (
                     <input
                       type="checkbox"
-                      aria-label={`Choose ${p.name}`}
+                      aria-label={tr("Choose {{name}}", { name: p.name })}
                       checked={chosen.includes(p.id)}
                       onChange={(e) => onChoose(chosen.filter((x) => x !== p.id).concat(e.target.checked ? [p.id] : []))}
                     />
@@ -96,9 +97,9 @@ export function PeopleTable({ people, open, sort, onSort, chosen, onChoose, onOp
                   <button type="button" data-row className="hover:underline" onClick={() => onOpen(p.id)}>
                     {p.name}
                   </button>
-                  {p.coach && <span className="text-soft"> · coach</span>}
-                  {p.minor && <span className="text-soft"> · minor</span>}
-                  {p.held && <b className="text-clay"> · held</b>}
+                  {p.coach && <span className="text-soft"> {tr("· coach")}</span>}
+                  {p.minor && <span className="text-soft"> {tr("· minor")}</span>}
+                  {p.held && <b className="text-clay"> {tr("· held")}</b>}
                 </span>
                 {/* biome-ignore lint/a11y/useSemanticElements: see above */}
                 <span role="cell" className="truncate text-soft">
@@ -106,7 +107,7 @@ export function PeopleTable({ people, open, sort, onSort, chosen, onChoose, onOp
                 </span>
                 {/* biome-ignore lint/a11y/useSemanticElements: see above */}
                 <span role="cell" className={`num text-[13px] whitespace-nowrap ${p.student && p.away >= 3 ? "text-clay" : "text-soft"}`}>
-                  {p.last_seen ? day(p.last_seen) : p.student ? "never" : ""}
+                  {p.last_seen ? day(p.last_seen) : p.student ? tr("never") : ""}
                 </span>
                 {/* biome-ignore lint/a11y/useSemanticElements: see above */}
                 <span role="cell" className="num text-right">

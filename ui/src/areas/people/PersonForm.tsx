@@ -6,6 +6,7 @@ import { Button } from "../../kit/Button";
 import { useOpened, useUnsaved } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
+import { tr } from "../../kit/tr";
 
 const blank: S["Fields"] = { name: "", student: true };
 
@@ -34,7 +35,7 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
       const out = await unwrap(client.PUT("/api/people/{id}", { params: { path: { id }, query: { version: opened.version } }, body }));
       return { id, change: out.change };
     },
-    () => (id ? `Changed ${f.name}.` : `Added ${f.name}.`),
+    () => (id ? tr("Changed {{name}}.", { name: f.name }) : tr("Added {{name}}.", { name: f.name })),
     (out) => onDone(out.id),
   );
   useUnsaved(JSON.stringify(f) !== JSON.stringify(opened.fields) && !save.isPending && !save.isSuccess);
@@ -52,32 +53,36 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
     });
   }
   return (
-    <form onSubmit={send} className="flex flex-col gap-2.5 pb-4" aria-label={id ? `Change ${opened.fields.name}` : "Add a person"}>
-      <h1>{id ? f.name : "Add a person"}</h1>
+    <form
+      onSubmit={send}
+      className="flex flex-col gap-2.5 pb-4"
+      aria-label={id ? tr("Change {{name}}", { name: opened.fields.name }) : tr("Add a person")}
+    >
+      <h1>{id ? f.name : tr("Add a person")}</h1>
       {save.error && <Refusal error={save.error} />}
       <div className="grid grid-cols-2 gap-x-3 gap-y-2">
-        <Input label="Name" autoFocus={!id} value={f.name} error={wrong.name} onChange={(e) => put({ name: e.target.value })} />
+        <Input label={tr("Name")} autoFocus={!id} value={f.name} error={wrong.name} onChange={(e) => put({ name: e.target.value })} />
         <Input
-          label="Called"
-          hint="On the mat, where it is another name"
+          label={tr("Called")}
+          hint={tr("On the mat, where it is another name")}
           value={f.called ?? ""}
           error={wrong.called}
           onChange={(e) => put({ called: e.target.value || undefined })}
         />
         <Input
-          label="Born"
+          label={tr("Born")}
           type="date"
-          hint="For gates by age; unknown counts as a minor"
+          hint={tr("For gates by age; unknown counts as a minor")}
           value={f.birth ?? ""}
           error={wrong.birth}
           onChange={(e) => put({ birth: e.target.value || undefined })}
         />
         <Input
-          label="Weight, kg"
+          label={tr("Weight, kg")}
           type="number"
           min={0}
           step="0.5"
-          hint="So that sizes are close in pairs"
+          hint={tr("So that sizes are close in pairs")}
           value={f.weight_kg ?? ""}
           error={wrong.weight_kg}
           onChange={(e) => put({ weight_kg: e.target.value ? Number(e.target.value) : undefined })}
@@ -85,28 +90,32 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
         <Input
           label="E-mail"
           type="email"
-          hint="For notices and the invitation"
+          hint={tr("For notices and the invitation")}
           value={f.email ?? ""}
           error={wrong.email}
           onChange={(e) => put({ email: e.target.value || undefined })}
         />
-        <Select label="Trains in" value={f.jacket ?? "both"} onChange={(e) => put({ jacket: e.target.value as S["Fields"]["jacket"] })}>
-          <option value="both">with and without jacket</option>
-          <option value="gi">with jacket (gi)</option>
-          <option value="no-gi">without (no-gi)</option>
+        <Select
+          label={tr("Trains in")}
+          value={f.jacket ?? "both"}
+          onChange={(e) => put({ jacket: e.target.value as S["Fields"]["jacket"] })}
+        >
+          <option value="both">{tr("with and without jacket")}</option>
+          <option value="gi">{tr("with jacket (gi)")}</option>
+          <option value="no-gi">{tr("without (no-gi)")}</option>
         </Select>
       </div>
       <label className="flex items-center gap-2">
         <input type="checkbox" checked={f.student} onChange={(e) => put({ student: e.target.checked })} />
-        Trains here: counts in plans and in the ledger
+        {tr("Trains here: counts in plans and in the ledger")}
       </label>
       {decided ? (
-        <p className="text-[13px] text-soft">Their rank was decided here; another decision changes it.</p>
+        <p className="text-[13px] text-soft">{tr("Their rank was decided here; another decision changes it.")}</p>
       ) : (
         (f.student || f.rank) && (
           <div className="grid grid-cols-3 gap-x-3 gap-y-2">
             <Select
-              label="Ladder"
+              label={tr("Ladder")}
               value={f.ladder ?? ""}
               error={wrong.ladder}
               onChange={(e) =>
@@ -116,15 +125,15 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
                 })
               }
             >
-              <option value="">choose one</option>
+              <option value="">{tr("choose one")}</option>
               {(ladders.data ?? []).map((l) => (
                 <option key={l.id} value={l.id}>
                   {l.name}
                 </option>
               ))}
             </Select>
-            <Select label="Rank" value={f.rank ?? ""} error={wrong.rank} onChange={(e) => put({ rank: e.target.value || undefined })}>
-              {!ladder && <option value="">choose a ladder first</option>}
+            <Select label={tr("Rank")} value={f.rank ?? ""} error={wrong.rank} onChange={(e) => put({ rank: e.target.value || undefined })}>
+              {!ladder && <option value="">{tr("choose a ladder first")}</option>}
               {(ladder?.ranks ?? []).map((r) => (
                 <option key={r.id} value={r.id}>
                   {r.name}
@@ -132,9 +141,9 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
               ))}
             </Select>
             <Input
-              label="Since"
+              label={tr("Since")}
               type="date"
-              hint="Today when empty"
+              hint={tr("Today when empty")}
               value={f.rank_since ?? ""}
               onChange={(e) => put({ rank_since: e.target.value || undefined })}
             />
@@ -143,22 +152,22 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
       )}
       <div className="grid grid-cols-3 gap-x-3 gap-y-2">
         <Input
-          label="Joined"
+          label={tr("Joined")}
           type="date"
-          hint="Classes before do not count"
+          hint={tr("Classes before do not count")}
           value={f.joined ?? ""}
           onChange={(e) => put({ joined: e.target.value || undefined })}
         />
         <Input
-          label="Language"
-          hint="Such as en or pt"
+          label={tr("Language")}
+          hint={tr("Such as en or pt")}
           value={f.language ?? ""}
           error={wrong.language}
           onChange={(e) => put({ language: e.target.value || undefined })}
         />
         {!decided && (
           <Input
-            label="Stripes"
+            label={tr("Stripes")}
             type="number"
             min={0}
             max={12}
@@ -169,29 +178,29 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
         )}
       </div>
       <TextArea
-        label="Build"
+        label={tr("Build")}
         rows={2}
-        hint="What partners and coaches should know: long legs, a stiff shoulder. Health belongs under Hold"
+        hint={tr("What partners and coaches should know: long legs, a stiff shoulder. Health belongs under Hold")}
         value={f.body ?? ""}
         error={wrong.body}
         onChange={(e) => put({ body: e.target.value || undefined })}
       />
       <fieldset className="grid grid-cols-3 gap-x-3">
-        <legend className="cap">Guardian of a minor: the desk sees whom to call</legend>
+        <legend className="cap">{tr("Guardian of a minor: the desk sees whom to call")}</legend>
         <Input
-          label="Guardian"
+          label={tr("Guardian")}
           value={f.guardian?.name ?? ""}
           error={wrong["guardian.name"]}
           onChange={(e) => put({ guardian: { ...f.guardian, name: e.target.value } })}
         />
         <Input
-          label="Guardian's e-mail"
+          label={tr("Guardian's e-mail")}
           value={f.guardian?.email ?? ""}
           error={wrong["guardian.email"]}
           onChange={(e) => put({ guardian: { ...f.guardian, name: f.guardian?.name ?? "", email: e.target.value || undefined } })}
         />
         <Input
-          label="Guardian's phone"
+          label={tr("Guardian's phone")}
           value={f.guardian?.phone ?? ""}
           error={wrong["guardian.phone"]}
           onChange={(e) => put({ guardian: { ...f.guardian, name: f.guardian?.name ?? "", phone: e.target.value || undefined } })}
@@ -199,14 +208,14 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
       </fieldset>
       {people && (
         <fieldset>
-          <legend className="cap">Never paired with</legend>
+          <legend className="cap">{tr("Never paired with")}</legend>
           <div className="flex flex-wrap items-center gap-2">
             {(f.never_with ?? []).map((other) => (
               <span key={other} className="border border-rule px-1.5">
                 {people.find((p) => p.id === other)?.name ?? other}{" "}
                 <button
                   type="button"
-                  aria-label={`Remove ${people.find((p) => p.id === other)?.name ?? other}`}
+                  aria-label={tr("Remove {{name}}", { name: people.find((p) => p.id === other)?.name ?? other })}
                   onClick={() => put({ never_with: (f.never_with ?? []).filter((x) => x !== other) })}
                 >
                   ✕
@@ -214,12 +223,12 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
               </span>
             ))}
             <select
-              aria-label="Add somebody they are never paired with"
+              aria-label={tr("Add somebody they are never paired with")}
               className="h-[31px] rounded-sm border border-rule bg-white px-2"
               value=""
               onChange={(e) => e.target.value && put({ never_with: [...(f.never_with ?? []), e.target.value] })}
             >
-              <option value="">Add somebody</option>
+              <option value="">{tr("Add somebody")}</option>
               {people
                 .filter((p) => p.id !== id && !p.archived && !(f.never_with ?? []).includes(p.id))
                 .map((p) => (
@@ -233,9 +242,9 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
       )}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={save.isPending}>
-          Save person
+          {tr("Save person")}
         </Button>
-        <Button onClick={() => onDone(id ?? "")}>Cancel</Button>
+        <Button onClick={() => onDone(id ?? "")}>{tr("Cancel")}</Button>
       </div>
     </form>
   );

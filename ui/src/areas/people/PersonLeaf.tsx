@@ -7,6 +7,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { day } from "../../kit/words";
 import { AccountForm } from "../academy/AccountForm";
 import { Decide } from "./Decide";
@@ -37,13 +38,13 @@ export function PersonLeaf({ id, people }: { id: string; people: S["PersonRow"][
           <Belt belt={p.line.belt} rank={p.line.rank} />
           {p.line.name}
         </h1>
-        {may("save-person") && <Button onClick={() => show("form")}>Change</Button>}
+        {may("save-person") && <Button onClick={() => show("form")}>{tr("Change")}</Button>}
       </div>
       <p className="text-soft">
         {[
-          p.line.called && `called ${p.line.called}`,
-          p.line.rank && `${p.line.rank} since ${day(p.line.since)}`,
-          `joined ${day(p.line.joined)}`,
+          p.line.called && tr("called {{called}}", { called: p.line.called }),
+          p.line.rank && tr("{{rank}} since {{since}}", { rank: p.line.rank, since: day(p.line.since) }),
+          tr("joined {{joined}}", { joined: day(p.line.joined) }),
           p.line.minor && "minor",
           p.line.archived && "archived",
         ]
@@ -51,13 +52,13 @@ export function PersonLeaf({ id, people }: { id: string; people: S["PersonRow"][
           .join(" · ")}
       </p>
       {p.line.held && (
-        <Note tone="clay" title="Held:">
+        <Note tone="clay" title={tr("Held:")}>
           {p.line.held}.
         </Note>
       )}
       {p.guardian && (
         <p>
-          Guardian: {p.guardian.name}
+          {tr("Guardian: {{name}}", { name: p.guardian.name })}
           {p.guardian.phone && `, ${p.guardian.phone}`}
           {p.guardian.email && `, ${p.guardian.email}`}
         </p>
@@ -65,9 +66,10 @@ export function PersonLeaf({ id, people }: { id: string; people: S["PersonRow"][
       {p.line.student && <Attendance weeks={p.weeks} classes={p.classes} />}
       {p.readiness && p.next && (
         <p className="mt-2">
-          For {p.next}: <b className="num">{p.readiness.met}</b> of <b className="num">{p.readiness.of}</b> requirements met.{" "}
+          {tr("For {{next}}:", { next: p.next })} <b className="num">{p.readiness.met}</b> {tr("of")}{" "}
+          <b className="num">{p.readiness.of}</b> {tr("requirements met.")}{" "}
           <Link className="link" to={`/ledger/${id}`}>
-            In the ledger
+            {tr("In the ledger")}
           </Link>
         </p>
       )}
@@ -75,7 +77,7 @@ export function PersonLeaf({ id, people }: { id: string; people: S["PersonRow"][
       <Holds id={id} page={p} onHold={may("hold-person") ? () => show("hold") : undefined} />
       {p.never_with.length > 0 && (
         <p className="mt-3">
-          <b>Never paired with</b> {p.never_with.map((x) => x.name).join(", ")}
+          <b>{tr("Never paired with")}</b> {p.never_with.map((x) => x.name).join(", ")}
         </p>
       )}
       <Notes id={id} notes={p.notes} />
@@ -91,15 +93,20 @@ function Attendance({ weeks, classes }: { weeks: S["WeekCount"][]; classes: numb
   const total = weeks.reduce((n, w) => n + w.classes, 0);
   return (
     <section className="mt-3">
-      <h2>Attendance</h2>
+      <h2>{tr("Attendance")}</h2>
       <p className="text-soft">
-        <span className="num">{classes}</span> classes in all, <span className="num">{total}</span> in the last year
+        <span className="num">{classes}</span> {tr("classes in all,")} <span className="num">{total}</span> {tr("in the last year")}
       </p>
-      <svg viewBox="0 0 520 62" className="mt-1 w-full" role="img" aria-label={`Classes by week: ${total} in the last year`}>
+      <svg
+        viewBox="0 0 520 62"
+        className="mt-1 w-full"
+        role="img"
+        aria-label={tr("Classes by week: {{total}} in the last year", { total })}
+      >
         <path d="M0 50.5h520" stroke="var(--color-ink)" strokeWidth={1} />
         {weeks.map((w, i) => (
           <g key={w.from}>
-            <title>{`Week of ${day(w.from)}: ${w.classes}`}</title>
+            <title>{tr("Week of {{from}}: {{classes}}", { from: day(w.from), classes: w.classes })}</title>
             <rect x={i * 10 + 1} y={50 - (w.classes / most) * 44} width={8} height={(w.classes / most) * 44} fill="var(--color-lake)" />
             {i % 13 === 0 && (
               <text x={i * 10} y={61} fontSize={9.5} fill="var(--color-soft)">
@@ -109,7 +116,7 @@ function Attendance({ weeks, classes }: { weeks: S["WeekCount"][]; classes: numb
           </g>
         ))}
         <text x={519} y={10} textAnchor="end" fontSize={9.5} fill="var(--color-soft)">
-          {`${most} a week`}
+          {tr("{{most}} a week", { most })}
         </text>
       </svg>
     </section>
@@ -121,17 +128,14 @@ function Ranks({ page, onDecide }: { page: S["PersonPage"]; onDecide?: () => voi
   return (
     <section className="mt-4">
       <div className="flex items-baseline gap-3">
-        <h2 className="flex-1">Ranks</h2>
-        {onDecide && <Button onClick={onDecide}>Decide about a rank</Button>}
+        <h2 className="flex-1">{tr("Ranks")}</h2>
+        {onDecide && <Button onClick={onDecide}>{tr("Decide about a rank")}</Button>}
       </div>
-      {page.ranks.length === 0 && <p className="text-soft">Nothing was decided here yet.</p>}
+      {page.ranks.length === 0 && <p className="text-soft">{tr("Nothing was decided here yet.")}</p>}
       {page.ranks.map((r) => (
         <p key={r.id} className="border-b border-hair py-[3px]">
           <Belt belt={r.belt} rank={r.summary} />
-          <b>{r.summary}</b>{" "}
-          <span className="text-soft">
-            {day(r.on)}, by {r.by}
-          </span>
+          <b>{r.summary}</b> <span className="text-soft">{tr("{{on}}, by {{by}}", { on: day(r.on), by: r.by })}</span>
           {r.reason && <span className="block pl-4 text-soft">{r.reason}</span>}
         </p>
       ))}
@@ -139,7 +143,7 @@ function Ranks({ page, onDecide }: { page: S["PersonPage"]; onDecide?: () => voi
   );
 }
 
-const readers = { head: "the head instructor alone", coaches: "coaches", self: "coaches, and whom it is of" };
+const readers = { head: tr("the head instructor alone"), coaches: "coaches", self: tr("coaches, and whom it is of") };
 
 function Notes({ id, notes }: { id: string; notes: S["NoteLine"][] }) {
   const may = useMay();
@@ -147,41 +151,41 @@ function Notes({ id, notes }: { id: string; notes: S["NoteLine"][] }) {
   const [who, setWho] = useState<"head" | "coaches" | "self">("coaches");
   const add = useAction(
     () => unwrap(client.POST("/api/people/{id}/notes", { params: { path: { id } }, body: { text, readers: who } })),
-    () => "Wrote the note.",
+    () => tr("Wrote the note."),
     () => setText(""),
   );
   const remove = useAction(
     (note: string) => unwrap(client.DELETE("/api/people/{id}/notes/{note}", { params: { path: { id, note } } })),
-    () => "Deleted the note.",
+    () => tr("Deleted the note."),
   );
   if (!may("add-note")) return null;
   return (
     <section className="mt-4">
-      <h2>Notes</h2>
+      <h2>{tr("Notes")}</h2>
       {notes.map((n) => (
         <p key={n.id} className="border-b border-hair py-[3px]">
           {n.text}{" "}
           <span className="text-[12.5px] text-soft">
-            {n.by}, {day(n.on)}; read by {readers[n.readers as keyof typeof readers]}
+            {tr("{{by}}, {{on}}; read by {{readers}}", { by: n.by, on: day(n.on), readers: readers[n.readers as keyof typeof readers] })}
           </span>{" "}
           {n.mine && (
             <button
               type="button"
               className="link text-[12.5px]"
-              aria-label={`Delete the note of ${day(n.on)}`}
+              aria-label={tr("Delete the note of {{on}}", { on: day(n.on) })}
               onClick={() => remove.mutate(n.id)}
             >
-              Delete
+              {tr("Delete")}
             </button>
           )}
         </p>
       ))}
       <div className="mt-1 flex items-end gap-2">
         <div className="flex-1">
-          <TextArea label="New note" rows={1} value={text} error={add.error?.message} onChange={(e) => setText(e.target.value)} />
+          <TextArea label={tr("New note")} rows={1} value={text} error={add.error?.message} onChange={(e) => setText(e.target.value)} />
         </div>
         <div className="w-48">
-          <Select label="Read by" value={who} onChange={(e) => setWho(e.target.value as typeof who)}>
+          <Select label={tr("Read by")} value={who} onChange={(e) => setWho(e.target.value as typeof who)}>
             {Object.entries(readers)
               .filter(([r]) => r !== "head" || may("save-person"))
               .map(([r, words]) => (
@@ -192,7 +196,7 @@ function Notes({ id, notes }: { id: string; notes: S["NoteLine"][] }) {
           </Select>
         </div>
         <Button disabled={!text.trim() || add.isPending} onClick={() => add.mutate(undefined)}>
-          Save note
+          {tr("Save note")}
         </Button>
       </div>
     </section>
@@ -205,16 +209,16 @@ function PersonAccount({ id, onInvite }: { id: string; onInvite: () => void }) {
   return (
     <section className="mt-4">
       <div className="flex items-baseline gap-3">
-        <h2 className="flex-1">Account</h2>
-        {!own.some((a) => a.person === id) && <Button onClick={onInvite}>Invite</Button>}
+        <h2 className="flex-1">{tr("Account")}</h2>
+        {!own.some((a) => a.person === id) && <Button onClick={onInvite}>{tr("Invite")}</Button>}
       </div>
-      {own.length === 0 && <p className="text-soft">They cannot sign in.</p>}
+      {own.length === 0 && <p className="text-soft">{tr("They cannot sign in.")}</p>}
       {own.map((a) => (
         <p key={a.id}>
           {a.sign_in}, {a.roles.join(", ")}
           {a.state !== "open" && `, ${a.state}`}{" "}
           <Link className="link" to="/academy/accounts">
-            Accounts
+            {tr("Accounts")}
           </Link>
         </p>
       ))}
@@ -229,33 +233,39 @@ function Privacy({ id, name }: { id: string; name: string }) {
   const go = useNavigate();
   const erase = useAction(
     () => unwrap(client.POST("/api/people/{id}/erasure", { params: { path: { id } }, body: { name: written } })),
-    () => "Erased. What happened stays as counts that point to nobody.",
+    () => tr("Erased. What happened stays as counts that point to nobody."),
     () => go("/people"),
   );
   return (
     <section className="mt-5 border-t border-hair pt-2 text-[13px]">
       <p className="flex gap-4">
         <a className="link" href={`/api/people/${id}/data.json`} download>
-          Everything kept of them
+          {tr("Everything kept of them")}
         </a>
         {!open && (
           <button type="button" className="link" onClick={() => show(true)}>
-            Erase for good
+            {tr("Erase for good")}
           </button>
         )}
       </p>
       {open && (
         <div className="mt-2 border-l-[3px] border-clay pl-2.5">
           <p>
-            Their record, notes, accounts and letters go; classes and checks stay as counts that point to nobody. This cannot be undone. To
-            keep the record, archive them instead.
+            {tr(
+              "Their record, notes, accounts and letters go; classes and checks stay as counts that point to nobody. This cannot be undone. To keep the record, archive them instead.",
+            )}
           </p>
           <div className="mt-1 flex flex-wrap items-end gap-2">
-            <Input label={`Write “${name}”`} value={written} error={erase.error?.message} onChange={(e) => write(e.target.value)} />
+            <Input
+              label={tr("Write “{{name}}”", { name })}
+              value={written}
+              error={erase.error?.message}
+              onChange={(e) => write(e.target.value)}
+            />
             <Button look="warn" disabled={written !== name || erase.isPending} onClick={() => erase.mutate(undefined)}>
-              Erase {name}
+              {tr("Erase {{name}}", { name })}
             </Button>
-            <Button onClick={() => show(false)}>Cancel</Button>
+            <Button onClick={() => show(false)}>{tr("Cancel")}</Button>
           </div>
         </div>
       )}

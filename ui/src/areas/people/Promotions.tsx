@@ -6,6 +6,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
+import { tr } from "../../kit/tr";
 import { newId, percent } from "../../kit/words";
 
 export type Outcome = S["RankDecision"]["outcome"];
@@ -21,7 +22,7 @@ export function Promotions() {
   const [made, setMade] = useState<Record<string, S["RankDecision"]>>({});
   const save = useAction(
     () => unwrap(client.POST("/api/promotions", { body: { on, decisions: Object.values(made) } })),
-    (ids) => `Saved ${ids.length} decisions.`,
+    (ids) => tr("Saved {{ids}} decisions.", { ids: ids.length }),
     () => setMade({}),
   );
   const dayOf = useQuery({
@@ -41,29 +42,31 @@ export function Promotions() {
   return (
     <>
       <div className="flex flex-wrap items-end gap-3">
-        <h1 className="flex-1">Promotions</h1>
+        <h1 className="flex-1">{tr("Promotions")}</h1>
         <div className="w-40">
-          <Input label="On" type="date" value={on} onChange={(e) => setOn(e.target.value)} />
+          <Input label={tr("On")} type="date" value={on} onChange={(e) => setOn(e.target.value)} />
         </div>
         <Button look="main" disabled={n === 0 || save.isPending} onClick={() => save.mutate(undefined)}>
-          {n === 0 ? "Save decisions" : `Save ${n} decisions`}
+          {n === 0 ? tr("Save decisions") : tr("Save {{n}} decisions", { n })}
         </Button>
       </div>
       <p className="text-soft">
-        The evidence, nearest first. It is yours to decide; nothing here promotes anybody. A reason for “not yet” is read by the student.
+        {tr(
+          "The evidence, nearest first. It is yours to decide; nothing here promotes anybody. A reason for “not yet” is read by the student.",
+        )}
       </p>
       {save.error && <Refusal error={save.error} />}
       {(given.length > 0 || notYet.length > 0) && (
-        <section className="my-2 border-y border-ink py-1.5" aria-label="Decided on this day">
+        <section className="my-2 border-y border-ink py-1.5" aria-label={tr("Decided on this day")}>
           <div className="flex items-baseline gap-3">
-            <h2 className="flex-1">Decided on this day</h2>
+            <h2 className="flex-1">{tr("Decided on this day")}</h2>
             {given.length > 0 && (
               <a className="link" href={`/api/promotions/${on}/certificates.pdf`}>
-                Certificates
+                {tr("Certificates")}
               </a>
             )}
             <button type="button" className="link no-print" onClick={() => window.print()}>
-              Print
+              {tr("Print")}
             </button>
           </div>
           {given.map((l) => (
@@ -74,20 +77,20 @@ export function Promotions() {
           ))}
           {notYet.map((l) => (
             <p key={l.id} className="text-soft">
-              {l.name}: not yet. {l.reason}
+              {tr("{{name}}: not yet. {{reason}}", { name: l.name, reason: l.reason })}
             </p>
           ))}
         </section>
       )}
-      {list.data?.length === 0 && <p className="text-soft">There are no students yet.</p>}
+      {list.data?.length === 0 && <p className="text-soft">{tr("There are no students yet.")}</p>}
       <table className="grid-lines mt-1">
         <thead>
           <tr>
-            <th>Student</th>
-            <th>For</th>
-            <th>Met</th>
-            <th title="Months and classes at the rank">At the rank</th>
-            <th>Decision</th>
+            <th>{tr("Student")}</th>
+            <th>{tr("For")}</th>
+            <th>{tr("Met")}</th>
+            <th title={tr("Months and classes at the rank")}>{tr("At the rank")}</th>
+            <th>{tr("Decision")}</th>
           </tr>
         </thead>
         <tbody>
@@ -98,38 +101,38 @@ export function Promotions() {
                 <td>
                   <Belt belt={c.person.belt} rank={c.person.rank} />
                   {c.person.name}
-                  {c.person.held && <b className="text-clay"> · held</b>}
+                  {c.person.held && <b className="text-clay"> {tr("· held")}</b>}
                   {c.last && <span className="block text-[12.5px] text-soft">{c.last}</span>}
                 </td>
                 <td>
-                  {c.next || "the end of the ladder"}
-                  {c.onward && <span className="block text-[12.5px] text-lake">or {c.onward.summary}</span>}
+                  {c.next || tr("the end of the ladder")}
+                  {c.onward && <span className="block text-[12.5px] text-lake">{tr("or {{summary}}", { summary: c.onward.summary })}</span>}
                 </td>
                 <td className="num" title={c.readiness.missing.map((m) => m.name).join(", ")}>
                   {percent(c.readiness.share)}
                 </td>
                 <td className="num whitespace-nowrap">
-                  {c.months} mo, {c.classes} cl
+                  {tr("{{months}} mo, {{classes}} cl", { months: c.months, classes: c.classes })}
                   {c.readiness.waits.length > 0 && (
                     <span className="block text-[12.5px] whitespace-normal text-soft">{c.readiness.waits.join("; ")}</span>
                   )}
                 </td>
                 <td>
                   <select
-                    aria-label={`Decision about ${c.person.name}`}
+                    aria-label={tr("Decision about {{name}}", { name: c.person.name })}
                     className="h-[27px] rounded-sm border border-rule bg-white"
                     value={d?.outcome ?? ""}
                     onChange={(e) => decide(c, e.target.value as Outcome | "")}
                   >
-                    <option value="">none</option>
+                    <option value="">{tr("none")}</option>
                     {c.next && <option value="rank">{c.next}</option>}
-                    {c.stripes < c.most && <option value="stripe">stripe {c.stripes + 1}</option>}
-                    <option value="not yet">not yet</option>
+                    {c.stripes < c.most && <option value="stripe">{tr("stripe {{stripes}}", { stripes: c.stripes + 1 })}</option>}
+                    <option value="not yet">{tr("not yet")}</option>
                   </select>
                   {d?.outcome === "not yet" && (
                     <input
-                      aria-label={`Why not yet: ${c.person.name}`}
-                      placeholder="Why; they may read it"
+                      aria-label={tr("Why not yet: {{name}}", { name: c.person.name })}
+                      placeholder={tr("Why; they may read it")}
                       className="mt-1 block w-full rounded-sm border border-rule bg-white px-1"
                       value={d.reason ?? ""}
                       onChange={(e) => decide(c, "not yet", e.target.value)}

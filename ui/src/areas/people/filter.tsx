@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 
 export type Filter = {
   words: string;
@@ -71,15 +72,15 @@ export function Filters(props: { filter: Filter; put: (part: Partial<Filter>) =>
       <input
         data-search
         type="search"
-        aria-label="Search people by name"
-        placeholder="A name"
+        aria-label={tr("Search people by name")}
+        placeholder={tr("A name")}
         value={f.words}
         onChange={(e) => put({ words: e.target.value })}
         className="h-[31px] w-44 rounded-sm border border-rule bg-white px-2"
       />
       <div className="w-32">
-        <Select label="Rank" value={f.rank} onChange={(e) => put({ rank: e.target.value })}>
-          <option value="">any</option>
+        <Select label={tr("Rank")} value={f.rank} onChange={(e) => put({ rank: e.target.value })}>
+          <option value="">{tr("any")}</option>
           {ranks.map(([key, p]) => (
             <option key={key} value={key}>
               {p.rank}
@@ -88,45 +89,45 @@ export function Filters(props: { filter: Filter; put: (part: Partial<Filter>) =>
         </Select>
       </div>
       <div className="w-32">
-        <Select label="Comes to" value={f.track} onChange={(e) => put({ track: e.target.value })}>
-          <option value="">any track</option>
+        <Select label={tr("Comes to")} value={f.track} onChange={(e) => put({ track: e.target.value })}>
+          <option value="">{tr("any track")}</option>
           {tracks.map((t) => (
             <option key={t}>{t}</option>
           ))}
         </Select>
       </div>
       <div className="w-28">
-        <Select label="Who" value={f.kind} onChange={(e) => put({ kind: e.target.value as Filter["kind"] })}>
-          <option value="">all</option>
-          <option value="student">students</option>
-          <option value="coach">coaches</option>
+        <Select label={tr("Who")} value={f.kind} onChange={(e) => put({ kind: e.target.value as Filter["kind"] })}>
+          <option value="">{tr("all")}</option>
+          <option value="student">{tr("students")}</option>
+          <option value="coach">{tr("coaches")}</option>
         </Select>
       </div>
       <div className="w-32">
-        <Select label="Not seen for" value={f.away} onChange={(e) => put({ away: Number(e.target.value) })}>
-          <option value={0}>any time</option>
+        <Select label={tr("Not seen for")} value={f.away} onChange={(e) => put({ away: Number(e.target.value) })}>
+          <option value={0}>{tr("any time")}</option>
           {[2, 3, 4, 8, 12].map((n) => (
             <option key={n} value={n}>
-              {n} weeks
+              {tr("{{n}} weeks", { n })}
             </option>
           ))}
         </Select>
       </div>
       {props.head && (
         <div className="w-28">
-          <Select label="Account" value={f.account} onChange={(e) => put({ account: e.target.value as Filter["account"] })}>
-            <option value="">any</option>
-            <option value="with">with one</option>
-            <option value="without">without</option>
+          <Select label={tr("Account")} value={f.account} onChange={(e) => put({ account: e.target.value as Filter["account"] })}>
+            <option value="">{tr("any")}</option>
+            <option value="with">{tr("with one")}</option>
+            <option value="without">{tr("without")}</option>
           </Select>
         </div>
       )}
-      {people.some((p) => p.minor) && <Tick label="Minors" on={f.minor} set={(minor) => put({ minor })} />}
-      <Tick label="Held" on={f.held} set={(held) => put({ held })} />
-      {props.head && <Tick label="Archived" on={f.archived} set={(archived) => put({ archived })} />}
+      {people.some((p) => p.minor) && <Tick label={tr("Minors")} on={f.minor} set={(minor) => put({ minor })} />}
+      <Tick label={tr("Held")} on={f.held} set={(held) => put({ held })} />
+      {props.head && <Tick label={tr("Archived")} on={f.archived} set={(archived) => put({ archived })} />}
       {JSON.stringify(f) !== JSON.stringify(none) && (
         <button type="button" className="link h-[31px] text-[13px]" onClick={() => put(none)}>
-          Clear filters
+          {tr("Clear filters")}
         </button>
       )}
     </div>

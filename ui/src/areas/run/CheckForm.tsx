@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { resistances, type Seen, type Side } from "../mat/Check";
@@ -82,7 +83,12 @@ export function CheckForm({
       try {
         const kept = await unwrap(client.POST("/api/checks", { body }));
         const met = kept.overruled?.met ?? kept.verdict.met;
-        all.push({ side, met, id: kept.id, words: met ? (kept.verdict.rung ?? "passed") : `not yet. ${kept.verdict.reasons.join(" ")}` });
+        all.push({
+          side,
+          met,
+          id: kept.id,
+          words: met ? (kept.verdict.rung ?? "passed") : tr("not yet. {{reasons}}", { reasons: kept.verdict.reasons.join(" ") }),
+        });
       } catch (e) {
         if (!(e instanceof Trouble)) throw e;
         if (e.status !== 0) {
@@ -90,9 +96,13 @@ export function CheckForm({
           setBusy(false);
           return;
         }
-        const words = `Check: ${picked.student.name}, ${form.name}${side ? `, ${side}` : ""}`;
+        const words = tr("Check: {{name}}, {{name2}}{{side}}", {
+          name: picked.student.name,
+          name2: form.name,
+          side: side ? `, ${side}` : "",
+        });
         await send({ kind: "check", session, student: picked.student.id, words, method: "POST", path: "/api/checks", body });
-        all.push({ side, words: "kept on this device; judged when there is network" });
+        all.push({ side, words: tr("kept on this device; judged when there is network") });
       }
     }
     setTold(all);
@@ -101,7 +111,7 @@ export function CheckForm({
   }
   const head = (
     <div className="mt-2 flex items-start gap-2">
-      <button type="button" className="min-h-[48px] min-w-[40px] text-2xl" aria-label="All checks" onClick={onBack}>
+      <button type="button" className="min-h-[48px] min-w-[40px] text-2xl" aria-label={tr("All checks")} onClick={onBack}>
         ‹
       </button>
       <span>
@@ -125,9 +135,9 @@ export function CheckForm({
                 <Link
                   className="link ml-3 inline-flex min-h-[44px] items-center"
                   to={`/check?student=${picked.student.id}&class=${session}&correct=${t.id}`}
-                  aria-label={`Correct the check${t.side ? `, ${t.side}` : ""}`}
+                  aria-label={tr("Correct the check{{side}}", { side: t.side ? `, ${t.side}` : "" })}
                 >
-                  Correct
+                  {tr("Correct")}
                 </Link>
               )}
             </li>
@@ -136,11 +146,11 @@ export function CheckForm({
         <div className="mt-4 flex gap-2">
           {next && (
             <button type="button" className={big} data-main="true" onClick={() => onNext(next)}>
-              Next: {next.student.name}
+              {tr("Next: {{name}}", { name: next.student.name })}
             </button>
           )}
           <button type="button" className={big} onClick={onBack}>
-            All checks
+            {tr("All checks")}
           </button>
         </div>
       </>
@@ -176,12 +186,16 @@ export function CheckForm({
           <li key={k.id} className="border-b border-hair py-2">
             <p className="leading-5">
               <span className="num text-soft">{i + 1}</span> {k.cues[Math.max(0, form.sides.indexOf(sides[0] ?? form.sides[0] ?? ""))]}
-              {k.gate && <b className="text-clay"> · gate</b>}
-              {k.checkpoint && <span className="text-moss"> · checkpoint</span>}
+              {k.gate && <b className="text-clay"> {tr("· gate")}</b>}
+              {k.checkpoint && <span className="text-moss"> {tr("· checkpoint")}</span>}
             </p>
             <div className="mt-1 flex gap-3">
               {sides.map((s) => (
-                <fieldset key={s} className="flex min-w-0 flex-1 items-center gap-1" aria-label={`Key point ${i + 1}, ${s || "no side"}`}>
+                <fieldset
+                  key={s}
+                  className="flex min-w-0 flex-1 items-center gap-1"
+                  aria-label={tr("Key point {{i}}, {{s}}", { i: i + 1, s: s || tr("no side") })}
+                >
                   {sides.length > 1 && <span className="head w-4 text-soft">{s[0]?.toUpperCase()}</span>}
                   {(["prompted", "missing"] as const).map((seen) => {
                     const on = marks[`${s} ${k.id}`] === seen;
@@ -190,7 +204,7 @@ export function CheckForm({
                         key={seen}
                         type="button"
                         aria-pressed={on}
-                        aria-label={`${seen}: key point ${i + 1}${s ? `, ${s}` : ""}`}
+                        aria-label={tr("{{seen}}: key point {{i}}{{s}}", { seen, i: i + 1, s: s ? `, ${s}` : "" })}
                         onClick={() => mark(s, k.id, seen)}
                         className={`min-h-[48px] min-w-0 flex-1 rounded-sm border-[1.5px] text-[14px] ${on ? (seen === "missing" ? "border-clay bg-clay text-paper" : "border-ink bg-ink text-paper") : "border-hair text-soft"}`}
                       >
@@ -205,11 +219,11 @@ export function CheckForm({
         ))}
       </ol>
       <p className="mt-3 text-[14px] text-soft">
-        Resistance {resistance}: {page.resistance[Number(resistance)]}
+        {tr("Resistance {{resistance}}: {{resistance2}}", { resistance, resistance2: page.resistance[Number(resistance)] })}
       </p>
       <Choice
         big
-        label="Resistance"
+        label={tr("Resistance")}
         value={resistance}
         onChange={setResistance}
         options={resistances.map((r) => ({ value: r, label: r, title: page.resistance[Number(r)] }))}
@@ -219,14 +233,14 @@ export function CheckForm({
           <div key={s} className="mt-2 flex items-center gap-2">
             {s && <b className="w-12">{s}</b>}
             <button type="button" className={`${big} min-h-[64px] flex-1`} onClick={() => count(s, "worked", 1)}>
-              Worked <b className="num">{live[s]?.worked ?? 0}</b>
+              {tr("Worked")} <b className="num">{live[s]?.worked ?? 0}</b>
             </button>
             <button type="button" className={`${big} min-h-[64px] flex-1`} onClick={() => count(s, "failed", 1)}>
-              Did not <b className="num">{live[s]?.failed ?? 0}</b>
+              {tr("Did not")} <b className="num">{live[s]?.failed ?? 0}</b>
             </button>
             <button
               type="button"
-              aria-label={`Start counting again, ${s}`}
+              aria-label={tr("Start counting again, {{s}}", { s })}
               className="min-h-[48px] px-2 text-soft underline"
               onClick={() => setLive({ ...live, [s]: { worked: 0, failed: 0 } })}
             >
@@ -237,16 +251,16 @@ export function CheckForm({
       {isLive && (
         <label className="mt-1 flex min-h-[48px] items-center gap-3">
           <input type="checkbox" className="h-6 w-6" checked={back} onChange={(e) => setBack(e.target.checked)} />
-          taught it back to somebody who then could do it
+          {tr("taught it back to somebody who then could do it")}
         </label>
       )}
       <select
-        aria-label="Partner"
+        aria-label={tr("Partner")}
         value={withWhom}
         onChange={(e) => setPartner(e.target.value)}
         className="mt-2 h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
       >
-        <option value="">With whom? (may be left out)</option>
+        <option value="">{tr("With whom? (may be left out)")}</option>
         {page.people
           .filter((x) => x.id !== picked.student.id && !x.out)
           .map((x) => (
@@ -256,13 +270,14 @@ export function CheckForm({
           ))}
       </select>
       <label className="mt-1 flex min-h-[48px] items-center gap-3">
-        <input type="checkbox" className="h-6 w-6" checked={broken} onChange={(e) => setBroken(e.target.checked)} />a caution was broken
+        <input type="checkbox" className="h-6 w-6" checked={broken} onChange={(e) => setBroken(e.target.checked)} />
+        {tr("a caution was broken")}
       </label>
       <p className="text-[14px] text-soft">{page.standard}</p>
       {error && <p className="font-semibold text-clay">{error}</p>}
       <div className="sticky -bottom-6 flex bg-paper pt-2 pb-6">
         <button type="button" className={big} data-main="true" disabled={busy || sides.length === 0} onClick={() => void keep()}>
-          Save check
+          {tr("Save check")}
         </button>
       </div>
     </>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { useMay } from "../../api/actions";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import type { Page } from "./Run";
@@ -20,7 +21,7 @@ export function IncidentForm({ page }: { page: Page }) {
     return (
       <div>
         <button type="button" className="link min-h-[48px]" onClick={() => setOpen(true)}>
-          Somebody was hurt, or nearly
+          {tr("Somebody was hurt, or nearly")}
         </button>
         {kept && <p className="text-moss">{kept}</p>}
       </div>
@@ -28,7 +29,7 @@ export function IncidentForm({ page }: { page: Page }) {
   const who = page.here.find((a) => a.id === student);
   return (
     <form
-      aria-label="An incident"
+      aria-label={tr("An incident")}
       className="flex flex-col gap-3 border-t-[1.5px] border-ink pt-3"
       onSubmit={async (e) => {
         e.preventDefault();
@@ -37,7 +38,7 @@ export function IncidentForm({ page }: { page: Page }) {
           kind: "incident",
           session,
           student,
-          words: `What happened to ${who.name}`,
+          words: tr("What happened to {{name}}", { name: who.name }),
           method: "POST",
           path: `/api/classes/${encodeURIComponent(session)}/incidents`,
           body: { id: newId(), student, text: text.trim() },
@@ -47,28 +48,35 @@ export function IncidentForm({ page }: { page: Page }) {
             kind: "hold",
             session,
             student,
-            words: `Hold for ${who.name}`,
+            words: tr("Hold for {{name}}", { name: who.name }),
             method: "POST",
             path: `/api/people/${encodeURIComponent(student)}/holds`,
             body: { id: newId(), regions: [], all: hold === "all", no_live: hold === "live" },
           });
-        setKept(`Noted what happened to ${who.name}${hold === "none" ? "" : "; they are held until a clinician has cleared them"}.`);
+        setKept(
+          tr("Noted what happened to {{name}}{{hold}}.", {
+            name: who.name,
+            hold: hold === "none" ? "" : tr("; they are held until a clinician has cleared them"),
+          }),
+        );
         setOpen(false);
         setText("");
         setStudent("");
       }}
     >
-      <h2>What happened</h2>
+      <h2>{tr("What happened")}</h2>
       <p className="text-[14px] text-soft">
-        Stop, look after them, call for help where there is any doubt. This note is for the head instructor; Vereda judges nothing medical.
+        {tr(
+          "Stop, look after them, call for help where there is any doubt. This note is for the head instructor; Vereda judges nothing medical.",
+        )}
       </p>
       <select
-        aria-label="To whom"
+        aria-label={tr("To whom")}
         value={student}
         onChange={(e) => setStudent(e.target.value)}
         className="h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
       >
-        <option value="">To whom?</option>
+        <option value="">{tr("To whom?")}</option>
         {page.here.map((a) => (
           <option key={a.id} value={a.id}>
             {a.name}
@@ -76,8 +84,8 @@ export function IncidentForm({ page }: { page: Page }) {
         ))}
       </select>
       <textarea
-        aria-label="What happened, as you saw it"
-        placeholder="What happened, as you saw it"
+        aria-label={tr("What happened, as you saw it")}
+        placeholder={tr("What happened, as you saw it")}
         rows={3}
         maxLength={2000}
         value={text}
@@ -85,21 +93,21 @@ export function IncidentForm({ page }: { page: Page }) {
         className="w-full rounded-sm border-[1.5px] border-ink bg-white p-2 text-[17px]"
       />
       <select
-        aria-label="Hold until a clinician clears them"
+        aria-label={tr("Hold until a clinician clears them")}
         value={hold}
         onChange={(e) => setHold(e.target.value)}
         className="h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
       >
-        <option value="all">Hold from all partner drills until cleared</option>
-        <option value="live">Hold from live rounds until cleared</option>
-        <option value="none">No hold</option>
+        <option value="all">{tr("Hold from all partner drills until cleared")}</option>
+        <option value="live">{tr("Hold from live rounds until cleared")}</option>
+        <option value="none">{tr("No hold")}</option>
       </select>
       <div className="flex gap-2">
         <button type="submit" className={big} data-main="true" disabled={!who || !text.trim()}>
-          Save incident
+          {tr("Save incident")}
         </button>
         <button type="button" className={big} onClick={() => setOpen(false)}>
-          Cancel
+          {tr("Cancel")}
         </button>
       </div>
     </form>

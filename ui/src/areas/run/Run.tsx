@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { useMay, useMe } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { overlay } from "../../outbox/overlay";
@@ -17,12 +18,12 @@ import { RunTally } from "./RunTally";
 import { Waiting } from "./Waiting";
 
 const tabs = [
-  ["now", "Now"],
-  ["people", "People"],
-  ["groups", "Groups"],
-  ["tally", "Tally"],
-  ["checks", "Checks"],
-  ["after", "After"],
+  ["now", tr("Now")],
+  ["people", tr("People")],
+  ["groups", tr("Groups")],
+  ["tally", tr("Tally")],
+  ["checks", tr("Checks")],
+  ["after", tr("After")],
 ] as const;
 
 /** Run is a class on a phone or a tablet: one part of it at a time, reachable by one thumb, also without network. */
@@ -55,9 +56,9 @@ function Choose() {
     <Frame
       title={
         <>
-          <h1 className="flex-1 text-[22px]">The next seven days</h1>
+          <h1 className="flex-1 text-[22px]">{tr("The next seven days")}</h1>
           <Link className="link flex min-h-[48px] items-center" to={me.home}>
-            At the desk
+            {tr("At the desk")}
           </Link>
         </>
       }
@@ -65,9 +66,9 @@ function Choose() {
       {week.error && <p className="mt-4 text-clay">{week.error.message}</p>}
       {week.data && days.length === 0 && (
         <p className="mt-4 text-soft">
-          No classes in the next seven days. They come from the{" "}
+          {tr("No classes in the next seven days. They come from the")}{" "}
           <Link className="link" to="/mat">
-            weekly timetable
+            {tr("weekly timetable")}
           </Link>
           .
         </p>
@@ -75,7 +76,7 @@ function Choose() {
       {days.map((d) => (
         <section key={d.on} className="mt-4">
           <h2>
-            {date(d.on)} {d.today && <span className="text-lake">today</span>}
+            {date(d.on)} {d.today && <span className="text-lake">{tr("today")}</span>}
           </h2>
           {d.classes.map((c) => (
             <Link
@@ -88,7 +89,7 @@ function Choose() {
                 {c.name}
                 <span className="block text-[14px] text-soft">{c.summary || c.state}</span>
               </span>
-              {c.mine && <span className="cap">yours</span>}
+              {c.mine && <span className="cap">{tr("yours")}</span>}
             </Link>
           ))}
         </section>
@@ -143,35 +144,40 @@ function Session({ id }: { id: string }) {
   useKept([id]);
   if (!query.data) {
     return (
-      <Frame title={<h1 className="text-[22px]">A class</h1>}>
+      <Frame title={<h1 className="text-[22px]">{tr("A class")}</h1>}>
         {query.error && <p className="mt-4 text-clay">{query.error.message}</p>}
       </Frame>
     );
   }
   const page = overlay(query.data, entries);
   const open = tabs.filter(([t]) => t === "now" || t === "people" || (t === "checks" ? may("class-checks") : page.may_run));
-  const name: Record<string, string> = { people: `People ${page.here.length}` };
+  const name: Record<string, string> = { people: tr("People {{here}}", { here: page.here.length }) };
   return (
     <Frame
       title={
         <>
-          <button type="button" className="min-h-[48px] min-w-[48px] text-2xl" aria-label="All classes" onClick={() => go("/run")}>
+          <button type="button" className="min-h-[48px] min-w-[48px] text-2xl" aria-label={tr("All classes")} onClick={() => go("/run")}>
             ‹
           </button>
           <span className="min-w-0 flex-1">
             <h1 className="block truncate text-[20px] leading-6">{page.summary.name}</h1>
             <span className="num block text-[13px] leading-4 text-soft">
-              {date(page.on)} {page.summary.start} · {page.summary.length} min · {page.mat}
+              {tr("{{on}} {{start}} · {{summary}} min · {{mat}}", {
+                on: date(page.on),
+                start: page.summary.start,
+                summary: page.summary.length,
+                mat: page.mat,
+              })}
             </span>
           </span>
           <Link className="link flex min-h-[48px] items-center" to={`/clock/${id}`}>
-            Wall
+            {tr("Wall")}
           </Link>
         </>
       }
       foot={
         <nav
-          aria-label="Parts of the class"
+          aria-label={tr("Parts of the class")}
           className="grid shrink-0 border-t-[1.5px] border-ink bg-leaf"
           style={{ gridTemplateColumns: `repeat(${open.length}, 1fr)` }}
         >

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Choice } from "../../kit/Choice";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { CaughtUp } from "../mat/CaughtUp";
@@ -19,7 +20,7 @@ export function RunAfter({ page }: { page: Page }) {
   if (page.techniques.length === 0 && page.makeups.length === 0)
     return (
       <>
-        <p className="mt-6 text-soft">Nothing was taught in this class yet.</p>
+        <p className="mt-6 text-soft">{tr("Nothing was taught in this class yet.")}</p>
         <IncidentForm page={page} />
       </>
     );
@@ -32,7 +33,7 @@ export function RunAfter({ page }: { page: Page }) {
           await send({
             kind: "report",
             session,
-            words: "What the class reached",
+            words: tr("What the class reached"),
             method: "POST",
             path: `/api/classes/${encodeURIComponent(session)}/record`,
             body: { id: newId(), ...words, faults: faultsOf(page) },
@@ -48,23 +49,23 @@ export function RunAfter({ page }: { page: Page }) {
               <h2>{t.name}</h2>
               <Choice
                 big
-                label={`What was reached of ${t.name}`}
+                label={tr("What was reached of {{name}}", { name: t.name })}
                 value={item.reached}
                 onChange={(reached) => reach(t.id, reached)}
                 options={[
-                  { value: "all", label: "All" },
-                  { value: "part", label: "Part" },
-                  { value: "not", label: "Not" },
+                  { value: "all", label: tr("All") },
+                  { value: "part", label: tr("Part") },
+                  { value: "not", label: tr("Not") },
                 ]}
               />
               {item.reached === "part" && (
                 <select
-                  aria-label={`As far as, of ${t.name}`}
+                  aria-label={tr("As far as, of {{name}}", { name: t.name })}
                   value={item.point ?? ""}
                   onChange={(e) => set(t.id, { point: e.target.value || undefined })}
                   className="mt-2 h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
                 >
-                  <option value="">As far as which key point?</option>
+                  <option value="">{tr("As far as which key point?")}</option>
                   {t.points.map((p) => (
                     <option key={p.id} value={p.id}>
                       {p.name}
@@ -80,7 +81,7 @@ export function RunAfter({ page }: { page: Page }) {
                     checked={!!item.one_side}
                     onChange={(e) => set(t.id, { one_side: e.target.checked })}
                   />
-                  only the {t.taught} side
+                  {tr("only the {{taught}} side", { taught: t.taught })}
                 </label>
               )}
             </section>
@@ -88,13 +89,13 @@ export function RunAfter({ page }: { page: Page }) {
         })}
         <CaughtUp big page={page} report={report} />
         <label>
-          <span className="text-[14px] text-soft">Led by</span>
+          <span className="text-[14px] text-soft">{tr("Led by")}</span>
           <select
             value={lead}
             onChange={(e) => setLead(e.target.value)}
             className="h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[17px]"
           >
-            {!lead && <option value="">whoever was to lead</option>}
+            {!lead && <option value="">{tr("whoever was to lead")}</option>}
             {page.coaches.map((c) => (
               <option key={c.id} value={c.id}>
                 {c.name}
@@ -103,26 +104,28 @@ export function RunAfter({ page }: { page: Page }) {
           </select>
         </label>
         <label>
-          <span className="text-[14px] text-soft">Note for the next coach</span>
+          <span className="text-[14px] text-soft">{tr("Note for the next coach")}</span>
           <textarea
             rows={3}
             maxLength={1000}
             value={note}
-            placeholder="Reached key point 4; left side not done."
+            placeholder={tr("Reached key point 4; left side not done.")}
             onChange={(e) => setNote(e.target.value)}
             className="w-full rounded-sm border-[1.5px] border-ink bg-white p-2 text-[17px]"
           />
         </label>
         <p className="text-[14px] text-soft">
-          {faultsOf(page).reduce((n, f) => n + f.seen, 0)} faults counted tonight go with it. They can be changed under Tally.
+          {tr("{{reduce}} faults counted tonight go with it. They can be changed under Tally.", {
+            reduce: faultsOf(page).reduce((n, f) => n + f.seen, 0),
+          })}
         </p>
         <div className="flex">
           <button type="submit" className={big} data-main="true">
-            {page.recorded || kept ? "Save record again" : "Save record"}
+            {page.recorded || kept ? tr("Save record again") : tr("Save record")}
           </button>
         </div>
         {(page.recorded || kept) && (
-          <p className="text-moss">Recorded. Saving it again corrects the record; the earlier one stays in the log.</p>
+          <p className="text-moss">{tr("Recorded. Saving it again corrects the record; the earlier one stays in the log.")}</p>
         )}
       </form>
       <Unreached page={page} />

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Choice } from "../../kit/Choice";
+import { tr } from "../../kit/tr";
 import { CheckForm } from "./CheckForm";
 import type { Page } from "./Run";
 
@@ -15,7 +16,7 @@ function clockOf(minutes: number): string {
 }
 
 function sidesOf(sides: string[]): string {
-  if (sides.length > 1) return "both sides";
+  if (sides.length > 1) return tr("both sides");
   return sides[0] ?? "";
 }
 
@@ -60,15 +61,15 @@ export function RunChecks({ page }: { page: Page }) {
       <div className="mt-3 flex flex-wrap items-center gap-3">
         <Choice
           big
-          label="Minutes there are"
+          label={tr("Minutes there are")}
           value={minutes}
           onChange={setMinutes}
-          options={(["6", "10", "15", "20"] as const).map((m) => ({ value: m, label: `${m} min` }))}
+          options={(["6", "10", "15", "20"] as const).map((m) => ({ value: m, label: tr("{{m}} min", { m }) }))}
         />
       </div>
       <details className="mt-2">
         <summary className="min-h-[48px] content-center">
-          Checked by {p.coaches.map((c) => c.name).join(", ") || "nobody who is a coach"}
+          {tr("Checked by")} {p.coaches.map((c) => c.name).join(", ") || tr("nobody who is a coach")}
         </summary>
         {p.can.map((c) => (
           <label key={c.id} className="flex min-h-[48px] items-center gap-3">
@@ -85,12 +86,12 @@ export function RunChecks({ page }: { page: Page }) {
           </label>
         ))}
       </details>
-      <h2 className="mt-2">Worth most now</h2>
+      <h2 className="mt-2">{tr("Worth most now")}</h2>
       {p.suggested.length === 0 && (
         <p className="text-soft">
           {p.people.length === 0
-            ? "Nobody is here yet."
-            : "Nobody here is ready for a check or due for a refresh. Anybody can be checked on anything below."}
+            ? tr("Nobody is here yet.")
+            : tr("Nobody here is ready for a check or due for a refresh. Anybody can be checked on anything below.")}
         </p>
       )}
       <ol>
@@ -107,7 +108,8 @@ export function RunChecks({ page }: { page: Page }) {
               >
                 <span className="num w-10 text-soft">{clockOf(c.start)}</span>
                 <span className="min-w-0 flex-1">
-                  <b>{c.name}</b> {p.coaches.length > 1 && <span className="text-soft">with {c.coach_name}</span>}
+                  <b>{c.name}</b>{" "}
+                  {p.coaches.length > 1 && <span className="text-soft">{tr("with {{coachname}}", { coachname: c.coach_name })}</span>}
                   <span className="block">{[c.label, sidesOf(c.sides)].filter(Boolean).join(", ")}</span>
                   <span className="block text-[14px] leading-5 text-soft">{c.why.join("; ")}</span>
                 </span>
@@ -118,13 +120,18 @@ export function RunChecks({ page }: { page: Page }) {
       </ol>
       {p.suggested.length > 0 && (
         <p className="text-[14px] text-soft">
-          Chosen of {p.considered} that could be done.{" "}
-          {p.proven
-            ? "No other choice is worth more."
-            : `No choice is worth more than ${p.bound.toFixed(2)}; this one is worth ${p.value.toFixed(2)}.`}
+          {tr("Chosen of {{considered}} that could be done. {{proven}}", {
+            considered: p.considered,
+            proven: p.proven
+              ? tr("No other choice is worth more.")
+              : tr("No choice is worth more than {{bound}}; this one is worth {{value}}.", {
+                  bound: p.bound.toFixed(2),
+                  value: p.value.toFixed(2),
+                }),
+          })}
         </p>
       )}
-      <h2 className="mt-4">Everybody here</h2>
+      <h2 className="mt-4">{tr("Everybody here")}</h2>
       {p.people.map((x) => (
         <details key={x.id} className="border-b border-hair">
           <summary className="min-h-[52px] content-center">
@@ -132,7 +139,7 @@ export function RunChecks({ page }: { page: Page }) {
             {x.name}
             {x.out && <span className="text-[14px] text-clay"> · {x.out}</span>}
           </summary>
-          {x.choices.length === 0 && <p className="pb-2 text-soft">Nothing their next rank asks for is open.</p>}
+          {x.choices.length === 0 && <p className="pb-2 text-soft">{tr("Nothing their next rank asks for is open.")}</p>}
           {x.choices.map((c) => (
             <button
               key={c.technique}

@@ -1,5 +1,6 @@
 import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { place } from "../mat/clock";
 import type { useClock } from "../mat/useClock";
 import { Ways } from "../mat/Ways";
@@ -14,7 +15,7 @@ export function RunGroups({ page, clock }: { page: Page; clock: ReturnType<typeo
   const pair = useAction(
     (body: S["MakeRotation"]) =>
       unwrap(client.POST("/api/classes/{id}/rotation", { params: { path: { id: page.summary.session } }, body })),
-    () => "Paired.",
+    () => tr("Paired."),
   );
   // What the clock has been through was run; the rest is made anew.
   const begun = clock.page?.begun && stretch ? Math.max(r.run, stretch.round) : r.run;
@@ -36,17 +37,17 @@ export function RunGroups({ page, clock }: { page: Page; clock: ReturnType<typeo
           disabled={pair.isPending}
           onClick={() => make({})}
         >
-          {r.rounds.length ? "Pair again" : "Pair them"}
+          {r.rounds.length ? tr("Pair again") : tr("Pair them")}
         </button>
         <button type="button" className={big} onClick={() => make({ odd: r.odd === "coach" ? "larger" : "coach" })}>
-          Odd one: {r.odd === "coach" ? "coach" : "trio"}
+          {tr("Odd one: {{odd}}", { odd: r.odd === "coach" ? tr("coach") : tr("trio") })}
         </button>
         <button type="button" className={big} onClick={() => make({ size: r.size === 2 ? 3 : 2 })}>
-          {r.size === 2 ? "Pairs" : `In ${r.size}s`}
+          {r.size === 2 ? tr("Pairs") : tr("In {{size}}s", { size: r.size })}
         </button>
       </div>
       {pair.error && <p className="mt-2 text-clay">{pair.error.message}</p>}
-      {r.stale && <p className="mt-2 text-clay">Somebody came or left. Pair again: the rounds already run stay.</p>}
+      {r.stale && <p className="mt-2 text-clay">{tr("Somebody came or left. Pair again: the rounds already run stay.")}</p>}
       {r.out.map((a) => (
         <p key={a.id} className="mt-1 text-clay">
           {a.name}: {a.out || a.no_live} {a.instead}
@@ -54,8 +55,8 @@ export function RunGroups({ page, clock }: { page: Page; clock: ReturnType<typeo
       ))}
       {page.stations && page.stations.rows.length > 0 && (
         <section className="mt-3">
-          <h2>Stations</h2>
-          {page.stations.stale && <p className="text-clay">Somebody came or left: plan the stations again at the desk.</p>}
+          <h2>{tr("Stations")}</h2>
+          {page.stations.stale && <p className="text-clay">{tr("Somebody came or left: plan the stations again at the desk.")}</p>}
           <Ways s={page.stations} />
         </section>
       )}
@@ -63,7 +64,7 @@ export function RunGroups({ page, clock }: { page: Page; clock: ReturnType<typeo
         // biome-ignore lint/suspicious/noArrayIndexKey: a round is its number
         <section key={i} className={`mt-4 ${i + 1 < now ? "opacity-50" : ""}`} data-round>
           <h2 className="border-b-[1.5px] border-ink">
-            Round {i + 1} {i + 1 === now && <span className="cap text-lake">now</span>}
+            {tr("Round {{i}}", { i: i + 1 })} {i + 1 === now && <span className="cap text-lake">{tr("now")}</span>}
           </h2>
           <ul className={i + 1 === now ? "text-[19px] leading-8" : ""}>
             {round.groups.map((g) => (
@@ -71,7 +72,11 @@ export function RunGroups({ page, clock }: { page: Page; clock: ReturnType<typeo
                 {g.map((x) => x.name).join(" – ")}
               </li>
             ))}
-            {round.coach.length > 0 && <li className="text-soft">{round.coach.map((x) => x.name).join(", ")} with the coach</li>}
+            {round.coach.length > 0 && (
+              <li className="text-soft">
+                {round.coach.map((x) => x.name).join(", ")} {tr("with the coach")}
+              </li>
+            )}
           </ul>
         </section>
       ))}

@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { useChimes } from "../mat/Clock";
 import { clockWords, place } from "../mat/clock";
 import { Reactions } from "../mat/SeriesAndCare";
@@ -21,7 +22,7 @@ export function RunNow({ page, clock }: { page: Page; clock: ReturnType<typeof u
   if (!stretch) {
     return (
       <p className="mt-6 text-soft">
-        Nothing is chosen for this class yet. Choose what it teaches at the desk, or ask the head instructor.
+        {tr("Nothing is chosen for this class yet. Choose what it teaches at the desk, or ask the head instructor.")}
       </p>
     );
   }
@@ -37,7 +38,7 @@ export function RunNow({ page, clock }: { page: Page; clock: ReturnType<typeof u
         <div className="flex items-end gap-3">
           <p
             role="timer"
-            aria-label="Time left in this stretch"
+            aria-label={tr("Time left in this stretch")}
             data-running={running}
             className="head num text-[72px] leading-[72px] font-bold"
           >
@@ -47,10 +48,13 @@ export function RunNow({ page, clock }: { page: Page; clock: ReturnType<typeof u
             {stretch.summary !== segment?.name && stretch.summary}
             {segment && segment.repetitions > 0 && (
               <span className="block text-soft">
-                {segment.repetitions} repetitions each{segment.sides === 2 ? ", each side" : ""}
+                {tr("{{repetitions}} repetitions each{{sides}}", {
+                  repetitions: segment.repetitions,
+                  sides: segment.sides === 2 ? tr(", each side") : "",
+                })}
               </span>
             )}
-            {nextName && <span className="block text-soft">Next: {nextName}</span>}
+            {nextName && <span className="block text-soft">{tr("Next: {{nextName}}", { nextName })}</span>}
           </p>
         </div>
         {mayTurn && (
@@ -64,10 +68,10 @@ export function RunNow({ page, clock }: { page: Page; clock: ReturnType<typeof u
                 void turn({ do: running ? "stop" : "start" });
               }}
             >
-              {running ? "Stop" : passed > 0 ? "Go on" : "Start"}
+              {running ? tr("Stop") : passed > 0 ? tr("Go on") : tr("Start")}
             </button>
             <button type="button" className={big} onClick={() => void turn({ do: "jump", to: Math.max(0, at - 1) })} disabled={at === 0}>
-              Back
+              {tr("Back")}
             </button>
             <button
               type="button"
@@ -75,7 +79,7 @@ export function RunNow({ page, clock }: { page: Page; clock: ReturnType<typeof u
               onClick={() => void turn({ do: "jump", to: at + 1 })}
               disabled={at + 1 >= stretches.length}
             >
-              Next
+              {tr("Next")}
             </button>
           </div>
         )}
@@ -87,20 +91,24 @@ export function RunNow({ page, clock }: { page: Page; clock: ReturnType<typeof u
               onClick={() => void turn({ do: "refit", more: Math.max(1, Math.ceil(left / 60) + 3) })}
               disabled={clock.alone}
             >
-              3 minutes more
+              {tr("3 minutes more")}
             </button>
             <button type="button" className={big} onClick={() => void turn({ do: "refit" })} disabled={clock.alone}>
-              Refit the rest
+              {tr("Refit the rest")}
             </button>
           </div>
         )}
-        {clock.alone && <p className="mt-1 text-clay">No network: this clock runs by itself and tells the others when it is back.</p>}
+        {clock.alone && (
+          <p className="mt-1 text-clay">{tr("No network: this clock runs by itself and tells the others when it is back.")}</p>
+        )}
         {(clock.page?.fell_out.length ?? 0) > 0 && (
-          <p className="mt-1 text-[14px] text-soft">Fell out: {clock.page?.fell_out.join(", ")}</p>
+          <p className="mt-1 text-[14px] text-soft">
+            {tr("Fell out:")} {clock.page?.fell_out.join(", ")}
+          </p>
         )}
       </section>
       {page.last_note && (
-        <Note tone="lake" title="Last note:">
+        <Note tone="lake" title={tr("Last note:")}>
           {page.last_note} <span className="text-soft">({page.last_note_by})</span>
         </Note>
       )}
@@ -108,7 +116,7 @@ export function RunNow({ page, clock }: { page: Page; clock: ReturnType<typeof u
       {(!segment || segment.kind === "reaction") && <Reactions page={page} />}
       {page.cautions.length > 0 && (
         <section className="mt-4 border-l-4 border-clay pl-3">
-          <h2>Cautions</h2>
+          <h2>{tr("Cautions")}</h2>
           <ul className="list-disc pl-5">
             {page.cautions.map((c) => (
               <li key={c}>{c}</li>
@@ -127,10 +135,10 @@ function Look({ t }: { t: S["TaughtTechnique"] }) {
       <h2 className="border-b-[1.5px] border-ink text-[19px]">
         {t.name} {t.taught && <span className="cap">{t.taught}</span>}
       </h2>
-      {t.gates.length > 0 && <Lines title="Gates: until it holds, do not go on" lines={t.gates} />}
+      {t.gates.length > 0 && <Lines title={tr("Gates: until it holds, do not go on")} lines={t.gates} />}
       {t.faults.length > 0 && (
         <>
-          <h3 className="mt-2">What to watch</h3>
+          <h3 className="mt-2">{tr("What to watch")}</h3>
           <ul>
             {t.faults.slice(0, 3).map((f) => (
               <li key={f.id} className="border-b border-hair py-1.5">
@@ -143,8 +151,8 @@ function Look({ t }: { t: S["TaughtTechnique"] }) {
           </ul>
         </>
       )}
-      {t.asks.length > 0 && <Lines title="Ask" lines={t.asks} />}
-      {t.forks.length > 0 && <Lines title="Reactions and answers" lines={t.forks} />}
+      {t.asks.length > 0 && <Lines title={tr("Ask")} lines={t.asks} />}
+      {t.forks.length > 0 && <Lines title={tr("Reactions and answers")} lines={t.forks} />}
     </section>
   );
 }

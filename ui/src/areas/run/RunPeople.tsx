@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
 import { Belt } from "../../kit/Belt";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { GuestForm, PartOf } from "../mat/GuestForm";
@@ -18,7 +19,12 @@ export function RunPeople({ page }: { page: Page }) {
     `/api/classes/${encodeURIComponent(session)}/attendance/${encodeURIComponent(a.id)}?event=${newId()}${part ? `&part=${part}` : ""}`;
   const checkIn = (a: S["Attendee"], part?: string) => {
     setName("");
-    const words = part === "late" ? `${a.name} came late` : part === "early" ? `${a.name} left early` : `${a.name} is here`;
+    const words =
+      part === "late"
+        ? tr("{{name}} came late", { name: a.name })
+        : part === "early"
+          ? tr("{{name}} left early", { name: a.name })
+          : tr("{{name}} is here", { name: a.name });
     return send({ kind: "check-in", session, student: a.id, words, method: "PUT", path: path(a, part) });
   };
   const others = page.others.filter((a) => a.name.toLowerCase().includes(name.trim().toLowerCase()));
@@ -26,8 +32,8 @@ export function RunPeople({ page }: { page: Page }) {
     <>
       <input
         type="search"
-        aria-label="Name of who came"
-        placeholder="A name"
+        aria-label={tr("Name of who came")}
+        placeholder={tr("A name")}
         value={name}
         onChange={(e) => setName(e.target.value)}
         onKeyDown={(e) => {
@@ -36,9 +42,9 @@ export function RunPeople({ page }: { page: Page }) {
         className="mt-3 h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-3 text-[18px]"
       />
       {name === "" && (
-        <section aria-label="Here">
+        <section aria-label={tr("Here")}>
           <h2 className="mt-3">
-            Here <span className="num text-soft">{page.here.length}</span>
+            {tr("Here")} <span className="num text-soft">{page.here.length}</span>
           </h2>
           <ul>
             {page.here.map((a) => (
@@ -46,9 +52,11 @@ export function RunPeople({ page }: { page: Page }) {
                 <span className="min-w-0 flex-1">
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
-                  {a.guest && <span className="text-soft"> · guest</span>}
+                  {a.guest && <span className="text-soft"> {tr("· guest")}</span>}
                   {(a.out || a.no_live) && (
-                    <span className="block text-[14px] leading-4 text-clay">{a.out ? `Not paired: ${a.out}` : a.no_live}</span>
+                    <span className="block text-[14px] leading-4 text-clay">
+                      {a.out ? tr("Not paired: {{out}}", { out: a.out }) : a.no_live}
+                    </span>
                   )}
                 </span>
                 <PartOf big a={a} onChange={(p) => void checkIn(a, p)} />
@@ -57,38 +65,45 @@ export function RunPeople({ page }: { page: Page }) {
                     className="link flex min-h-[48px] items-center px-2"
                     to={`/check?student=${a.id}&class=${session}${page.techniques[0] ? `&technique=${page.techniques[0].id}` : ""}`}
                   >
-                    Check
+                    {tr("Check")}
                   </Link>
                 )}
                 <button
                   type="button"
                   className="min-h-[48px] px-2 text-soft underline"
-                  aria-label={`${a.name} is not here`}
+                  aria-label={tr("{{name}} is not here", { name: a.name })}
                   onClick={() =>
-                    send({ kind: "check-out", session, student: a.id, words: `${a.name} is not here`, method: "DELETE", path: path(a) })
+                    send({
+                      kind: "check-out",
+                      session,
+                      student: a.id,
+                      words: tr("{{name}} is not here", { name: a.name }),
+                      method: "DELETE",
+                      path: path(a),
+                    })
                   }
                 >
-                  Not here
+                  {tr("Not here")}
                 </button>
               </li>
             ))}
           </ul>
         </section>
       )}
-      <h2 className="mt-3">{name ? "Found" : "Likely"}</h2>
+      <h2 className="mt-3">{name ? tr("Found") : tr("Likely")}</h2>
       <ul>
         {others.slice(0, 60).map((a) => (
           <li key={a.id}>
             <button
               type="button"
-              aria-label={`Check in ${a.name}`}
+              aria-label={tr("Check in {{name}}", { name: a.name })}
               onClick={() => checkIn(a)}
               className="flex min-h-[52px] w-full items-center border-b border-hair text-left"
             >
               <span className="flex-1">
                 <Belt belt={a.belt} rank={a.rank} />
                 {a.name}
-                {a.held && <span className="text-clay"> · held</span>}
+                {a.held && <span className="text-clay"> {tr("· held")}</span>}
               </span>
               <span aria-hidden="true" className="px-3 text-2xl text-lake">
                 +
@@ -97,7 +112,7 @@ export function RunPeople({ page }: { page: Page }) {
           </li>
         ))}
       </ul>
-      {others.length === 0 && <p className="text-soft">Nobody of that name.</p>}
+      {others.length === 0 && <p className="text-soft">{tr("Nobody of that name.")}</p>}
       <GuestForm
         big
         name={others.length === 0 ? name : ""}
@@ -106,7 +121,7 @@ export function RunPeople({ page }: { page: Page }) {
           void send({
             kind: "guest",
             session,
-            words: `${g.name} is here as a guest`,
+            words: tr("{{name}} is here as a guest", { name: g.name }),
             method: "POST",
             path: `/api/classes/${encodeURIComponent(session)}/guests`,
             body: g,

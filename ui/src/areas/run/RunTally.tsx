@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { S } from "../../api/client";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import type { Page } from "./Run";
@@ -13,7 +14,7 @@ export function RunTally({ page }: { page: Page }) {
   const [words, setWords] = useState("");
   const t = page.techniques.find((x) => x.id === technique);
   const session = page.summary.session;
-  if (!t) return <p className="mt-6 text-soft">Nothing is taught in this class yet.</p>;
+  if (!t) return <p className="mt-6 text-soft">{tr("Nothing is taught in this class yet.")}</p>;
   const who = page.here.find((a) => a.id === student);
   const tell = (body: Partial<S["AddTally"]>, said: string) =>
     send({
@@ -28,7 +29,7 @@ export function RunTally({ page }: { page: Page }) {
   const fault = (f: S["FaultLine"], by: number) =>
     who
       ? tell({ fault: f.id, student: who.id, count: 0 }, `${who.name}: ${f.what}`).then(() => setStudent(""))
-      : tell({ fault: f.id, count: by }, `${by > 0 ? "One more" : "One less"}: ${f.what}`);
+      : tell({ fault: f.id, count: by }, `${by > 0 ? tr("One more") : tr("One less")}: ${f.what}`);
   return (
     <>
       {page.techniques.length > 1 && (
@@ -41,14 +42,14 @@ export function RunTally({ page }: { page: Page }) {
         </div>
       )}
       <label className="mt-3 block">
-        <span className="text-[14px] text-soft">Of</span>
+        <span className="text-[14px] text-soft">{tr("Of")}</span>
         <select
-          aria-label="Of whom"
+          aria-label={tr("Of whom")}
           value={student}
           onChange={(e) => setStudent(e.target.value)}
           className="h-[52px] w-full rounded-sm border-[1.5px] border-ink bg-white px-2 text-[18px]"
         >
-          <option value="">the group</option>
+          <option value="">{tr("the group")}</option>
           {page.here.map((a) => (
             <option key={a.id} value={a.id}>
               {a.name}
@@ -68,15 +69,15 @@ export function RunTally({ page }: { page: Page }) {
           }}
         >
           <input
-            aria-label="A correction in words"
-            placeholder="Grip at the heel"
+            aria-label={tr("A correction in words")}
+            placeholder={tr("Grip at the heel")}
             maxLength={300}
             value={words}
             onChange={(e) => setWords(e.target.value)}
             className="h-[52px] min-w-0 flex-1 rounded-sm border-[1.5px] border-ink bg-white px-3 text-[18px]"
           />
           <button type="submit" className={`${big} !flex-none`}>
-            Note it
+            {tr("Note it")}
           </button>
         </form>
       )}
@@ -88,7 +89,7 @@ export function RunTally({ page }: { page: Page }) {
               <button
                 type="button"
                 className="min-h-[60px] flex-1 py-1.5 text-left"
-                aria-label={`One more: ${f.what}`}
+                aria-label={tr("One more: {{what}}", { what: f.what })}
                 onClick={() => fault(f, 1)}
               >
                 <b className={f.danger ? "text-clay" : ""}>{f.what}</b>
@@ -101,7 +102,7 @@ export function RunTally({ page }: { page: Page }) {
                 <button
                   type="button"
                   className="min-w-[48px] text-2xl text-soft"
-                  aria-label={`One less: ${f.what}`}
+                  aria-label={tr("One less: {{what}}", { what: f.what })}
                   disabled={seen === 0}
                   onClick={() => fault(f, -1)}
                 >
@@ -114,7 +115,7 @@ export function RunTally({ page }: { page: Page }) {
       </ul>
       {page.told.length > 0 && (
         <section className="mt-4">
-          <h2>Noted tonight</h2>
+          <h2>{tr("Noted tonight")}</h2>
           <ul>
             {page.told.map((c, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: notes only ever grow

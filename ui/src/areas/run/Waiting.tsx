@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { tr } from "../../kit/tr";
 import { useOutbox } from "../../outbox/OutboxProvider";
 
 /** Waiting says what is on this device and not at the server yet, and what the server did not take. */
@@ -10,7 +11,7 @@ export function Waiting() {
   const rest = entries.length - refused.length;
   return (
     <section
-      aria-label="Waits to be sent"
+      aria-label={tr("Waits to be sent")}
       className={`shrink-0 border-b border-ink px-4 ${refused.length ? "bg-clay text-white" : "bg-wash"}`}
     >
       <button
@@ -20,11 +21,14 @@ export function Waiting() {
         onClick={() => show(!open)}
       >
         <span className="flex-1" data-waiting={rest}>
-          {[rest > 0 && `${rest} ${rest === 1 ? "waits" : "wait"} to be sent`, refused.length > 0 && `${refused.length} refused`]
+          {[
+            rest > 0 && tr("{{rest}} {{rest2}} to be sent", { rest, rest2: rest === 1 ? tr("waits") : tr("wait") }),
+            refused.length > 0 && tr("{{refused}} refused", { refused: refused.length }),
+          ]
             .filter(Boolean)
             .join(", ")}
         </span>
-        {open ? "Hide" : "Show"}
+        {open ? tr("Hide") : tr("Show")}
       </button>
       {open && (
         <ul className="max-h-[40vh] overflow-y-auto bg-paper text-ink">
@@ -36,10 +40,10 @@ export function Waiting() {
                   <span className="block text-clay">{e.refused}</span>
                   <span className="flex gap-2">
                     <button type="button" className="link min-h-[48px] px-2" onClick={() => again(e)}>
-                      Send again
+                      {tr("Send again")}
                     </button>
                     <button type="button" className="link min-h-[48px] px-2" onClick={() => drop(e)}>
-                      Drop it
+                      {tr("Drop it")}
                     </button>
                   </span>
                 </>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Input } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 /** Chances shows who is likely to come to what: estimated from the records, set by hand where somebody knows better. */
@@ -19,14 +20,14 @@ export function Chances({ season }: { season: string }) {
     <>
       <div className="flex flex-wrap items-end gap-3">
         <div className="w-52">
-          <Input label="Find a student" value={find} onChange={(e) => setFind(e.target.value)} />
+          <Input label={tr("Find a student")} value={find} onChange={(e) => setFind(e.target.value)} />
         </div>
         <p className="max-w-prose pb-1 text-[12.5px] text-soft">{p.formula}</p>
       </div>
       <table className="grid-lines mt-2" data-chances>
         <thead>
           <tr>
-            <th>Student</th>
+            <th>{tr("Student")}</th>
             {p.classes.map((c) => (
               <th key={c.id}>{c.name}</th>
             ))}
@@ -62,7 +63,7 @@ function One({ season, student, cell }: { season: string; student: S["ChancesLin
           body: { student: student.id, class: cell.class, chance },
         }),
       ),
-    (_, chance) => (chance === undefined ? "Went back to the estimate." : `Set the chance of ${student.name}.`),
+    (_, chance) => (chance === undefined ? tr("Went back to the estimate.") : tr("Set the chance of {{name}}.", { name: student.name })),
   );
   function keep() {
     const now = cell.set === undefined ? "" : String(Math.round(cell.set * 100));
@@ -72,7 +73,7 @@ function One({ season, student, cell }: { season: string; student: S["ChancesLin
     <span className="flex items-center gap-2">
       <span
         className={`w-10 text-right ${cell.set === undefined ? "" : "text-soft line-through"}`}
-        title={`came ${cell.came} of ${cell.held}`}
+        title={tr("came {{came}} of {{held}}", { came: cell.came, held: cell.held })}
       >
         {percent(cell.chance)}
       </span>
@@ -81,7 +82,7 @@ function One({ season, student, cell }: { season: string; student: S["ChancesLin
       </span>
       {may("set-chance") && (
         <input
-          aria-label={`${student.name}, ${cell.name}: set by hand, per cent`}
+          aria-label={tr("{{name}}, {{name2}}: set by hand, per cent", { name: student.name, name2: cell.name })}
           className="h-6 w-11 rounded-sm border border-rule bg-white px-1 text-right"
           inputMode="numeric"
           placeholder="set"

@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input } from "../../kit/Field";
 import { Ticks } from "../../kit/Ticks";
+import { tr } from "../../kit/tr";
 import { weekday, whole } from "../../kit/words";
 import { Form } from "./TimetableForms";
 
@@ -33,25 +34,25 @@ export function CoachForm({
           body: { email: email || undefined, terms: t },
         }),
       ),
-    () => (fresh ? `Made ${coach.name} a coach.` : `Changed the terms of ${coach.name}.`),
+    () => (fresh ? tr("Made {{name}} a coach.", { name: coach.name }) : tr("Changed the terms of {{name}}.", { name: coach.name })),
     onDone,
   );
   const out = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/timetable/coaches/{id}", { params: { path: { id: coach.id } } })),
-    () => `${coach.name} is no coach any more.`,
+    () => tr("{{name}} is no coach any more.", { name: coach.name }),
     onDone,
   );
   const wrong = keep.error?.fields ?? {};
   return (
     <Form
-      title={fresh ? `${coach.name}, a new coach` : coach.name}
+      title={fresh ? tr("{{name}}, a new coach", { name: coach.name }) : coach.name}
       send={() => keep.mutate(undefined)}
       onDone={onDone}
-      keep="Save terms"
+      keep={tr("Save terms")}
       wrong={keep.error?.message ?? out.error?.message}
     >
       <Ticks
-        label="Available for"
+        label={tr("Available for")}
         className="col-span-2"
         stacked
         all={classes.map((c) => ({
@@ -69,7 +70,7 @@ export function CoachForm({
         onChange={(available) => set({ ...t, available })}
       />
       <Ticks
-        label="Signed off for"
+        label={tr("Signed off for")}
         className="col-span-2"
         stacked
         all={signoffs.map((s) => ({ id: s, name: s }))}
@@ -77,27 +78,33 @@ export function CoachForm({
         onChange={(signoffs) => set({ ...t, signoffs })}
       />
       <Input
-        label="At most a week"
+        label={tr("At most a week")}
         inputMode="numeric"
         value={t.max_per_week}
         error={wrong.max_per_week}
         onChange={(e) => set({ ...t, max_per_week: whole(e.target.value) })}
       />
       <Input
-        label="Share, per cent"
+        label={tr("Share, per cent")}
         inputMode="numeric"
         value={Math.round(t.share * 100)}
         error={wrong.share}
         onChange={(e) => set({ ...t, share: whole(e.target.value) / 100 })}
       />
       <div className="col-span-2">
-        <Input label="Address for notices" type="email" value={email} error={wrong.email} onChange={(e) => setEmail(e.target.value)} />
+        <Input
+          label={tr("Address for notices")}
+          type="email"
+          value={email}
+          error={wrong.email}
+          onChange={(e) => setEmail(e.target.value)}
+        />
       </div>
       {t.out.map((o, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the lines have no name of their own
         <div key={i} className="col-span-2 grid grid-cols-[1fr_1fr_auto] items-end gap-2">
           <Input
-            label="Away from"
+            label={tr("Away from")}
             type="date"
             value={o.from}
             error={wrong[`out[${i}]`]}
@@ -109,7 +116,10 @@ export function CoachForm({
             value={o.to}
             onChange={(e) => set({ ...t, out: t.out.map((x, j) => (i === j ? { ...x, to: e.target.value } : x)) })}
           />
-          <Button aria-label={`Not away from ${o.from}`} onClick={() => set({ ...t, out: t.out.filter((_, j) => j !== i) })}>
+          <Button
+            aria-label={tr("Not away from {{from}}", { from: o.from })}
+            onClick={() => set({ ...t, out: t.out.filter((_, j) => j !== i) })}
+          >
             ✕
           </Button>
         </div>
@@ -121,11 +131,11 @@ export function CoachForm({
           set({ ...t, out: [...t.out, { from: today, to: today }] });
         }}
       >
-        Add days away
+        {tr("Add days away")}
       </Button>
       {!fresh && (
         <Button className="self-end justify-self-start" look="quiet" onClick={() => out.mutate(undefined)}>
-          No coach any more
+          {tr("No coach any more")}
         </Button>
       )}
     </Form>

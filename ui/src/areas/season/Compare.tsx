@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 /** Compare plans the season four ways and shows what would follow from each, before one is chosen. */
@@ -23,7 +24,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
       unwrap(
         client.PUT("/api/seasons/{id}/ways", { params: { path: { id } }, body: { school: w.school as "block", mode: w.mode as "same" } }),
       ),
-    (_, w) => `Planned ${page.line.name} as ${w.school}, ${w.mode}.`,
+    (_, w) => tr("Planned {{name}} as {{school}}, {{mode}}.", { name: page.line.name, school: w.school, mode: w.mode }),
   );
   const best = (of: (w: S["Way"]) => number) => Math.max(...rows.map(of));
   const cell = (w: S["Way"], of: (w: S["Way"]) => number, words = percent) => (
@@ -32,13 +33,17 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
   return (
     <section>
       <p className="max-w-prose text-soft">
-        <b className="text-ink">Block</b> stays in one area for several weeks, each week standing on the last;{" "}
-        <b className="text-ink">spiral</b> changes area each week and comes back. <b className="text-ink">Same</b> gives one content in all
-        of a track’s classes of a week: who comes once misses nothing. <b className="text-ink">Split</b> gives each class its own: twice the
-        content, and more people miss something.
+        <b className="text-ink">{tr("Block")}</b> {tr("stays in one area for several weeks, each week standing on the last;")}{" "}
+        <b className="text-ink">{tr("spiral")}</b> {tr("changes area each week and comes back.")} <b className="text-ink">{tr("Same")}</b>{" "}
+        {tr("gives one content in all of a track’s classes of a week: who comes once misses nothing.")}{" "}
+        <b className="text-ink">{tr("Split")}</b> {tr("gives each class its own: twice the content, and more people miss something.")}
       </p>
       <Button className="mt-2" look={rows.length > 0 ? "plain" : "main"} disabled={ways.isPending} onClick={() => ways.mutate(undefined)}>
-        {ways.isPending ? `Planning, ${rows.length} of 4 done` : rows.length > 0 ? "Compare again" : "Compare the four strategies"}
+        {ways.isPending
+          ? tr("Planning, {{rows}} of 4 done", { rows: rows.length })
+          : rows.length > 0
+            ? tr("Compare again")
+            : tr("Compare the four strategies")}
       </Button>
       {ways.isPending && (
         <Button
@@ -47,7 +52,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
             stopped.current = true;
           }}
         >
-          Stop after this one
+          {tr("Stop after this one")}
         </Button>
       )}
       {ways.error && <p className="text-clay">{ways.error.message}</p>}
@@ -55,15 +60,15 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
         <table className="grid-lines mt-3" data-ways>
           <thead>
             <tr>
-              <th>Strategy</th>
-              <th className="text-right">Coverage</th>
-              <th className="text-right">At most</th>
-              <th className="text-right">Who comes once a week</th>
-              <th className="text-right">Under half covered</th>
-              <th className="text-right">Units taught</th>
-              <th className="text-right">Returns kept</th>
-              <th className="text-right">School kept</th>
-              <th className="text-right">Fair shares</th>
+              <th>{tr("Strategy")}</th>
+              <th className="text-right">{tr("Coverage")}</th>
+              <th className="text-right">{tr("At most")}</th>
+              <th className="text-right">{tr("Who comes once a week")}</th>
+              <th className="text-right">{tr("Under half covered")}</th>
+              <th className="text-right">{tr("Units taught")}</th>
+              <th className="text-right">{tr("Returns kept")}</th>
+              <th className="text-right">{tr("School kept")}</th>
+              <th className="text-right">{tr("Fair shares")}</th>
               <td />
             </tr>
           </thead>
@@ -74,7 +79,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
                   <b>
                     {w.school}, {w.mode}
                   </b>
-                  {w.now && <span className="text-soft"> as it is</span>}
+                  {w.now && <span className="text-soft"> {tr("as it is")}</span>}
                 </td>
                 {cell(w, (x) => x.coverage)}
                 <td className="num text-right text-soft">{percent(w.bound)}</td>
@@ -82,7 +87,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
                 {cell(
                   w,
                   (x) => -x.under,
-                  (n) => `${-n} students`,
+                  (n) => tr("{{n}} students", { n: -n }),
                 )}
                 {cell(w, (x) => x.units, String)}
                 {cell(w, (x) => x.spacing)}
@@ -90,7 +95,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
                 {cell(w, (x) => x.fairness)}
                 <td>
                   <Button disabled={choose.isPending || ways.isPending} onClick={() => choose.mutate(w)}>
-                    Use this plan
+                    {tr("Use this plan")}
                   </Button>
                 </td>
               </tr>
@@ -101,8 +106,9 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
       {choose.error && <p className="text-clay">{choose.error.message}</p>}
       {rows.length > 0 && (
         <p className="mt-1 text-[12.5px] text-soft">
-          The best of each column is bold. Choosing sets the school and the mode of every track; under Timetable and coaches each track can
-          be set apart.
+          {tr(
+            "The best of each column is bold. Choosing sets the school and the mode of every track; under Timetable and coaches each track can be set apart.",
+          )}
         </p>
       )}
     </section>

@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Explain } from "../../kit/Explain";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 /** CoverageBar shows the number, the most any plan could reach, and where both come from. */
@@ -9,18 +10,20 @@ export function CoverageBar({ coverage, bound, explained }: { coverage: number; 
       <p className="flex items-baseline gap-3">
         <span className="head num text-[42px] leading-[46px] font-bold">
           {explained ? (
-            <Explain label="Where the coverage comes from" number={<span data-coverage>{percent(coverage)}</span>}>
+            <Explain label={tr("Where the coverage comes from")} number={<span data-coverage>{percent(coverage)}</span>}>
               <p>{explained.formula}</p>
               <p className="num mt-1 text-soft">
-                {explained.students} students, {explained.needs} open needs. The bound gives every unit the times that suit it best at
-                prices of the minutes, with the order of weeks left out: no plan can reach more.
+                {tr(
+                  "{{students}} students, {{needs}} open needs. The bound gives every unit the times that suit it best at prices of the minutes, with the order of weeks left out: no plan can reach more.",
+                  { students: explained.students, needs: explained.needs },
+                )}
               </p>
             </Explain>
           ) : (
             percent(coverage)
           )}
         </span>
-        <span className="text-soft">no plan can reach more than {percent(bound)}</span>
+        <span className="text-soft">{tr("no plan can reach more than {{bound}}", { bound: percent(bound) })}</span>
       </p>
       <svg viewBox="0 0 100 6" preserveAspectRatio="none" className="mt-1.5 h-2.5 w-full" aria-hidden="true">
         <path d="M0 3H100" stroke="var(--color-rule)" strokeWidth={0.8} />

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, type S, unwrap } from "../../api/client";
 import { Explain } from "../../kit/Explain";
+import { tr } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 
 /** CoverageLine is the coverage over a season: thin as it was expected, thick as it came, banded as it is expected from here. */
@@ -13,7 +14,7 @@ export function CoverageLine({ season }: { season: string }) {
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   if (!p) return null;
   if (!p.published)
-    return <p className="text-soft">Once the season is published, what was expected and what came of it stand here as a line.</p>;
+    return <p className="text-soft">{tr("Once the season is published, what was expected and what came of it stand here as a line.")}</p>;
   const top = Math.max(0.1, ...[...p.forecast, ...p.from].map((w) => w.high), ...p.happened.map((w) => w.share));
   const x = (week: number) => 30 + (week / Math.max(1, p.weeks)) * 560;
   const y = (share: number) => 130 - (share / top) * 116;
@@ -29,8 +30,8 @@ export function CoverageLine({ season }: { season: string }) {
   const end = p.from[p.from.length - 1];
   const was = p.forecast[p.forecast.length - 1];
   return (
-    <figure className="mt-2" aria-label="Coverage over the season">
-      <svg viewBox="0 0 600 152" className="w-full" role="img" aria-label="Coverage by week: forecast, happened, from here">
+    <figure className="mt-2" aria-label={tr("Coverage over the season")}>
+      <svg viewBox="0 0 600 152" className="w-full" role="img" aria-label={tr("Coverage by week: forecast, happened, from here")}>
         {[0, top / 2, top].map((s) => (
           <g key={s}>
             <path d={`M30 ${y(s)}H590`} stroke="var(--color-hair)" />
@@ -57,11 +58,17 @@ export function CoverageLine({ season }: { season: string }) {
         <path d={line(p.happened.map((w) => ({ week: w.week, at: w.share })))} fill="none" stroke="var(--color-ink)" strokeWidth={2.5} />
       </svg>
       <figcaption className="text-[12.5px] text-soft">
-        Weeks along the foot. Broken: as it was expected on {date(p.published)}
-        {was && `, ${percent(was.mean)} at the end`}. Thick: as it came{last && `, ${percent(last.share)} by the end of week ${last.week}`}.{" "}
+        {tr("Weeks along the foot. Broken: as it was expected on {{published}}", { published: date(p.published) })}
+        {was && tr(", {{mean}} at the end", { mean: percent(was.mean) })}
+        {tr(". Thick: as it came")}
+        {last && tr(", {{share}} by the end of week {{week}}", { share: percent(last.share), week: last.week })}.{" "}
         {end &&
-          `Blue: from here, ${percent(end.mean)} at the end, between ${percent(end.low)} and ${percent(end.high)} in eight of ten runs.`}{" "}
-        <Explain label="How it is computed" number="How">
+          tr("Blue: from here, {{mean}} at the end, between {{low}} and {{high}} in eight of ten runs.", {
+            mean: percent(end.mean),
+            low: percent(end.low),
+            high: percent(end.high),
+          })}{" "}
+        <Explain label={tr("How it is computed")} number={tr("How")}>
           {p.formula}
         </Explain>
       </figcaption>

@@ -3,16 +3,17 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { Proposal } from "./Repair";
 
 type Line = S["AcademySeasonDate"];
 
 export const kinds: Record<Line["kind"], string> = {
-  grading: "Grading day",
-  competition: "Competition",
-  seminar: "Seminar",
-  guest: "Guest coach",
+  grading: tr("Grading day"),
+  competition: tr("Competition"),
+  seminar: tr("Seminar"),
+  guest: tr("Guest coach"),
 };
 
 /** Dates are the days a season works toward, or around, and how the plan stands to each. */
@@ -23,7 +24,7 @@ export function Dates({ page }: { page: S["SeasonPage"] }) {
   const id = page.line.id;
   const keep = useAction(
     (dates: Line[]) => unwrap(client.PUT("/api/seasons/{id}/dates", { params: { path: { id } }, body: { dates, was } })),
-    () => `Saved the dates of ${page.line.name}.`,
+    () => tr("Saved the dates of {{name}}.", { name: page.line.name }),
     () => edit(null),
   );
   const change = may("set-dates");
@@ -35,9 +36,9 @@ export function Dates({ page }: { page: S["SeasonPage"] }) {
         .map(([at, what]) => [at.slice(`dates[${i}].`.length), what]),
     );
   return (
-    <section aria-label="Dates">
+    <section aria-label={tr("Dates")}>
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="flex-1">Dates of {page.line.name}</h2>
+        <h2 className="flex-1">{tr("Dates of {{name}}", { name: page.line.name })}</h2>
         {change && open === null && (
           <Button
             look={page.dates.length === 0 ? "main" : undefined}
@@ -46,14 +47,15 @@ export function Dates({ page }: { page: S["SeasonPage"] }) {
               edit("new");
             }}
           >
-            New date
+            {tr("New date")}
           </Button>
         )}
       </div>
       {page.dates.length === 0 && open === null && (
         <p className="mt-1 max-w-prose text-soft">
-          A grading day, a competition, a seminar, a guest coach: what must be taught before it, what is kept out of the weeks before it,
-          and which classes it takes the place of. The planner keeps to all of it.
+          {tr(
+            "A grading day, a competition, a seminar, a guest coach: what must be taught before it, what is kept out of the weeks before it, and which classes it takes the place of. The planner keeps to all of it.",
+          )}
         </p>
       )}
       {open === "new" && (
@@ -83,8 +85,8 @@ export function Dates({ page }: { page: S["SeasonPage"] }) {
                   <p>
                     <b className="head">{d.date.name}</b>{" "}
                     <span className="text-soft">
-                      {kinds[d.date.kind]}, {date(d.date.on)}, week {d.week}
-                      {d.past && ", over"}
+                      {tr("{{kinds}}, {{on}}, week {{week}}", { kinds: kinds[d.date.kind], on: date(d.date.on), week: d.week })}
+                      {d.past && tr(", over")}
                     </span>
                   </p>
                   {d.says && <p className={d.lacking > 0 && !d.past ? "text-clay" : undefined}>{d.says}</p>}
@@ -94,7 +96,11 @@ export function Dates({ page }: { page: S["SeasonPage"] }) {
                         <li key={s.unit}>
                           {s.name}:{" "}
                           <span className={s.late ? "text-clay" : "text-soft"}>
-                            {s.known ? "known before" : s.week > 0 ? `week ${s.week}${s.late ? ", too late" : ""}` : "not taught"}
+                            {s.known
+                              ? tr("known before")
+                              : s.week > 0
+                                ? tr("week {{week}}{{late}}", { week: s.week, late: s.late ? tr(", too late") : "" })
+                                : tr("not taught")}
                           </span>
                         </li>
                       ))}
@@ -109,9 +115,9 @@ export function Dates({ page }: { page: S["SeasonPage"] }) {
                         edit(i);
                       }}
                     >
-                      Edit
+                      {tr("Edit")}
                     </Button>
-                    <Button onClick={() => keep.mutate(was.filter((_, j) => j !== i))}>Delete</Button>
+                    <Button onClick={() => keep.mutate(was.filter((_, j) => j !== i))}>{tr("Delete")}</Button>
                   </div>
                 )}
               </div>
@@ -134,22 +140,25 @@ function Mend({ page }: { page: S["SeasonPage"] }) {
   );
   const accept = useAction(
     (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => "Repaired the plan.",
+    () => tr("Repaired the plan."),
     () => propose.reset(),
   );
   const rules = page.breaks.filter((b) => !b.own);
   return (
-    <section aria-label="Repair" className="no-print mt-3">
+    <section aria-label={tr("Repair")} className="no-print mt-3">
       <p>
-        The plan breaks {rules.length === 1 ? "one rule" : `${rules.length} rules`}: {rules[0]?.what}
+        {tr("The plan breaks {{n}}: {{what}}", {
+          n: rules.length === 1 ? tr("one rule") : tr("{{rules}} rules", { rules: rules.length }),
+          what: rules[0]?.what,
+        })}
       </p>
       <div className="mt-1 flex gap-2">
         <Button disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
-          Show the repair
+          {tr("Show the repair")}
         </Button>
         {propose.data && (
           <Button look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
-            Repair plan
+            {tr("Repair plan")}
           </Button>
         )}
       </div>
@@ -179,23 +188,30 @@ function DateForm({
   return (
     <form
       className="my-2 max-w-2xl border-t border-ink pt-2"
-      aria-label={begin ? `Edit ${begin.name}` : "New date"}
+      aria-label={begin ? tr("Edit {{name}}", { name: begin.name }) : tr("New date")}
       onSubmit={(e) => {
         e.preventDefault();
         onSave(d);
       }}
     >
       <div className="grid grid-cols-2 gap-2 md:grid-cols-4">
-        <Select label="Kind" value={d.kind} error={wrong.kind} onChange={(e) => to({ kind: e.target.value as Line["kind"] })}>
+        <Select label={tr("Kind")} value={d.kind} error={wrong.kind} onChange={(e) => to({ kind: e.target.value as Line["kind"] })}>
           {Object.entries(kinds).map(([key, name]) => (
             <option key={key} value={key}>
               {name}
             </option>
           ))}
         </Select>
-        <Input label="Name" required maxLength={120} value={d.name} error={wrong.name} onChange={(e) => to({ name: e.target.value })} />
         <Input
-          label="Day"
+          label={tr("Name")}
+          required
+          maxLength={120}
+          value={d.name}
+          error={wrong.name}
+          onChange={(e) => to({ name: e.target.value })}
+        />
+        <Input
+          label={tr("Day")}
           type="date"
           required
           min={page.line.start}
@@ -204,8 +220,8 @@ function DateForm({
           error={wrong.on}
           onChange={(e) => to({ on: e.target.value })}
         />
-        <Select label="For" value={d.track ?? ""} error={wrong.track} onChange={(e) => to({ track: e.target.value || undefined })}>
-          <option value="">all tracks</option>
+        <Select label={tr("For")} value={d.track ?? ""} error={wrong.track} onChange={(e) => to({ track: e.target.value || undefined })}>
+          <option value="">{tr("all tracks")}</option>
           {page.ways.map((t) => (
             <option key={t.track} value={t.track}>
               {t.name}
@@ -214,19 +230,19 @@ function DateForm({
         </Select>
       </div>
       <Pick
-        label="Taught before it"
-        hint="By the end of the week before."
+        label={tr("Taught before it")}
+        hint={tr("By the end of the week before.")}
         all={page.units}
         chosen={d.seen ?? []}
         error={wrong.seen}
         onChange={(seen) => to({ seen })}
       />
       <Pick
-        label="Kept out before it"
+        label={tr("Kept out before it")}
         hint={
           d.kind === "guest" || d.kind === "seminar"
-            ? "What will be shown on the day need not be taught just before."
-            : "Nothing of it in the weeks before."
+            ? tr("What will be shown on the day need not be taught just before.")
+            : tr("Nothing of it in the weeks before.")
         }
         all={page.units}
         chosen={d.kept ?? []}
@@ -236,7 +252,7 @@ function DateForm({
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <div className="w-28">
           <Input
-            label="Weeks before"
+            label={tr("Weeks before")}
             inputMode="numeric"
             value={d.weeks || 1}
             error={wrong.weeks}
@@ -245,12 +261,12 @@ function DateForm({
         </div>
         <label className="flex min-h-6 items-center gap-1.5">
           <input type="checkbox" checked={!!d.calm} onChange={(e) => to({ calm: e.target.checked || undefined })} />
-          Nothing in them that loads a neck or twists a leg
+          {tr("Nothing in them that loads a neck or twists a leg")}
         </label>
       </div>
       <Pick
-        label="Takes the place of"
-        hint="Classes of that week that are not taught."
+        label={tr("Takes the place of")}
+        hint={tr("Classes of that week that are not taught.")}
         all={page.rows.map((r) => ({ id: r.class, name: r.name }))}
         chosen={d.classes ?? []}
         error={wrong.classes}
@@ -259,9 +275,9 @@ function DateForm({
       {error && <p className="mt-1 text-clay">{error}</p>}
       <div className="mt-2 flex gap-2">
         <Button look="main" type="submit">
-          Save
+          {tr("Save")}
         </Button>
-        <Button onClick={onCancel}>Cancel</Button>
+        <Button onClick={onCancel}>{tr("Cancel")}</Button>
       </div>
     </form>
   );
@@ -287,7 +303,7 @@ function Pick({
   return (
     <div className="mt-2 grid grid-cols-1 gap-x-3 md:grid-cols-2">
       <Select label={label} hint={hint} error={error} value="" onChange={(e) => e.target.value && onChange([...chosen, e.target.value])}>
-        <option value="">Add</option>
+        <option value="">{tr("Add")}</option>
         {all
           .filter((x) => !chosen.includes(x.id))
           .map((x) => (
@@ -302,7 +318,7 @@ function Pick({
             <button
               type="button"
               className="min-h-6 rounded-sm border border-rule px-1.5 text-[13px]"
-              aria-label={`Remove ${name(id)}`}
+              aria-label={tr("Remove {{id}}", { id: name(id) })}
               onClick={() => onChange(chosen.filter((x) => x !== id))}
             >
               {name(id)} <span aria-hidden>✕</span>

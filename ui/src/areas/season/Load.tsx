@@ -4,6 +4,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
 import { Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { percent, shortDate } from "../../kit/words";
 import { Proposal } from "./Repair";
 
@@ -11,20 +12,20 @@ import { Proposal } from "./Repair";
 export function Load({ page }: { page: S["SeasonPage"] }) {
   const may = useMay();
   const [away, setAway] = useState<S["LoadLine"] | null>(null);
-  if (!page.line.planned) return <Empty title="No load yet">Plan the season first.</Empty>;
+  if (!page.line.planned) return <Empty title={tr("No load yet")}>{tr("Plan the season first.")}</Empty>;
   return (
     <>
       <div className="mt-1 relative overflow-x-auto">
         <table className="grid-lines" data-load>
           <thead>
             <tr>
-              <th>Coach</th>
-              <th className="text-right">Classes</th>
-              <th className="text-right">Share</th>
-              <th className="text-right">Wanted</th>
-              <th className="text-right">Most a week</th>
+              <th>{tr("Coach")}</th>
+              <th className="text-right">{tr("Classes")}</th>
+              <th className="text-right">{tr("Share")}</th>
+              <th className="text-right">{tr("Wanted")}</th>
+              <th className="text-right">{tr("Most a week")}</th>
               {page.weeks.map((w) => (
-                <th key={w.week} className="w-9 text-center text-[11px]" title={`Week ${w.week}`}>
+                <th key={w.week} className="w-9 text-center text-[11px]" title={tr("Week {{week}}", { week: w.week })}>
                   {shortDate(w.start)}
                 </th>
               ))}
@@ -41,18 +42,18 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
                 </td>
                 <td className="num text-right text-soft">{percent(l.wanted)}</td>
                 <td className="num text-right">
-                  {l.most} <span className="text-soft">of {l.limit}</span>
+                  {l.most} <span className="text-soft">{tr("of {{limit}}", { limit: l.limit })}</span>
                 </td>
                 {l.weeks.map((n, i) => (
                   <td key={page.weeks[i]?.week} className="num !px-0 text-center">
                     {l.out.includes(i + 1) ? (
-                      <span className="text-[11px] text-soft">away</span>
+                      <span className="text-[11px] text-soft">{tr("away")}</span>
                     ) : n === 0 ? (
                       <span className="text-soft">·</span>
                     ) : (
                       <span
                         className={`inline-block w-6 ${n >= l.limit ? "border border-ink font-bold" : ""}`}
-                        title={n >= l.limit ? "at the limit" : undefined}
+                        title={n >= l.limit ? tr("at the limit") : undefined}
                       >
                         {n}
                       </span>
@@ -62,7 +63,7 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
                 <td className="whitespace-nowrap">
                   {may("propose-repair") && (
                     <button type="button" className="link no-print text-[13px]" onClick={() => setAway(l)}>
-                      If away…
+                      {tr("If away…")}
                     </button>
                   )}
                 </td>
@@ -72,7 +73,7 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
         </table>
       </div>
       <p className="mt-1 text-[12.5px] text-soft">
-        A framed number is at the coach’s weekly limit. Shares more than ten points off are marked.
+        {tr("A framed number is at the coach’s weekly limit. Shares more than ten points off are marked.")}
       </p>
       {away && <Away key={away.id} page={page} coach={away} onDone={() => setAway(null)} />}
     </>
@@ -90,31 +91,31 @@ function Away({ page, coach, onDone }: { page: S["SeasonPage"]; coach: S["LoadLi
   );
   const accept = useAction(
     (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => `${propose.data?.summary ?? "Done"} and repaired the plan.`,
+    () => tr("{{summary}} and repaired the plan.", { summary: propose.data?.summary ?? tr("Done") }),
     onDone,
   );
   const p = propose.data;
   return (
     <section className="mt-3 max-w-3xl border-t border-rule pt-2" data-away>
-      <h2>If {coach.name} is away</h2>
+      <h2>{tr("If {{name}} is away", { name: coach.name })}</h2>
       <div className="mt-1 flex flex-wrap items-end gap-2">
         <div className="w-28">
-          <Input label="From week" inputMode="numeric" value={week} onChange={(e) => setWeek(e.target.value.replace(/\D/g, ""))} />
+          <Input label={tr("From week")} inputMode="numeric" value={week} onChange={(e) => setWeek(e.target.value.replace(/\D/g, ""))} />
         </div>
         <div className="w-28">
-          <Input label="Weeks away" inputMode="numeric" value={weeks} onChange={(e) => setWeeks(e.target.value.replace(/\D/g, ""))} />
+          <Input label={tr("Weeks away")} inputMode="numeric" value={weeks} onChange={(e) => setWeeks(e.target.value.replace(/\D/g, ""))} />
         </div>
         <Button disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
-          Show what happens
+          {tr("Show what happens")}
         </Button>
-        <Button onClick={onDone}>Close</Button>
+        <Button onClick={onDone}>{tr("Close")}</Button>
       </div>
       {propose.error && <p className="text-clay">{propose.error.message}</p>}
       {p && (
         <>
           <Proposal p={p} />
           <Button className="mt-2" look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
-            Repair plan
+            {tr("Repair plan")}
           </Button>
         </>
       )}

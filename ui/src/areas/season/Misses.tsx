@@ -7,6 +7,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 type Asked = { student?: string; unit?: string; name: string };
@@ -21,17 +22,18 @@ export function Misses({ season }: { season: string }) {
   });
   if (page.error) return <p className="text-clay">{page.error.message}</p>;
   if (!page.data) return null;
-  if (page.data.students.length === 0) return <Empty title="Nobody to miss anything">Plan the season first.</Empty>;
+  if (page.data.students.length === 0) return <Empty title={tr("Nobody to miss anything")}>{tr("Plan the season first.")}</Empty>;
   const students = page.data.students.filter((s) => s.name.toLowerCase().includes(find.toLowerCase()));
   return (
     <>
       <div className="flex flex-wrap items-end gap-3">
         <div className="w-52">
-          <Input label="Find a student" value={find} onChange={(e) => setFind(e.target.value)} />
+          <Input label={tr("Find a student")} value={find} onChange={(e) => setFind(e.target.value)} />
         </div>
         <p className="pb-1 text-[12.5px] text-soft">
-          Chance covered by the season’s end, least first. An empty square: nothing is needed. Pick a name or a unit for the one change that
-          would help most.
+          {tr(
+            "Chance covered by the season’s end, least first. An empty square: nothing is needed. Pick a name or a unit for the one change that would help most.",
+          )}
         </p>
       </div>
       {asked && <Help key={JSON.stringify(asked)} season={season} asked={asked} onDone={() => ask(null)} />}
@@ -39,13 +41,13 @@ export function Misses({ season }: { season: string }) {
         <table className="grid-lines text-[12.5px]" data-misses>
           <thead>
             <tr>
-              <th className="sticky left-0 z-10 min-w-36 bg-paper">Student</th>
-              <th className="text-right">All</th>
+              <th className="sticky left-0 z-10 min-w-36 bg-paper">{tr("Student")}</th>
+              <th className="text-right">{tr("All")}</th>
               {page.data.units.map((u) => (
                 <th key={u.unit} className="h-36 w-8 min-w-8 !p-0 align-bottom">
                   <button
                     type="button"
-                    title={`${u.name}: ${percent(u.mean)} of ${u.needed} who need it`}
+                    title={tr("{{name}}: {{mean}} of {{needed}} who need it", { name: u.name, mean: percent(u.mean), needed: u.needed })}
                     className="flex h-36 w-8 items-center font-normal hover:bg-wash"
                     onClick={() => ask({ unit: u.unit, name: u.name })}
                   >
@@ -97,7 +99,7 @@ function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone:
   });
   const make = useAction(
     (_: undefined) => unwrap(client.POST("/api/seasons/{id}/help", { params: { path: { id: season }, query } })),
-    () => `Changed the plan for ${asked.name}.`,
+    () => tr("Changed the plan for {{name}}.", { name: asked.name }),
     onDone,
   );
   const h = help.data;
@@ -112,14 +114,19 @@ function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone:
           asked.name
         )}
       </h2>
-      {help.isPending && <p className="text-soft">Looking at every class…</p>}
+      {help.isPending && <p className="text-soft">{tr("Looking at every class…")}</p>}
       {h && (
-        <Note title={h.found ? "What would help most:" : ""} tone={h.found ? "lake" : "moss"}>
+        <Note title={h.found ? tr("What would help most:") : ""} tone={h.found ? "lake" : "moss"}>
           {h.summary}
           {h.found && (
             <span className="num block">
-              {asked.name} {percent(h.before)} → {percent(h.after)}; the whole season {(h.now * 100).toFixed(1)}% →{" "}
-              {(h.coverage * 100).toFixed(1)}%.
+              {tr("{{name}} {{before}} → {{after}}; the whole season {{now}}% → {{coverage}}%.", {
+                name: asked.name,
+                before: percent(h.before),
+                after: percent(h.after),
+                now: (h.now * 100).toFixed(1),
+                coverage: (h.coverage * 100).toFixed(1),
+              })}
             </span>
           )}
         </Note>
@@ -127,10 +134,10 @@ function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone:
       <div className="flex gap-2">
         {h?.found && may("take-help") && (
           <Button look="main" disabled={make.isPending} onClick={() => make.mutate(undefined)}>
-            Apply this change
+            {tr("Apply this change")}
           </Button>
         )}
-        <Button onClick={onDone}>Close</Button>
+        <Button onClick={onDone}>{tr("Close")}</Button>
       </div>
       {make.error && <p className="text-clay">{make.error.message}</p>}
     </div>

@@ -3,6 +3,7 @@ import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 import type { Carried, Spot } from "./spot";
 
@@ -37,11 +38,13 @@ export function Trial({
   const points = t ? (t.after - t.before) * 100 : 0;
   return (
     <section data-trial>
-      <p className="cap">{carried.lead ? "Another coach" : "Picked up"}</p>
+      <p className="cap">{carried.lead ? tr("Another coach") : tr("Picked up")}</p>
       <h1>{carried.name}</h1>
       {!target && !carried.lead && (
         <p className="mt-1 text-soft">
-          Pick the class it goes to: click it, or walk there with the arrow keys and press Enter. Escape puts it back. Taken out for good:
+          {tr(
+            "Pick the class it goes to: click it, or walk there with the arrow keys and press Enter. Escape puts it back. Taken out for good:",
+          )}
         </p>
       )}
       {trial.error && <p className="mt-1 text-clay">{trial.error.message}</p>}
@@ -49,30 +52,29 @@ export function Trial({
         <>
           <p className="mt-1 font-semibold">{t.summary}</p>
           <p className="num">
-            Coverage <b>{(t.before * 100).toFixed(1)}%</b> → <b data-after>{(t.after * 100).toFixed(1)}%</b>{" "}
+            {tr("Coverage")} <b>{(t.before * 100).toFixed(1)}%</b> → <b data-after>{(t.after * 100).toFixed(1)}%</b>{" "}
             <span className={points < -0.05 ? "text-clay" : "text-moss"}>
-              ({points >= 0 ? "+" : ""}
-              {points.toFixed(1)} points)
+              {tr("({{points}}{{points2}} points)", { points: points >= 0 ? "+" : "", points2: points.toFixed(1) })}
             </span>
           </p>
           {t.breaks.length > 0 ? (
-            <Note title="It breaks:" tone="clay">
+            <Note title={tr("It breaks:")} tone="clay">
               <ul>
                 {together(t.breaks).map((b) => (
                   <li key={`${b.week} ${b.what}`}>
-                    Week {b.week}, {b.names.join(" and ")}: {b.what}
+                    {tr("Week {{week}},", { week: b.week })} {b.names.join(" and ")}: {b.what}
                   </li>
                 ))}
               </ul>
             </Note>
           ) : (
-            <Note>No rule is broken.</Note>
+            <Note>{tr("No rule is broken.")}</Note>
           )}
-          <People title="Who loses" all={t.loses} />
-          <People title="Who gains" all={t.gains} />
+          <People title={tr("Who loses")} all={t.loses} />
+          <People title={tr("Who gains")} all={t.gains} />
           {t.changes.length > 0 && (
             <>
-              <h3 className="mt-2">Classes that change</h3>
+              <h3 className="mt-2">{tr("Classes that change")}</h3>
               <ul className="text-[13px]">
                 {t.changes.map((c) => (
                   <li key={`${c.week} ${c.class}`}>
@@ -87,17 +89,17 @@ export function Trial({
       <div className="mt-3 flex gap-2">
         <Button look={t && t.breaks.length > 0 ? "warn" : "main"} disabled={!t || make.isPending} onClick={() => make.mutate(undefined)}>
           {carried.lead
-            ? "Give them the class"
+            ? tr("Give them the class")
             : !target
-              ? "Remove from the class"
+              ? tr("Remove from the class")
               : t && t.breaks.length > 0
-                ? "Make this move all the same"
-                : "Make this move"}
+                ? tr("Make this move all the same")
+                : tr("Make this move")}
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{tr("Cancel")}</Button>
       </div>
       <p className="mt-2 text-[12.5px] text-soft">
-        A class changed by hand is pinned: it stays when the season is planned again. The whole move can be undone.
+        {tr("A class changed by hand is pinned: it stays when the season is planned again. The whole move can be undone.")}
       </p>
     </section>
   );
@@ -113,7 +115,7 @@ function People({ title, all }: { title: string; all: S["SeasonGain"][] }) {
           .slice(0, 6)
           .map((g) => `${g.student} ${percent(g.with)} → ${percent(g.without)}`)
           .join(", ")}
-        {all.length > 6 && `, and ${all.length - 6} more`}
+        {all.length > 6 && tr(", and {{n}} more", { n: all.length - 6 })}
       </p>
     </>
   );

@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { useAction, useMay, useToast } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 /** Planning starts the planner, shows how far it is with the best so far, and stops it. */
@@ -31,8 +32,8 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
     if (running) wait(true);
     if (!waiting || !now || running) return;
     wait(false);
-    if (now.state === "failed") say({ words: now.summary ?? "The planning failed.", bad: true });
-    else say({ words: `Planned ${page.line.name}.`, change: now.change });
+    if (now.state === "failed") say({ words: now.summary ?? tr("The planning failed."), bad: true });
+    else say({ words: tr("Planned {{name}}.", { name: page.line.name }), change: now.change });
     onDone();
     void queries.invalidateQueries();
   }, [now, running, waiting, say, queries, onDone, page.line.name]);
@@ -40,31 +41,31 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
   return (
     <div className="no-print my-1 flex flex-wrap items-center gap-2.5">
       <Button look="main" disabled={running || start.isPending} onClick={() => start.mutate(undefined)}>
-        {running ? "Planning…" : page.line.planned ? "Plan again" : "Plan"}
+        {running ? tr("Planning…") : page.line.planned ? tr("Plan again") : tr("Plan")}
       </Button>
       {running ? (
         <>
-          <progress className="h-2 w-40" value={now?.share ?? 0} aria-label="Planning" />
+          <progress className="h-2 w-40" value={now?.share ?? 0} aria-label={tr("Planning")} />
           <span className="num" data-best>
-            best so far {percent(now?.coverage ?? 0)}
+            {tr("best so far {{coverage}}", { coverage: percent(now?.coverage ?? 0) })}
           </span>
-          <Button onClick={() => stop.mutate(undefined)}>Stop with the best so far</Button>
+          <Button onClick={() => stop.mutate(undefined)}>{tr("Stop with the best so far")}</Button>
         </>
       ) : (
         <label className="flex items-center gap-1.5 text-[13px] text-soft">
-          Look for
+          {tr("Look for")}
           <select
             className="rounded-sm border border-rule bg-white px-1 py-0.5"
             value={seconds}
             onChange={(e) => setSeconds(e.target.value)}
             data-label="Look for"
           >
-            <option value="0">a second</option>
-            <option value="5">five seconds</option>
-            <option value="20">twenty seconds</option>
-            <option value="60">a minute</option>
+            <option value="0">{tr("a second")}</option>
+            <option value="5">{tr("five seconds")}</option>
+            <option value="20">{tr("twenty seconds")}</option>
+            <option value="60">{tr("a minute")}</option>
           </select>
-          {page.line.planned && "What is past or pinned stays."}
+          {page.line.planned && tr("What is past or pinned stays.")}
         </label>
       )}
       {now?.state === "failed" && !waiting && <span className="text-clay">{now.summary}</span>}

@@ -4,6 +4,7 @@ import { useAction, useMay, useToast } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty, Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 
 /** Publishing gives the plan to the coaches: what changes for whom, private calendars, and the notices that went out. */
@@ -18,7 +19,10 @@ export function Publishing({ season }: { season: string }) {
     undefined,
     (out) =>
       say({
-        words: `Published. ${out.told.length} coaches were told${out.missed.length > 0 ? `; not ${out.missed.join(", ")}` : ""}.`,
+        words: tr("Published. {{told}} coaches were told{{n}}.", {
+          told: out.told.length,
+          n: out.missed.length > 0 ? tr("; not {{missed}}", { missed: out.missed.join(", ") }) : "",
+        }),
         change: out.change,
       }),
   );
@@ -29,45 +33,45 @@ export function Publishing({ season }: { season: string }) {
   return (
     <div className="grid gap-6 xl:grid-cols-2">
       <section>
-        <h2>{p.number === 0 ? "Not published yet" : `Published, number ${p.number}`}</h2>
-        {p.on && (
-          <p className="text-soft">
-            {date(p.on.slice(0, 10))}, by {p.by}
-          </p>
-        )}
+        <h2>{p.number === 0 ? tr("Not published yet") : tr("Published, number {{number}}", { number: p.number })}</h2>
+        {p.on && <p className="text-soft">{tr("{{slice}}, by {{by}}", { slice: date(p.on.slice(0, 10)), by: p.by })}</p>}
         {hard.length < p.breaks.length && (
-          <Note title="Not as its track asks:" tone="lake">
-            {p.breaks.length - hard.length === 1 ? "One class does" : `${p.breaks.length - hard.length} classes do`} not keep the rules for
-            an evening. They are marked in the plan; it can be published so.
+          <Note title={tr("Not as its track asks:")} tone="lake">
+            {tr("{{n}} not keep the rules for an evening. They are marked in the plan; it can be published so.", {
+              n: p.breaks.length - hard.length === 1 ? tr("One class does") : tr("{{n}} classes do", { n: p.breaks.length - hard.length }),
+            })}
           </Note>
         )}
         {hard.length > 0 && (
-          <Note title="It cannot be published:" tone="clay">
+          <Note title={tr("It cannot be published:")} tone="clay">
             <ul>
               {hard.slice(0, 5).map((b) => (
                 <li key={`${b.week} ${b.class} ${b.what}`}>
-                  Week {b.week}, {b.name}: {b.what}
+                  {tr("Week {{week}}, {{name}}: {{what}}", { week: b.week, name: b.name, what: b.what })}
                 </li>
               ))}
             </ul>
           </Note>
         )}
         {p.changes.length === 0 ? (
-          <p className="mt-1">{p.number === 0 ? "Plan the season first." : "Nothing has changed since."}</p>
+          <p className="mt-1">{p.number === 0 ? tr("Plan the season first.") : tr("Nothing has changed since.")}</p>
         ) : (
           <>
             <p className="mt-1">
-              {p.changes.length} classes {p.number === 0 ? "will be given out" : "differ from what the coaches have"}. These coaches will be
-              told:
+              {tr("{{changes}} classes {{number}}. These coaches will be told:", {
+                changes: p.changes.length,
+                number: p.number === 0 ? tr("will be given out") : tr("differ from what the coaches have"),
+              })}
             </p>
             <ul className="my-1">
               {p.notices.map((n) => (
                 <li key={n.coach} className="border-b border-hair py-1">
                   <details>
                     <summary className="cursor-pointer">
-                      <b>{n.name}</b>, {n.lines} classes{" "}
+                      <b>{n.name}</b>
+                      {tr(", {{lines}} classes", { lines: n.lines })}{" "}
                       <span className={n.email ? "text-soft" : "text-clay"}>
-                        {n.email || "no address: add one under Timetable and coaches"}
+                        {n.email || tr("no address: add one under Timetable and coaches")}
                       </span>
                     </summary>
                     <pre className="mt-1 max-h-60 overflow-auto text-[12.5px] whitespace-pre-wrap">{n.text}</pre>
@@ -76,13 +80,15 @@ export function Publishing({ season }: { season: string }) {
               ))}
             </ul>
             <Button look="main" disabled={publish.isPending || hard.length > 0} onClick={() => publish.mutate(undefined)}>
-              {p.number === 0 ? "Publish the season" : "Publish the changes"}
+              {p.number === 0 ? tr("Publish the season") : tr("Publish the changes")}
             </Button>
           </>
         )}
         {publish.error && <p className="text-clay">{publish.error.message}</p>}
         <p className="mt-2 text-[12.5px] text-soft">
-          From then on the mat, the coaches and the calendars go by the published plan, whatever is tried here, until you publish again.
+          {tr(
+            "From then on the mat, the coaches and the calendars go by the published plan, whatever is tried here, until you publish again.",
+          )}
         </p>
         <Feeds feeds={p.feeds} />
       </section>
@@ -95,17 +101,17 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
   const may = useMay();
   const make = useAction(
     (f: S["FeedLine"]) => unwrap(client.POST("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
-    (_, f) => `Made a private address for ${f.name}.`,
+    (_, f) => tr("Made a private address for {{name}}.", { name: f.name }),
   );
   const revoke = useAction(
     (f: S["FeedLine"]) => unwrap(client.DELETE("/api/feeds", { params: { query: { scope: f.scope as "all", target: f.target } } })),
-    (_, f) => `Revoked the address for ${f.name}.`,
+    (_, f) => tr("Revoked the address for {{name}}.", { name: f.name }),
   );
   return (
     <>
-      <h2 className="mt-5">Calendars</h2>
+      <h2 className="mt-5">{tr("Calendars")}</h2>
       <p className="text-[12.5px] text-soft">
-        Whoever has an address sees those classes in their calendar program, without signing in. Revoke it, and it answers no more.
+        {tr("Whoever has an address sees those classes in their calendar program, without signing in. Revoke it, and it answers no more.")}
       </p>
       <table className="grid-lines mt-1" data-feeds>
         <tbody>
@@ -121,7 +127,7 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
                     {f.path}
                   </a>
                 ) : (
-                  <span className="text-soft">no address</span>
+                  <span className="text-soft">{tr("no address")}</span>
                 )}
               </td>
               <td className="text-right whitespace-nowrap">
@@ -130,9 +136,9 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
                     type="button"
                     className="link text-[13px]"
                     onClick={() => make.mutate(f)}
-                    aria-label={`${f.path ? "New address" : "Make one"} for ${f.name}`}
+                    aria-label={tr("{{path}} for {{name}}", { path: f.path ? tr("New address") : tr("Make one"), name: f.name })}
                   >
-                    {f.path ? "New one" : "Make one"}
+                    {f.path ? tr("New one") : tr("Make one")}
                   </button>
                 )}{" "}
                 {f.path && (
@@ -140,9 +146,9 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
                     type="button"
                     className="link text-[13px]"
                     onClick={() => revoke.mutate(f)}
-                    aria-label={`Revoke the address for ${f.name}`}
+                    aria-label={tr("Revoke the address for {{name}}", { name: f.name })}
                   >
-                    Revoke
+                    {tr("Revoke")}
                   </button>
                 )}
               </td>
@@ -154,7 +160,7 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
   );
 }
 
-const letterState = { waiting: "waiting", sent: "sent", failed: "not sent" };
+const letterState = { waiting: "waiting", sent: "sent", failed: tr("not sent") };
 
 function Letters() {
   const may = useMay();
@@ -168,12 +174,13 @@ function Letters() {
   if (!letters.data) return null;
   return (
     <section data-letters>
-      <h2>Notices</h2>
+      <h2>{tr("Notices")}</h2>
       {letters.data.length === 0 && (
-        <Empty title="No letters yet">
+        <Empty title={tr("No letters yet")}>
           <p>
-            Publishing writes to each coach something changes for. The letters wait here until the mail server named in VEREDA_SMTP has
-            taken them.
+            {tr(
+              "Publishing writes to each coach something changes for. The letters wait here until the mail server named in VEREDA_SMTP has taken them.",
+            )}
           </p>
         </Empty>
       )}
@@ -189,7 +196,9 @@ function Letters() {
               <b>{l.to}</b> <span className="text-soft">{l.subject}</span>{" "}
               <span className={l.state === "failed" ? "text-clay" : "text-soft"}>· {letterState[l.state]}</span>
             </button>
-            {l.failure && <p className="text-[12.5px] text-clay">The mail server did not take it: {l.failure}</p>}
+            {l.failure && (
+              <p className="text-[12.5px] text-clay">{tr("The mail server did not take it: {{failure}}", { failure: l.failure })}</p>
+            )}
             {open === i && <pre className="mt-1 text-[12.5px] whitespace-pre-wrap">{l.text}</pre>}
           </li>
         ))}

@@ -3,6 +3,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import type { Spot } from "./spot";
 
@@ -44,7 +45,7 @@ export function Repair({
   );
   const accept = useAction(
     (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => `${propose.data?.summary ?? "Done"} and repaired the plan.`,
+    () => tr("{{summary}} and repaired the plan.", { summary: propose.data?.summary ?? tr("Done") }),
     () => propose.reset(),
   );
   if (!may("propose-repair")) return null;
@@ -55,21 +56,21 @@ export function Repair({
   };
   return (
     <section className="no-print mt-4 border-t border-rule pt-2">
-      <h2>Something happened</h2>
+      <h2>{tr("Something happened")}</h2>
       <div className="mt-1 grid grid-cols-2 items-end gap-2">
-        <Select label="What" value={kind} onChange={(e) => change(() => setKind(e.target.value as Kind))}>
-          {!past && <option value="cancelled">This class is cancelled</option>}
-          {!past && <option value="closed">The whole week is closed</option>}
-          {!past && <option value="coach_out">A coach is away</option>}
-          {items.length > 0 && <option value="not_reached">A unit was not reached</option>}
-          {!past && <option value="wanted">A unit is wanted by this week</option>}
-          {!past && <option value="barred">A unit is kept out of this week</option>}
+        <Select label={tr("What")} value={kind} onChange={(e) => change(() => setKind(e.target.value as Kind))}>
+          {!past && <option value="cancelled">{tr("This class is cancelled")}</option>}
+          {!past && <option value="closed">{tr("The whole week is closed")}</option>}
+          {!past && <option value="coach_out">{tr("A coach is away")}</option>}
+          {items.length > 0 && <option value="not_reached">{tr("A unit was not reached")}</option>}
+          {!past && <option value="wanted">{tr("A unit is wanted by this week")}</option>}
+          {!past && <option value="barred">{tr("A unit is kept out of this week")}</option>}
         </Select>
         {(kind === "cancelled" || kind === "closed") && (
-          <Input label="Why (shown in the plan)" value={why} maxLength={80} onChange={(e) => change(() => setWhy(e.target.value))} />
+          <Input label={tr("Why (shown in the plan)")} value={why} maxLength={80} onChange={(e) => change(() => setWhy(e.target.value))} />
         )}
         {kind === "coach_out" && (
-          <Select label="Who" value={coach} onChange={(e) => change(() => setCoach(e.target.value))}>
+          <Select label={tr("Who")} value={coach} onChange={(e) => change(() => setCoach(e.target.value))}>
             {page.load.map((l) => (
               <option key={l.id} value={l.id}>
                 {l.name}
@@ -79,14 +80,14 @@ export function Repair({
         )}
         {(kind === "coach_out" || kind === "barred") && (
           <Input
-            label="For how many weeks"
+            label={tr("For how many weeks")}
             inputMode="numeric"
             value={weeks}
             onChange={(e) => change(() => setWeeks(e.target.value.replace(/\D/g, "")))}
           />
         )}
         {kind === "not_reached" && (
-          <Select label="Unit" value={unit} onChange={(e) => change(() => setUnit(e.target.value))}>
+          <Select label={tr("Unit")} value={unit} onChange={(e) => change(() => setUnit(e.target.value))}>
             {items.map((i) => (
               <option key={i.unit} value={i.unit}>
                 {i.name}
@@ -95,8 +96,8 @@ export function Repair({
           </Select>
         )}
         {(kind === "wanted" || kind === "barred") && (
-          <Select label="Unit" value={wanted} onChange={(e) => change(() => setWanted(e.target.value))}>
-            <option value="">Choose</option>
+          <Select label={tr("Unit")} value={wanted} onChange={(e) => change(() => setWanted(e.target.value))}>
+            <option value="">{tr("Choose")}</option>
             {page.units.map((u) => (
               <option key={u.id} value={u.id}>
                 {u.name}
@@ -105,7 +106,7 @@ export function Repair({
           </Select>
         )}
         <Button className="justify-self-start" disabled={propose.isPending} onClick={() => propose.mutate(undefined)}>
-          Show the repair
+          {tr("Show the repair")}
         </Button>
       </div>
       {propose.error && <p className="mt-1 text-clay">{propose.error.message}</p>}
@@ -113,9 +114,9 @@ export function Repair({
       {p && (
         <div className="mt-2 flex gap-2">
           <Button look="main" disabled={accept.isPending} onClick={() => accept.mutate(undefined)}>
-            Repair plan
+            {tr("Repair plan")}
           </Button>
-          <Button onClick={() => propose.reset()}>Cancel</Button>
+          <Button onClick={() => propose.reset()}>{tr("Cancel")}</Button>
         </div>
       )}
       {accept.error && <p className="text-clay">{accept.error.message}</p>}
@@ -128,24 +129,27 @@ export function Proposal({ p }: { p: S["Proposal"] }) {
   return (
     <div className="mt-2">
       <p className="num">
-        Coverage <b>{percent(p.before)}</b> now, <b>{percent(p.broken)}</b> if nothing else changes, <b>{percent(p.after)}</b> repaired.{" "}
+        {tr("Coverage")} <b>{percent(p.before)}</b> {tr("now,")} <b>{percent(p.broken)}</b> {tr("if nothing else changes,")}{" "}
+        <b>{percent(p.after)}</b> {tr("repaired.")}{" "}
         <span className="text-soft">
-          The best found with everything free to move: {percent(p.anew)}.{p.fewest && " No plan within 1% of it changes fewer classes."}
+          {tr("The best found with everything free to move: {{anew}}.", { anew: percent(p.anew) })}
+          {p.fewest && ` ${tr("No plan within 1% of it changes fewer classes.")}`}
         </span>
       </p>
       {p.dropped.length > 0 && (
         <p className="mt-1 text-clay">
-          No room any more for what was not reached: {p.dropped.join("; ")}. Take something else out, or let it go.
+          {tr("No room any more for what was not reached:")} {p.dropped.join("; ")}
+          {tr(". Take something else out, or let it go.")}
         </p>
       )}
-      {p.changes.length === 0 && <p className="mt-1">No class has to change.</p>}
+      {p.changes.length === 0 && <p className="mt-1">{tr("No class has to change.")}</p>}
       {p.changes.length > 0 && (
         <table className="grid-lines mt-1" data-repair>
           <thead>
             <tr>
-              <th>Class</th>
-              <th>Before</th>
-              <th>After</th>
+              <th>{tr("Class")}</th>
+              <th>{tr("Before")}</th>
+              <th>{tr("After")}</th>
             </tr>
           </thead>
           <tbody>
@@ -156,7 +160,7 @@ export function Proposal({ p }: { p: S["Proposal"] }) {
                   <span className="block text-[12px] text-soft">{c.name}</span>
                 </td>
                 <td>{cellWords(c.before)}</td>
-                <td>{c.after ? cellWords(c.after) : <b className="text-clay">nothing</b>}</td>
+                <td>{c.after ? cellWords(c.after) : <b className="text-clay">{tr("nothing")}</b>}</td>
               </tr>
             ))}
           </tbody>
@@ -172,5 +176,5 @@ function percent(share: number): string {
 
 function cellWords(c?: S["Cell"]): string {
   if (!c) return "nothing";
-  return `${c.items.map((i) => `${i.kind === "review" ? "review " : ""}${i.name}`).join(", ")} · ${c.lead ?? "no coach"}`;
+  return `${c.items.map((i) => `${i.kind === "review" ? "review " : ""}${i.name}`).join(", ")} · ${c.lead ?? tr("no coach")}`;
 }

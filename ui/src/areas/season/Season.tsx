@@ -5,6 +5,7 @@ import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty, SplitPane } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 import { Chances } from "./Chances";
 import { Compare } from "./Compare";
@@ -28,18 +29,18 @@ import { Why } from "./Why";
 import { Year } from "./Year";
 
 const views = [
-  ["", "The plan", "get-season"],
-  ["story", "Read it", "season-story"],
-  ["misses", "Who misses what", "who-misses-what"],
-  ["taught", "Taught", "season-taught"],
-  ["year", "The year", "see-year"],
-  ["dates", "Dates", "set-dates"],
-  ["load", "Load", "get-season"],
-  ["ways", "Block or spiral", "compare-ways"],
-  ["chances", "Who comes", "list-chances"],
-  ["timetable", "Timetable and coaches", "get-timetable"],
-  ["units", "Units", "list-units"],
-  ["publish", "Publish", "preview-publishing"],
+  ["", tr("The plan"), "get-season"],
+  ["story", tr("Read it"), "season-story"],
+  ["misses", tr("Who misses what"), "who-misses-what"],
+  ["taught", tr("Taught"), "season-taught"],
+  ["year", tr("The year"), "see-year"],
+  ["dates", tr("Dates"), "set-dates"],
+  ["load", tr("Load"), "get-season"],
+  ["ways", tr("Block or spiral"), "compare-ways"],
+  ["chances", tr("Who comes"), "list-chances"],
+  ["timetable", tr("Timetable and coaches"), "get-timetable"],
+  ["units", tr("Units"), "list-units"],
+  ["publish", tr("Publish"), "preview-publishing"],
 ] as const;
 
 /** Season: which class teaches what, who leads it, and why. */
@@ -76,15 +77,15 @@ export default function Season() {
         left={
           <>
             <div className="flex flex-wrap items-center gap-3">
-              <h1>No season yet</h1>
+              <h1>{tr("No season yet")}</h1>
               {may("lay-season") && (
                 <Button look="main" onClick={() => lay(true)}>
-                  New season
+                  {tr("New season")}
                 </Button>
               )}
             </div>
             <p className="mt-1 text-soft">
-              A season is some weeks of the weekly timetable. Make one, and the planner says which class teaches what.
+              {tr("A season is some weeks of the weekly timetable. Make one, and the planner says which class teaches what.")}
             </p>
             {may("get-timetable") && <Views base="/season" view={view || "timetable"} only={["timetable", "units"]} />}
             {may("get-timetable") && (view === "units" ? <Units season="" open={unit} onOpen={openUnit} /> : <Timetable />)}
@@ -96,7 +97,7 @@ export default function Season() {
           ) : view === "units" && unit ? (
             <UnitLeaf season="" id={unit} onDone={openUnit} />
           ) : (
-            <Empty title="Nothing planned" />
+            <Empty title={tr("Nothing planned")} />
           )
         }
       />
@@ -158,7 +159,7 @@ export default function Season() {
 function Views({ base, view, only }: { base: string; view: string; only?: string[] }) {
   const may = useMay();
   return (
-    <nav aria-label="Views of the season" className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
+    <nav aria-label={tr("Views of the season")} className="no-print my-1.5 flex flex-wrap gap-x-4 border-b border-hair">
       {views
         .filter(([key, , needs]) => may(needs) && (!only || only.includes(key)))
         .map(([key, name]) => (
@@ -182,25 +183,28 @@ function Head({ page, others, onLay }: { page: S["SeasonPage"]; others: S["Seaso
       <div className="flex flex-wrap items-center gap-x-3.5 gap-y-1">
         <h1>{page.line.name}</h1>
         <span className="cap">
-          {page.line.weeks} weeks · {date(page.line.start)} to {date(page.line.end)}
+          {tr("{{weeks}} weeks · {{start}} to {{end}}", { weeks: page.line.weeks, start: date(page.line.start), end: date(page.line.end) })}
         </span>
         <span className="text-[12.5px] text-soft">
           {page.published === 0
-            ? "not published"
+            ? tr("not published")
             : page.waiting === 0
-              ? `published, number ${page.published}`
-              : `published, number ${page.published}; ${page.waiting} classes changed since`}
+              ? tr("published, number {{published}}", { published: page.published })
+              : tr("published, number {{published}}; {{waiting}} classes changed since", {
+                  published: page.published,
+                  waiting: page.waiting,
+                })}
         </span>
         <span className="flex-1" />
         {may("lay-season") && (
           <Button className="no-print" onClick={onLay}>
-            New season
+            {tr("New season")}
           </Button>
         )}
       </div>
       {others.length > 1 && (
         <p className="no-print text-[12.5px] text-soft">
-          Other seasons:{" "}
+          {tr("Other seasons:")}{" "}
           {others
             .filter((s) => s.id !== page.line.id)
             .map((s) => (
@@ -217,42 +221,47 @@ function Head({ page, others, onLay }: { page: S["SeasonPage"]; others: S["Seaso
 function Coverage({ page }: { page: S["SeasonPage"] }) {
   if (!page.line.planned) {
     return (
-      <Empty title="Not planned yet">
+      <Empty title={tr("Not planned yet")}>
         <p>
-          {page.explained.students} students still need {page.explained.needs} things that their next rank asks for. Press Plan: every class
-          gets what helps most, prerequisites first, with a coach who is there and signed off.
+          {tr(
+            "{{students}} students still need {{needs}} things that their next rank asks for. Press Plan: every class gets what helps most, prerequisites first, with a coach who is there and signed off.",
+            { students: page.explained.students, needs: page.explained.needs },
+          )}
         </p>
       </Empty>
     );
   }
   return (
     <>
-      <h2>Expected coverage</h2>
+      <h2>{tr("Expected coverage")}</h2>
       {page.explained.needs === 0 ? (
         <p>
-          There is nothing to cover: no student's next rank asks for a unit that can be planned here. Below it says what was left out and
-          why; curricula and units say what is asked.
+          {tr(
+            "There is nothing to cover: no student's next rank asks for a unit that can be planned here. Below it says what was left out and why; curricula and units say what is asked.",
+          )}
         </p>
       ) : (
         <CoverageBar coverage={page.line.coverage} bound={page.bound} explained={page.explained} />
       )}
       {page.breaks.length > 0 && (
         <section className="mt-3" data-breaks>
-          <h2 className="text-clay">Broken rules</h2>
+          <h2 className="text-clay">{tr("Broken rules")}</h2>
           <ul>
             {together(page.breaks).map((b) => (
               <li key={`${b.week} ${b.what}`} className="border-b border-hair py-1">
                 <b>
-                  Week {b.week}, {b.names.join(" and ")}.
+                  {tr("Week {{week}},", { week: b.week })} {b.names.join(" and ")}.
                 </b>{" "}
-                {b.what} {b.own && <span className="text-soft">It can be published so.</span>}
+                {b.what} {b.own && <span className="text-soft">{tr("It can be published so.")}</span>}
               </li>
             ))}
           </ul>
         </section>
       )}
-      <p className="mt-3 text-soft">Pick a class in the plan to see why it stands there, to move what it teaches, or to repair the plan.</p>
-      <h2 className="mt-4">What else counts</h2>
+      <p className="mt-3 text-soft">
+        {tr("Pick a class in the plan to see why it stands there, to move what it teaches, or to repair the plan.")}
+      </p>
+      <h2 className="mt-4">{tr("What else counts")}</h2>
       <table className="grid-lines mt-1">
         <tbody>
           {page.scores.map((s) => (
@@ -260,7 +269,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
               <td className="w-1/4">{s.name}</td>
               <td className="num w-16 text-right">{percent(s.value)}</td>
               <td className="text-[12.5px] text-soft">
-                {s.summary}. Worth up to {(s.weight * 100).toFixed(0)}% of coverage.
+                {tr("{{summary}}. Worth up to {{weight}}% of coverage.", { summary: s.summary, weight: (s.weight * 100).toFixed(0) })}
               </td>
             </tr>
           ))}
@@ -268,7 +277,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
       </table>
       {page.unplaced.length > 0 && (
         <>
-          <h2 className="mt-4">Left out</h2>
+          <h2 className="mt-4">{tr("Left out")}</h2>
           {[...new Set(page.unplaced.map((u) => u.why))].map((why) => {
             const units = page.unplaced.filter((u) => u.why === why);
             return (

@@ -2,6 +2,7 @@ import { type CSSProperties, Fragment, type KeyboardEvent } from "react";
 import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
 import { usePrinting } from "../../kit/printing";
+import { tr } from "../../kit/tr";
 import { shortDate, weekday } from "../../kit/words";
 import type { Carried, Spot } from "./spot";
 
@@ -22,7 +23,9 @@ type Props = {
 export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLeave }: Props) {
   const may = useMay()("make-move");
   const hue = (area: string) =>
-    `color-mix(in srgb, ${hues[page.areas.indexOf(area) % hues.length] ?? "#56615b"}, var(--color-ink) var(--hue-lift))`;
+    tr("color-mix(in srgb, {{hues}}, var(--color-ink) var(--hue-lift))", {
+      hues: hues[page.areas.indexOf(area) % hues.length] ?? "#56615b",
+    });
   const tracks = [...new Set(page.rows.map((r) => r.track))];
   const bands = inBands(page.weeks, usePrinting() ? 20 : page.weeks.length);
   function keys(e: KeyboardEvent<HTMLElement>) {
@@ -50,13 +53,13 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
           >
             <thead>
               <tr>
-                <th className="sticky left-0 z-10 print:static w-[92px] bg-paper">Class</th>
+                <th className="sticky left-0 z-10 print:static w-[92px] bg-paper">{tr("Class")}</th>
                 {weeks.map((w) => {
                   const now = page.today >= w.start && page.today < next(w.start);
                   return (
                     <th key={w.week} aria-current={now ? "date" : undefined} className={now ? "border-b-4! border-lake!" : ""}>
                       {shortDate(w.start)}
-                      {now && <span className="block text-[11px] leading-3 font-normal text-lake">this week</span>}
+                      {now && <span className="block text-[11px] leading-3 font-normal text-lake">{tr("this week")}</span>}
                       {w.dates?.map((d) => (
                         <span key={d} title={d} className="block overflow-hidden text-[11px] leading-[13px] font-bold text-ellipsis">
                           {d.split(", ")[0]}
@@ -79,7 +82,8 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                           {way && (
                             <span className="font-normal text-soft">
                               {" "}
-                              · {way.school}, {way.mode === "same" ? "the same in all classes of a week" : "split among its classes"}
+                              · {way.school},{" "}
+                              {way.mode === "same" ? tr("the same in all classes of a week") : tr("split among its classes")}
                             </span>
                           )}
                         </span>
@@ -126,7 +130,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                   className={`flex h-full cursor-pointer ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
                                 >
                                   <span className="sr-only">
-                                    {`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? `, led by ${c.lead}` : ""}${c.pinned ? ", pinned" : ""}${c.breaks ? `, broken: ${c.breaks.join(" ")}` : ""}. `}
+                                    {`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? tr(", led by {{lead}}", { lead: c.lead }) : ""}${c.pinned ? tr(", pinned") : ""}${c.breaks ? tr(", broken: {{breaks}}", { breaks: c.breaks.join(" ") }) : ""}. `}
                                   </span>
                                   <Inside
                                     cell={c}
@@ -156,18 +160,18 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
         {page.areas.length > 0 && (
           <>
             <span>
-              <Bar colour="#56615b" kind="teach" /> teach
+              <Bar colour="#56615b" kind="teach" /> {tr("teach")}
             </span>
             <span>
-              <Bar colour="#56615b" kind="review" /> review
+              <Bar colour="#56615b" kind="review" /> {tr("review")}
             </span>
             <span>
-              <Pin /> pinned
+              <Pin /> {tr("pinned")}
             </span>
           </>
         )}
-        {page.no_coach > 0 && <b className="text-clay">{page.no_coach} without a coach</b>}
-        {may && <span className="no-print">Drag a unit to another class, or press m on a class and walk with the arrows.</span>}
+        {page.no_coach > 0 && <b className="text-clay">{tr("{{nocoach}} without a coach", { nocoach: page.no_coach })}</b>}
+        {may && <span className="no-print">{tr("Drag a unit to another class, or press m on a class and walk with the arrows.")}</span>}
       </p>
     </>
   );
@@ -228,11 +232,11 @@ function Inside({
   onCarry?: (c: Carried | null) => void;
 }) {
   if (cell.state === "closed") return <span className="bg-paper text-[12px] leading-4 text-soft">{cell.why}</span>;
-  if (cell.items.length === 0) return <span className="text-[12px] text-soft">{cell.state === "past" ? "over" : "empty"}</span>;
+  if (cell.items.length === 0) return <span className="text-[12px] text-soft">{cell.state === "past" ? tr("over") : tr("empty")}</span>;
   if (as)
     return (
       <span className={`text-[12px] leading-[15px] text-soft ${cell.state === "past" ? "text-soft" : ""}`}>
-        as {weekday(as.day)}
+        {tr("as {{day}}", { day: weekday(as.day) })}
         <Lead cell={cell} />
       </span>
     );
@@ -263,7 +267,7 @@ function Inside({
 function Lead({ cell }: { cell: S["Cell"] }) {
   return (
     <span className={`head num block text-[12px] ${cell.lead ? "text-soft" : "font-bold text-clay"}`}>
-      {cell.lead ?? "no coach"} {cell.pinned && <Pin />}
+      {cell.lead ?? tr("no coach")} {cell.pinned && <Pin />}
     </span>
   );
 }

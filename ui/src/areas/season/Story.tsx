@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
+import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 /** Story reads a plan aloud: for each track the line it follows, and every week in a few sentences. */
@@ -14,15 +15,20 @@ export function Story({ page }: { page: S["SeasonPage"] }) {
   });
   if (story.error) return <p className="text-clay">{story.error.message}</p>;
   if (!story.data) return null;
-  if (story.data.tracks.length === 0) return <p className="mt-2 text-soft">There is no plan yet: press Plan, and it can be read here.</p>;
+  if (story.data.tracks.length === 0)
+    return <p className="mt-2 text-soft">{tr("There is no plan yet: press Plan, and it can be read here.")}</p>;
   const now = page.line.weeks && Math.floor((Date.parse(page.today) - Date.parse(page.line.start)) / (7 * 86400e3)) + 1;
   return (
     <>
       {story.data.tracks.map((t) => (
-        <section key={t.id} aria-label={`The line of ${t.name}`} className="mb-5 break-inside-avoid-page">
+        <section key={t.id} aria-label={tr("The line of {{name}}", { name: t.name })} className="mb-5 break-inside-avoid-page">
           <h2>{t.name}</h2>
           <Line track={t} weeks={page.line.weeks} />
-          {t.asks.length > 0 && <p className="text-[12.5px] text-soft">Rules of its classes: {t.asks.join("; ")}.</p>}
+          {t.asks.length > 0 && (
+            <p className="text-[12.5px] text-soft">
+              {tr("Rules of its classes:")} {t.asks.join("; ")}.
+            </p>
+          )}
           <ol className="mt-1">
             {t.weeks.map((w) => (
               <li
@@ -30,7 +36,7 @@ export function Story({ page }: { page: S["SeasonPage"] }) {
                 data-now={w.week === now}
                 className="grid grid-cols-[64px_minmax(0,1fr)] border-b border-hair py-1 data-[now=true]:bg-wash"
               >
-                <span className="head num text-soft">Week {w.week}</span>
+                <span className="head num text-soft">{tr("Week {{week}}", { week: w.week })}</span>
                 <span className="max-w-prose">{w.says}</span>
               </li>
             ))}
@@ -48,12 +54,16 @@ function Line({ track: t, weeks }: { track: S["TrackStory"]; weeks: number }) {
     <ul
       className="my-1 grid gap-px"
       style={{ gridTemplateColumns: `repeat(${weeks}, minmax(0, 1fr))` }}
-      aria-label={`${t.name}: ${t.line.map((s) => `${s.area}, week ${s.from}${s.to > s.from ? ` to ${s.to}` : ""}`).join("; ")}`}
+      aria-label={`${t.name}: ${t.line.map((s) => tr("{{area}}, week {{from}}{{to}}", { area: s.area, from: s.from, to: s.to > s.from ? ` ${tr("to {{to}}", { to: s.to })}` : "" })).join("; ")}`}
     >
       {t.line.map((s, i) => (
         <li
           key={s.from}
-          title={`${s.area}, week ${s.from}${s.to > s.from ? ` to ${s.to}` : ""}`}
+          title={tr("{{area}}, week {{from}}{{to}}", {
+            area: s.area,
+            from: s.from,
+            to: s.to > s.from ? ` ${tr("to {{to}}", { to: s.to })}` : "",
+          })}
           style={{ gridColumn: `${s.from} / ${s.to + 1}` }}
           className={`head overflow-hidden border-t-[3px] pt-0.5 pr-1 text-[12px] leading-[14px] text-ellipsis ${i % 2 ? "border-soft" : "border-ink"}`}
         >
@@ -69,29 +79,32 @@ function Costs({ season: id }: { season: string }) {
   const costs = useAction((_: undefined) => unwrap(client.POST("/api/seasons/{id}/rules/costs", { params: { path: { id } } })));
   const c = costs.data;
   return (
-    <section className="no-print mt-4 border-t-[1.5px] border-ink pt-2" aria-label="What the rules cost">
+    <section className="no-print mt-4 border-t-[1.5px] border-ink pt-2" aria-label={tr("What the rules cost")}>
       <div className="flex items-center gap-3">
-        <h2 className="flex-1">What the rules cost</h2>
+        <h2 className="flex-1">{tr("What the rules cost")}</h2>
         <Button disabled={costs.isPending} onClick={() => costs.mutate(undefined)}>
-          {costs.isPending ? "Planning without each of them" : c ? "Work it out again" : "Work it out"}
+          {costs.isPending ? tr("Planning without each of them") : c ? tr("Work it out again") : tr("Work it out")}
         </Button>
       </div>
       {costs.error && <p className="text-clay">{costs.error.message}</p>}
       {c && (
         <>
           <p>
-            Coverage found in {c.seconds} s: <b>{percent(c.coverage)}</b> as the tracks ask, <b>{percent(c.free)}</b> with nothing asked.
+            {tr("Coverage found in {{seconds}} s:", { seconds: c.seconds })} <b>{percent(c.coverage)}</b> {tr("as the tracks ask,")}{" "}
+            <b>{percent(c.free)}</b> {tr("with nothing asked.")}
           </p>
           {c.rules.length === 0 ? (
-            <p className="text-soft">No track asks anything of its evenings. Rules are set with the track, under Timetable and coaches.</p>
+            <p className="text-soft">
+              {tr("No track asks anything of its evenings. Rules are set with the track, under Timetable and coaches.")}
+            </p>
           ) : (
             <table className="grid-lines mt-1">
               <thead>
                 <tr>
-                  <th>Rule</th>
-                  <th>Required by</th>
-                  <th className="text-right">Without it</th>
-                  <th className="text-right">Costs</th>
+                  <th>{tr("Rule")}</th>
+                  <th>{tr("Required by")}</th>
+                  <th className="text-right">{tr("Without it")}</th>
+                  <th className="text-right">{tr("Costs")}</th>
                 </tr>
               </thead>
               <tbody>
@@ -100,7 +113,9 @@ function Costs({ season: id }: { season: string }) {
                     <td>{r.words}</td>
                     <td>{r.tracks.join(", ")}</td>
                     <td className="num text-right">{percent(r.coverage)}</td>
-                    <td className="num text-right">{r.cost < 0.0005 ? "nothing" : `${(r.cost * 100).toFixed(1)} points`}</td>
+                    <td className="num text-right">
+                      {r.cost < 0.0005 ? tr("nothing") : tr("{{cost}} points", { cost: (r.cost * 100).toFixed(1) })}
+                    </td>
                   </tr>
                 ))}
               </tbody>

@@ -2,22 +2,23 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 
 const words: Record<S["TaughtUnit"]["reached"], [string, string]> = {
   whole: ["●", "reached"],
-  part: ["◐", "in part"],
-  not: ["○", "not reached"],
-  unknown: ["?", "not reported"],
-  besides: ["+", "not planned"],
+  part: ["◐", tr("in part")],
+  not: ["○", tr("not reached")],
+  unknown: ["?", tr("not reported")],
+  besides: ["+", tr("not planned")],
 };
 
 function count(t: S["TaughtTotals"]): string {
-  const parts = [`${t.whole} of ${t.planned} planned units reached`];
-  if (t.part) parts.push(`${t.part} in part`);
-  if (t.not) parts.push(`${t.not} not`);
-  if (t.unknown) parts.push(`${t.unknown} not reported`);
-  if (t.besides) parts.push(`${t.besides} besides`);
+  const parts = [tr("{{whole}} of {{planned}} planned units reached", { whole: t.whole, planned: t.planned })];
+  if (t.part) parts.push(tr("{{part}} in part", { part: t.part }));
+  if (t.not) parts.push(tr("{{not}} not", { not: t.not }));
+  if (t.unknown) parts.push(tr("{{unknown}} not reported", { unknown: t.unknown }));
+  if (t.besides) parts.push(tr("{{besides}} besides", { besides: t.besides }));
   return parts.join(" · ");
 }
 
@@ -32,8 +33,8 @@ export function Taught({ season }: { season: string }) {
   const weeks = page.data.weeks.filter((w) => w.lines.length > 0);
   if (weeks.length === 0)
     return (
-      <Empty title="Nothing was held yet">
-        As classes of this season are held and reported, what they reached stands here beside the plan.
+      <Empty title={tr("Nothing was held yet")}>
+        {tr("As classes of this season are held and reported, what they reached stands here beside the plan.")}
       </Empty>
     );
   return (
@@ -41,10 +42,10 @@ export function Taught({ season }: { season: string }) {
       <p className="num mt-1 flex flex-wrap gap-x-4">
         <span className="flex-1">{count(page.data.totals)}.</span>
         <a className="link no-print text-[12.5px]" href={`/api/seasons/${season}/report.pdf`} download>
-          Report (PDF)
+          {tr("Report (PDF)")}
         </a>
         <a className="link no-print text-[12.5px]" href={`/api/seasons/${season}/report.html`} download>
-          as HTML
+          {tr("as HTML")}
         </a>
       </p>
       <p className="text-[12.5px] text-soft">
@@ -55,7 +56,7 @@ export function Taught({ season }: { season: string }) {
       {weeks.map((w) => (
         <section key={w.week} className="mt-3" data-week={w.week}>
           <h2>
-            Week {w.week} <span className="num text-[13px] font-normal text-soft">{count(w.totals)}</span>
+            {tr("Week {{week}}", { week: w.week })} <span className="num text-[13px] font-normal text-soft">{count(w.totals)}</span>
           </h2>
           <table className="grid-lines w-full">
             <tbody>
@@ -68,7 +69,7 @@ export function Taught({ season }: { season: string }) {
                     <span className="block text-[12px] text-soft">{l.class}</span>
                   </td>
                   <td>
-                    {l.closed && <span className="text-soft">closed: {l.closed}</span>}
+                    {l.closed && <span className="text-soft">{tr("closed: {{closed}}", { closed: l.closed })}</span>}
                     {l.units.map((u) => (
                       <div key={u.unit + u.kind}>
                         <span aria-hidden="true" className="mr-1.5 inline-block w-3 text-center">
@@ -81,9 +82,9 @@ export function Taught({ season }: { season: string }) {
                   </td>
                   <td className="w-40 text-soft">
                     {l.lead}
-                    {l.planned && <span className="block text-[12px]">for {l.planned}</span>}
+                    {l.planned && <span className="block text-[12px]">{tr("for {{planned}}", { planned: l.planned })}</span>}
                   </td>
-                  <td className="num w-16 text-right text-soft">{l.here > 0 ? `${l.here} here` : ""}</td>
+                  <td className="num w-16 text-right text-soft">{l.here > 0 ? tr("{{here}} here", { here: l.here }) : ""}</td>
                 </tr>
               ))}
             </tbody>

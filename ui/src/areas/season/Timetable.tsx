@@ -5,6 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Select } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { weekday } from "../../kit/words";
 import { Closures } from "./Closures";
 import { CoachForm } from "./CoachForm";
@@ -20,7 +21,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
   const setTrack = useAction(
     ({ version, ...t }: S["AcademyTrack"] & { version: number }) =>
       unwrap(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
-    (_, t) => `Changed the track ${t.name}.`,
+    (_, t) => tr("Changed the track {{name}}.", { name: t.name }),
   );
   if (table.error) return <p className="text-clay">{table.error.message}</p>;
   if (!table.data) return null;
@@ -46,7 +47,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
     <>
       {only !== "coaches" && (
         <>
-          <h2>Tracks</h2>
+          <h2>{tr("Tracks")}</h2>
           <table className="grid-lines mt-1" data-tracks>
             <tbody>
               {t.tracks.map((x) => {
@@ -64,33 +65,41 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                     </td>
                     <td>
                       <Choice
-                        label={`Mode of ${x.name}`}
+                        label={tr("Mode of {{name}}", { name: x.name })}
                         value={x.mode as "same"}
                         disabled={!may("save-track")}
                         options={[
-                          { value: "same", label: "same", title: "One content in all its classes of a week" },
-                          { value: "split" as "same", label: "split", title: "Each class its own" },
+                          { value: "same", label: "same", title: tr("One content in all its classes of a week") },
+                          { value: "split" as "same", label: "split", title: tr("Each class its own") },
                         ]}
                         onChange={(mode) => setTrack.mutate({ ...track, mode })}
                       />
                     </td>
                     <td>
                       <Choice
-                        label={`School of ${x.name}`}
+                        label={tr("School of {{name}}", { name: x.name })}
                         value={x.school as "block"}
                         disabled={!may("save-track")}
                         options={[
-                          { value: "block", label: "block", title: "Stay in one area for several weeks" },
-                          { value: "spiral" as "block", label: "spiral", title: "Change area each week and come back" },
+                          { value: "block", label: "block", title: tr("Stay in one area for several weeks") },
+                          { value: "spiral" as "block", label: "spiral", title: tr("Change area each week and come back") },
                           { value: "free" as "block", label: "free" },
                         ]}
                         onChange={(school) => setTrack.mutate({ ...track, school })}
                       />
                     </td>
                     <td className="text-[12.5px] text-soft">
-                      {classes} classes, {units} units{x.min_age ? `, from ${x.min_age} years` : ""}
-                      {assumes.length > 0 && `; known before: ${assumes.map((a) => a.name).join(", ")}`}
-                      {asks.length > 0 && <span className="block">Rules: {asks.join("; ")}.</span>}
+                      {tr("{{classes}} classes, {{units}} units{{minage}}", {
+                        classes,
+                        units,
+                        minage: x.min_age ? tr(", from {{minage}} years", { minage: x.min_age }) : "",
+                      })}
+                      {assumes.length > 0 && tr("; known before: {{assumes}}", { assumes: assumes.map((a) => a.name).join(", ") })}
+                      {asks.length > 0 && (
+                        <span className="block">
+                          {tr("Rules:")} {asks.join("; ")}.
+                        </span>
+                      )}
                       {warning && <span className="block text-clay">{warning}</span>}
                     </td>
                   </tr>
@@ -117,21 +126,21 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                 })
               }
             >
-              Add a track
+              {tr("Add a track")}
             </Button>
           )}
           {form?.track && <TrackForm key={form.track.id} track={form.track} onDone={close} />}
 
-          <h2 className="mt-4">Weekly classes</h2>
+          <h2 className="mt-4">{tr("Weekly classes")}</h2>
           <table className="grid-lines mt-1" data-classes>
             <thead>
               <tr>
-                <th>Class</th>
-                <th>Track</th>
-                <th>When</th>
-                <th className="text-right">Minutes</th>
-                <th className="text-right">To teach</th>
-                <th>Mat</th>
+                <th>{tr("Class")}</th>
+                <th>{tr("Track")}</th>
+                <th>{tr("When")}</th>
+                <th className="text-right">{tr("Minutes")}</th>
+                <th className="text-right">{tr("To teach")}</th>
+                <th>{tr("Mat")}</th>
               </tr>
             </thead>
             <tbody>
@@ -159,7 +168,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
           </table>
           {may("save-class") && (
             <Button className="mt-1" disabled={t.tracks.length === 0} onClick={() => open({ class: blank })}>
-              Add a class
+              {tr("Add a class")}
             </Button>
           )}
           {form?.class && <ClassForm key={form.class.id} entry={form.class} tracks={t.tracks} onDone={close} />}
@@ -168,16 +177,16 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
       )}
       {only !== "classes" && (
         <>
-          <h2 className="mt-4">Coaches</h2>
+          <h2 className="mt-4">{tr("Coaches")}</h2>
           <table className="grid-lines mt-1" data-coaches>
             <thead>
               <tr>
-                <th>Coach</th>
-                <th>Available for</th>
-                <th>Signed off for</th>
-                <th className="text-right">Most a week</th>
-                <th className="text-right">Share</th>
-                <th>Away</th>
+                <th>{tr("Coach")}</th>
+                <th>{tr("Available for")}</th>
+                <th>{tr("Signed off for")}</th>
+                <th className="text-right">{tr("Most a week")}</th>
+                <th className="text-right">{tr("Share")}</th>
+                <th>{tr("Away")}</th>
               </tr>
             </thead>
             <tbody>
@@ -196,7 +205,9 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                   <td className="text-[13px]">{c.terms.signoffs.join(", ")}</td>
                   <td className="num text-right">{c.terms.max_per_week}</td>
                   <td className="num text-right">{Math.round(c.terms.share * 100)}%</td>
-                  <td className="num text-[13px]">{(c.terms.out ?? []).map((o) => `${o.from} to ${o.to}`).join(", ")}</td>
+                  <td className="num text-[13px]">
+                    {(c.terms.out ?? []).map((o) => tr("{{from}} to {{to}}", { from: o.from, to: o.to })).join(", ")}
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -204,8 +215,8 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
           {may("save-coach") && t.others.length > 0 && (
             <div className="mt-1 flex items-end gap-2">
               <div className="w-64">
-                <Select label="Add a coach" value={person} onChange={(e) => choose(e.target.value)}>
-                  <option value="">choose a person</option>
+                <Select label={tr("Add a coach")} value={person} onChange={(e) => choose(e.target.value)}>
+                  <option value="">{tr("choose a person")}</option>
                   {t.others.map((o) => (
                     <option key={o.id} value={o.id}>
                       {o.name}
@@ -214,7 +225,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                 </Select>
               </div>
               <Button disabled={!person} onClick={() => open({ coach: person })}>
-                Make them a coach
+                {tr("Make them a coach")}
               </Button>
             </div>
           )}

@@ -5,6 +5,7 @@ import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
 import { Ticks } from "../../kit/Ticks";
+import { tr } from "../../kit/tr";
 import { weekday, whole } from "../../kit/words";
 import { TrackRules } from "./TrackRules";
 import { useUnits } from "./Units";
@@ -37,7 +38,7 @@ export function Form({
         <Button type="submit" look="main">
           {keep}
         </Button>
-        <Button onClick={onDone}>Cancel</Button>
+        <Button onClick={onDone}>{tr("Cancel")}</Button>
       </div>
     </form>
   );
@@ -58,60 +59,66 @@ export function ClassForm({
   const [c, set] = useState(opened);
   const keep = useAction(
     (_: undefined) => unwrap(client.PUT("/api/timetable/classes", { params: { query: { version } }, body: c })),
-    () => (entry.id ? `Changed the class ${c.name}.` : `Added the class ${c.name}.`),
+    () => (entry.id ? tr("Changed the class {{name}}.", { name: c.name }) : tr("Added the class {{name}}.", { name: c.name })),
     onDone,
   );
   const out = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/timetable/classes/{id}", { params: { path: { id: entry.id } } })),
-    () => `Deleted the class ${entry.name}.`,
+    () => tr("Deleted the class {{name}}.", { name: entry.name }),
     onDone,
   );
   const wrong = keep.error?.fields ?? {};
   return (
     <Form
-      title={entry.id ? entry.name : "A new class"}
+      title={entry.id ? entry.name : tr("A new class")}
       send={() => keep.mutate(undefined)}
       onDone={onDone}
-      keep="Save class"
+      keep={tr("Save class")}
       wrong={keep.error?.message ?? out.error?.message}
     >
       <div className="col-span-2">
-        <Input label="Class name" value={c.name} error={wrong.name} onChange={(e) => set({ ...c, name: e.target.value })} />
+        <Input label={tr("Class name")} value={c.name} error={wrong.name} onChange={(e) => set({ ...c, name: e.target.value })} />
       </div>
-      <Select label="Its track" value={c.track} error={wrong.track} onChange={(e) => set({ ...c, track: e.target.value })}>
+      <Select label={tr("Its track")} value={c.track} error={wrong.track} onChange={(e) => set({ ...c, track: e.target.value })}>
         {tracks.map((t) => (
           <option key={t.id} value={t.id}>
             {t.name}
           </option>
         ))}
       </Select>
-      <Select label="Weekday" value={c.weekday} onChange={(e) => set({ ...c, weekday: Number(e.target.value) })}>
+      <Select label={tr("Weekday")} value={c.weekday} onChange={(e) => set({ ...c, weekday: Number(e.target.value) })}>
         {[1, 2, 3, 4, 5, 6, 7].map((d) => (
           <option key={d} value={d}>
             {weekday(d)}
           </option>
         ))}
       </Select>
-      <Input label="Start" placeholder="18:00" value={c.start} error={wrong.start} onChange={(e) => set({ ...c, start: e.target.value })} />
       <Input
-        label="Minutes in all"
+        label={tr("Start")}
+        placeholder="18:00"
+        value={c.start}
+        error={wrong.start}
+        onChange={(e) => set({ ...c, start: e.target.value })}
+      />
+      <Input
+        label={tr("Minutes in all")}
         inputMode="numeric"
         value={c.minutes || ""}
         error={wrong.minutes}
         onChange={(e) => set({ ...c, minutes: whole(e.target.value) })}
       />
       <Input
-        label="Minutes to teach"
+        label={tr("Minutes to teach")}
         inputMode="numeric"
         value={c.teach_minutes || ""}
         error={wrong.teach_minutes}
-        hint="For teaching and drilling what the season plans"
+        hint={tr("For teaching and drilling what the season plans")}
         onChange={(e) => set({ ...c, teach_minutes: whole(e.target.value) })}
       />
-      <Input label="Mat" value={c.mat} onChange={(e) => set({ ...c, mat: e.target.value })} />
+      <Input label={tr("Mat")} value={c.mat} onChange={(e) => set({ ...c, mat: e.target.value })} />
       {entry.id && (
         <Button className="self-end justify-self-start" look="quiet" onClick={() => out.mutate(undefined)}>
-          Delete
+          {tr("Delete")}
         </Button>
       )}
     </Form>
@@ -124,7 +131,7 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"] & { vers
   const [t, set] = useState(opened);
   const keep = useAction(
     (_: undefined) => unwrap(client.PUT("/api/timetable/tracks", { params: { query: { version } }, body: t })),
-    () => (track.id ? `Changed the track ${t.name}.` : `Added the track ${t.name}.`),
+    () => (track.id ? tr("Changed the track {{name}}.", { name: t.name }) : tr("Added the track {{name}}.", { name: t.name })),
     onDone,
   );
   const wrong = keep.error?.fields ?? {};
@@ -133,35 +140,35 @@ export function TrackForm({ track, onDone }: { track: S["AcademyTrack"] & { vers
   const teaches = (units.data?.units ?? []).filter((u) => known.includes(u.id) || (track.id && u.tracks.includes(track.id)));
   return (
     <Form
-      title={track.id ? track.name : "A new track"}
+      title={track.id ? track.name : tr("A new track")}
       send={() => keep.mutate(undefined)}
       onDone={onDone}
-      keep="Save track"
+      keep={tr("Save track")}
       wrong={keep.error?.message}
     >
-      <Input label="Track name" value={t.name} error={wrong.name} onChange={(e) => set({ ...t, name: e.target.value })} />
-      <Select label="For whom" value={t.audience} onChange={(e) => set({ ...t, audience: e.target.value as "all" })}>
-        <option value="all">everybody</option>
-        <option value="adult">adults</option>
-        <option value="youth">youth</option>
+      <Input label={tr("Track name")} value={t.name} error={wrong.name} onChange={(e) => set({ ...t, name: e.target.value })} />
+      <Select label={tr("For whom")} value={t.audience} onChange={(e) => set({ ...t, audience: e.target.value as "all" })}>
+        <option value="all">{tr("everybody")}</option>
+        <option value="adult">{tr("adults")}</option>
+        <option value="youth">{tr("youth")}</option>
       </Select>
-      <Select label="Jacket" value={t.context} onChange={(e) => set({ ...t, context: e.target.value })}>
-        <option value="both">with or without</option>
-        <option value="gi">with</option>
-        <option value="no-gi">without</option>
+      <Select label={tr("Jacket")} value={t.context} onChange={(e) => set({ ...t, context: e.target.value })}>
+        <option value="both">{tr("with or without")}</option>
+        <option value="gi">{tr("with")}</option>
+        <option value="no-gi">{tr("without")}</option>
       </Select>
       <Input
-        label="Youngest"
+        label={tr("Youngest")}
         inputMode="numeric"
         value={t.min_age || ""}
         error={wrong.min_age}
-        hint="Years; gates by age go by it"
+        hint={tr("Years; gates by age go by it")}
         onChange={(e) => set({ ...t, min_age: whole(e.target.value) || undefined })}
       />
       <TrackRules rules={t.rules ?? {}} wrong={wrong} onChange={(rules) => set({ ...t, rules })} />
       {teaches.length > 0 && (
         <Ticks
-          label="Known before: taught to nobody, and may be reviewed at once"
+          label={tr("Known before: taught to nobody, and may be reviewed at once")}
           className="col-span-full columns-2 md:columns-3"
           stacked
           all={teaches}

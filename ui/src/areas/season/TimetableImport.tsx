@@ -4,6 +4,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
 import { textFile } from "../../kit/file";
+import { tr } from "../../kit/tr";
 import { weekday } from "../../kit/words";
 
 export function Import({ tracks }: { tracks: S["TrackLine"][] }) {
@@ -14,7 +15,7 @@ export function Import({ tracks }: { tracks: S["TrackLine"][] }) {
   );
   const keep = useAction(
     (body: S["ExchangeTextFile"]) => unwrap(client.POST("/api/timetable/import", { params: { query: { track } }, body })),
-    () => "Brought the timetable in.",
+    () => tr("Brought the timetable in."),
     () => look.reset(),
   );
   async function choose(f: File | undefined) {
@@ -28,11 +29,11 @@ export function Import({ tracks }: { tracks: S["TrackLine"][] }) {
     <section className="mt-2 border-l-[3px] border-rule pl-2.5">
       <div className="flex flex-wrap items-end gap-2">
         <label className="text-[13px]">
-          <span className="cap block">Bring in a timetable (CSV or iCalendar)</span>
+          <span className="cap block">{tr("Bring in a timetable (CSV or iCalendar)")}</span>
           <input type="file" accept=".csv,.tsv,.txt,.ics,text/calendar,text/csv" onChange={(e) => void choose(e.target.files?.[0])} />
         </label>
         <div className="w-44">
-          <Select label="Track where none is named" value={track} onChange={(e) => setTrack(e.target.value)}>
+          <Select label={tr("Track where none is named")} value={track} onChange={(e) => setTrack(e.target.value)}>
             {tracks.map((t) => (
               <option key={t.id} value={t.id}>
                 {t.name}
@@ -42,7 +43,7 @@ export function Import({ tracks }: { tracks: S["TrackLine"][] }) {
         </div>
       </div>
       <p className="text-[12.5px] text-soft">
-        Columns: name, track, weekday, start, minutes, teach minutes, mat. Nothing is written before you say so.
+        {tr("Columns: name, track, weekday, start, minutes, teach minutes, mat. Nothing is written before you say so.")}
       </p>
       {look.error && <p className="text-clay">{look.error.message}</p>}
       {p && (
@@ -51,10 +52,14 @@ export function Import({ tracks }: { tracks: S["TrackLine"][] }) {
             <tbody>
               {p.rows.map((r) => (
                 <tr key={`${r.line} ${r.class.name} ${r.class.weekday} ${r.class.start}`}>
-                  <td className="num text-soft">{r.line ? `line ${r.line}` : ""}</td>
+                  <td className="num text-soft">{r.line ? tr("line {{line}}", { line: r.line }) : ""}</td>
                   <td>{r.class.name}</td>
                   <td className="num">
-                    {weekday(r.class.weekday)} {r.class.start}, {r.class.minutes} min
+                    {tr("{{weekday}} {{start}}, {{minutes}} min", {
+                      weekday: weekday(r.class.weekday),
+                      start: r.class.start,
+                      minutes: r.class.minutes,
+                    })}
                   </td>
                   <td className={r.wrong ? "text-clay" : "text-soft"}>{r.wrong || r.summary}</td>
                 </tr>
@@ -63,11 +68,11 @@ export function Import({ tracks }: { tracks: S["TrackLine"][] }) {
           </table>
           {p.left.map((l) => (
             <p key={l} className="text-[12.5px] text-soft">
-              Left out: {l}
+              {tr("Left out: {{l}}", { l })}
             </p>
           ))}
           <Button className="mt-1" look="main" disabled={p.wrong > 0 || p.rows.length === 0} onClick={() => file && keep.mutate(file)}>
-            {p.wrong > 0 ? `${p.wrong} rows are wrong` : `Bring in ${p.rows.length} classes`}
+            {p.wrong > 0 ? tr("{{wrong}} rows are wrong", { wrong: p.wrong }) : tr("Bring in {{rows}} classes", { rows: p.rows.length })}
           </Button>
           {keep.error && <p className="text-clay">{keep.error.message}</p>}
         </>

@@ -1,5 +1,6 @@
 import type { S } from "../../api/client";
 import { Input } from "../../kit/Field";
+import { tr } from "../../kit/tr";
 import { whole } from "../../kit/words";
 
 type Rules = S["SeasonRules"];
@@ -24,25 +25,25 @@ export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChan
   );
   return (
     <fieldset className="col-span-full mt-1 border-t border-hair pt-1">
-      <legend className="head pr-2 font-semibold">Rules of its classes</legend>
+      <legend className="head pr-2 font-semibold">{tr("Rules of its classes")}</legend>
       <div className="grid grid-cols-2 gap-2 md:grid-cols-5">
-        {number("most_units", "Units in a class", "At most; empty for any")}
-        {number("most_new", "New ones in a class", "At most")}
-        {number("main_minutes", "Main one, minutes", "At least")}
-        {number("teach_gap", "Taught again after", "Weeks at least")}
-        {number("review_gap", "Reviewed after", "Weeks at least")}
+        {number("most_units", tr("Units in a class"), tr("At most; empty for any"))}
+        {number("most_new", tr("New ones in a class"), tr("At most"))}
+        {number("main_minutes", tr("Main one, minutes"), tr("At least"))}
+        {number("teach_gap", tr("Taught again after"), tr("Weeks at least"))}
+        {number("review_gap", tr("Reviewed after"), tr("Weeks at least"))}
       </div>
       <div className="mt-1.5 grid gap-1 md:grid-cols-2">
-        {tick("risk_apart", "No two units in one class that load a neck or twist a leg")}
-        {tick("ease_in", "None of those in the first week after a closed one")}
-        {tick("together", "What is taught in one class belongs together: one area, one stands on the other, or one answers the other")}
-        {tick("teach_each", "No class of reviews alone")}
-        {tick("deeper", "What comes back comes deeper: taught once for each of its layers, never the same again")}
+        {tick("risk_apart", tr("No two units in one class that load a neck or twist a leg"))}
+        {tick("ease_in", tr("None of those in the first week after a closed one"))}
+        {tick("together", tr("What is taught in one class belongs together: one area, one stands on the other, or one answers the other"))}
+        {tick("teach_each", tr("No class of reviews alone"))}
+        {tick("deeper", tr("What comes back comes deeper: taught once for each of its layers, never the same again"))}
       </div>
       {r.teach_each && (
         <Input
-          label="But in these weeks"
-          hint="Review weeks, with commas between: 6, 12"
+          label={tr("But in these weeks")}
+          hint={tr("Review weeks, with commas between: 6, 12")}
           defaultValue={(r.review_weeks ?? []).join(", ")}
           onChange={(e) => {
             const weeks = e.target.value.split(/\D+/).filter(Boolean).map(Number);

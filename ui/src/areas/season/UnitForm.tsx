@@ -6,6 +6,7 @@ import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
 import { Input, Select } from "../../kit/Field";
 import { Ticks } from "../../kit/Ticks";
+import { tr } from "../../kit/tr";
 import { whole } from "../../kit/words";
 import { useTechniques } from "../library/words";
 import { useUnits } from "./Units";
@@ -17,7 +18,7 @@ export function UnitLeaf({ season, id, onDone }: { season: string; id: string; o
   const units = useUnits(season);
   if (!units.data) return null;
   const line = units.data.units.find((x) => x.id === id);
-  if (id !== "new" && !line) return <p className="text-clay">There is no unit of that name any more.</p>;
+  if (id !== "new" && !line) return <p className="text-clay">{tr("There is no unit of that name any more.")}</p>;
   return <UnitForm key={id} line={line} page={units.data} onDone={onDone} />;
 }
 
@@ -27,12 +28,12 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
   const library = useTechniques();
   const keep = useAction(
     (_: undefined) => unwrap(client.PUT("/api/units", { params: { query: { version } }, body: u })),
-    () => (line ? `Changed the unit ${u.name}.` : `Added the unit ${u.name}.`),
+    () => (line ? tr("Changed the unit {{name}}.", { name: u.name }) : tr("Added the unit {{name}}.", { name: u.name })),
     (done) => onDone(done.id),
   );
   const out = useAction(
     (_: undefined) => unwrap(client.DELETE("/api/units/{id}", { params: { path: { id: u.id } } })),
-    () => `Deleted the unit ${u.name}.`,
+    () => tr("Deleted the unit {{name}}.", { name: u.name }),
     () => onDone(),
   );
   const wrong = keep.error?.fields ?? {};
@@ -48,19 +49,25 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
     keep.mutate(undefined);
   }
   return (
-    <form onSubmit={send} aria-label={line ? line.name : "A new unit"} className="flex flex-col gap-2.5" data-unit-form>
+    <form onSubmit={send} aria-label={line ? line.name : tr("A new unit")} className="flex flex-col gap-2.5" data-unit-form>
       <div>
-        <p className="cap">Unit</p>
-        <h1>{line ? line.name : "A new unit"}</h1>
+        <p className="cap">{tr("Unit")}</p>
+        <h1>{line ? line.name : tr("A new unit")}</h1>
       </div>
-      <Input label="Unit name" autoFocus={!line} value={u.name} error={wrong.name} onChange={(e) => set({ ...u, name: e.target.value })} />
+      <Input
+        label={tr("Unit name")}
+        autoFocus={!line}
+        value={u.name}
+        error={wrong.name}
+        onChange={(e) => set({ ...u, name: e.target.value })}
+      />
       <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,1fr)_minmax(0,1fr)] gap-2">
         <Input
-          label="Area"
+          label={tr("Area")}
           list="unit-areas"
           value={u.area}
           error={wrong.area}
-          hint="Blocks stay in one"
+          hint={tr("Blocks stay in one")}
           onChange={(e) => set({ ...u, area: e.target.value })}
         />
         <datalist id="unit-areas">
@@ -69,25 +76,25 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
           ))}
         </datalist>
         <Input
-          label="Minutes"
+          label={tr("Minutes")}
           inputMode="numeric"
           value={u.minutes || ""}
           error={wrong.minutes}
-          hint="Taught"
+          hint={tr("Taught")}
           onChange={(e) => set({ ...u, minutes: whole(e.target.value) })}
         />
         <Input
-          label="Review minutes"
+          label={tr("Review minutes")}
           inputMode="numeric"
           value={u.review_minutes || ""}
           error={wrong.review_minutes}
-          hint="Reviewed"
+          hint={tr("Reviewed")}
           onChange={(e) => set({ ...u, review_minutes: whole(e.target.value) })}
         />
       </div>
       <Picked
-        title="Teaches"
-        add="Add a technique"
+        title={tr("Teaches")}
+        add={tr("Add a technique")}
         ids={u.techniques}
         all={techniques}
         name={name}
@@ -96,12 +103,12 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
         onChange={(techniques) => set({ ...u, techniques })}
       />
       <Select
-        label="Movement it stands on"
+        label={tr("Movement it stands on")}
         value={u.movement ?? ""}
         error={wrong.movement}
         onChange={(e) => set({ ...u, movement: e.target.value || undefined })}
       >
-        <option value="">none</option>
+        <option value="">{tr("none")}</option>
         {page.movements.map((m) => (
           <option key={m.id} value={m.id}>
             {m.name}
@@ -109,15 +116,15 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
         ))}
       </Select>
       <Ticks
-        label="Tracks that teach it"
+        label={tr("Tracks that teach it")}
         all={page.tracks}
         chosen={u.tracks}
         onChange={(tracks) => set({ ...u, tracks })}
         error={under("tracks")}
       />
       <Picked
-        title="Stands on"
-        add="Add a unit it stands on"
+        title={tr("Stands on")}
+        add={tr("Add a unit it stands on")}
         ids={u.requires ?? []}
         all={page.units.filter((x) => x.id !== u.id)}
         name={name}
@@ -125,11 +132,11 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
         onChange={(requires) => set({ ...u, requires })}
       />
       <Input
-        label="Sign-off its coach needs"
+        label={tr("Sign-off its coach needs")}
         list="unit-signoffs"
         value={u.signoff ?? ""}
         error={wrong.signoff}
-        hint="Left empty: every coach may teach it"
+        hint={tr("Left empty: every coach may teach it")}
         onChange={(e) => set({ ...u, signoff: e.target.value || undefined })}
       />
       <datalist id="unit-signoffs">
@@ -140,18 +147,22 @@ function UnitForm({ line, page, onDone }: { line?: S["UnitLine"]; page: S["Units
       {(keep.error || out.error) && <p className="text-clay">{(keep.error ?? out.error)?.message}</p>}
       <div className="flex gap-2">
         <Button type="submit" look="main" disabled={keep.isPending}>
-          Save unit
+          {tr("Save unit")}
         </Button>
-        <Button onClick={() => onDone()}>Cancel</Button>
+        <Button onClick={() => onDone()}>{tr("Cancel")}</Button>
         {line && (
           <Button look="quiet" onClick={() => out.mutate(undefined)}>
-            Delete
+            {tr("Delete")}
           </Button>
         )}
       </div>
-      {line && line.opens.length > 0 && <p className="text-[13px] text-soft">{line.opens.join(", ")} stand on it.</p>}
+      {line && line.opens.length > 0 && (
+        <p className="text-[13px] text-soft">
+          {line.opens.join(", ")} {tr("stand on it.")}
+        </p>
+      )}
       <p className="text-[12.5px] text-soft">
-        A plan stays as it is when a unit changes; what breaks is marked in it. Plan again to use the new minutes.
+        {tr("A plan stays as it is when a unit changes; what breaks is marked in it. Plan again to use the new minutes.")}
       </p>
     </form>
   );
@@ -189,16 +200,16 @@ function Picked(props: {
           <button
             type="button"
             className="link ml-auto text-[13px]"
-            aria-label={`Remove from ${props.title}: ${props.name(id)}`}
+            aria-label={tr("Remove from {{title}}: {{name}}", { title: props.title, name: props.name(id) })}
             onClick={() => props.onChange(props.ids.filter((x) => x !== id))}
           >
-            remove
+            {tr("remove")}
           </button>
         </p>
       ))}
       <div className="mt-1 grid grid-cols-[minmax(0,1fr)_auto] items-end gap-2">
         <Select label={props.add} error={props.error} value={picked} onChange={(e) => pick(e.target.value)}>
-          <option value="">choose</option>
+          <option value="">{tr("choose")}</option>
           {props.all
             .filter((x) => !props.ids.includes(x.id))
             .map((x) => (
@@ -215,7 +226,7 @@ function Picked(props: {
             pick("");
           }}
         >
-          Add
+          {tr("Add")}
         </Button>
       </div>
     </fieldset>

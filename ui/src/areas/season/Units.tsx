@@ -6,6 +6,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Explain } from "../../kit/Explain";
 import { arrows, Empty } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 
 /** useUnits are the units with their tracks, against a season's minutes; head instructors alone may ask. */
 export function useUnits(season: string) {
@@ -34,45 +35,43 @@ export function Units({ season, open, onOpen }: { season: string; open: string; 
     <div onKeyDown={(e: KeyboardEvent<HTMLElement>) => arrows(e)}>
       <Minutes tracks={u.tracks} share={u.review_share} />
       <div className="mt-3 flex flex-wrap items-center gap-3">
-        <h2>Units</h2>
+        <h2>{tr("Units")}</h2>
         <input
           data-search
           type="search"
-          aria-label="Search units by name, area, track or technique"
-          placeholder="Name, area, track or technique"
+          aria-label={tr("Search units by name, area, track or technique")}
+          placeholder={tr("Name, area, track or technique")}
           value={words}
           onChange={(e) => setWords(e.target.value)}
           className="h-[31px] w-72 rounded-sm border border-rule bg-white px-2"
         />
-        <span className="cap">
-          {found.length} of {u.units.length}
-        </span>
-        {may("save-unit") && <Button onClick={() => onOpen("new")}>Add a unit</Button>}
+        <span className="cap">{tr("{{found}} of {{units}}", { found: found.length, units: u.units.length })}</span>
+        {may("save-unit") && <Button onClick={() => onOpen("new")}>{tr("Add a unit")}</Button>}
       </div>
       {u.units.length === 0 && (
-        <Empty title="No unit yet">
-          <p>A unit is what one class can teach: one to three techniques that belong together, in minutes.</p>
+        <Empty title={tr("No unit yet")}>
+          <p>{tr("A unit is what one class can teach: one to three techniques that belong together, in minutes.")}</p>
           <p>
-            Add one here, or let{" "}
+            {tr("Add one here, or let")}{" "}
             <Link className="link" to="/curricula">
-              a curriculum
+              {tr("a curriculum")}
             </Link>{" "}
-            make them from its order.
+            {tr("make them from its order.")}
           </p>
         </Empty>
       )}
-      {u.units.length > 0 && found.length === 0 && <Empty title="No unit of that name" />}
+      {u.units.length > 0 && found.length === 0 && <Empty title={tr("No unit of that name")} />}
       {found.length > 0 && (
         <table className="grid-lines mt-1" data-units>
           <thead>
             <tr>
-              <th className="w-[27%]">Unit</th>
-              <th>Area</th>
-              <th className="text-right">Min</th>
-              <th className="text-right">Review</th>
-              <th className="w-[19%]">Tracks</th>
-              <th className="w-[24%]">Stands on</th>
-              <th>Sign-off</th>
+              <th className="w-[27%]">{tr("Unit")}</th>
+              <th>{tr("Area")}</th>
+              <th className="text-right">{tr("Min")}</th>
+              <th className="text-right">{tr("Review")}</th>
+              <th className="w-[19%]">{tr("Tracks")}</th>
+              <th className="w-[24%]">{tr("Stands on")}</th>
+              <th>{tr("Sign-off")}</th>
             </tr>
           </thead>
           <tbody>
@@ -87,7 +86,7 @@ export function Units({ season, open, onOpen }: { season: string; open: string; 
                 <td className="num text-right">{x.minutes}</td>
                 <td className="num text-right">{x.review_minutes}</td>
                 <td className="text-[13px]">
-                  {x.track_names || <span className="text-clay">none: it is never taught</span>}
+                  {x.track_names || <span className="text-clay">{tr("none: it is never taught")}</span>}
                   {x.refused.map((r) => (
                     <span key={r} className="block text-clay">
                       {r}
@@ -112,10 +111,10 @@ function Minutes({ tracks, share }: { tracks: S["UnitTrack"][]; share: number })
     <table className="grid-lines mt-1 max-w-3xl" data-minutes>
       <thead>
         <tr>
-          <th>Track</th>
-          <th className="text-right">Units to teach</th>
-          <th className="text-right">Minutes they take</th>
-          <th className="text-right">{season ? `Still there in ${season}` : "There are"}</th>
+          <th>{tr("Track")}</th>
+          <th className="text-right">{tr("Units to teach")}</th>
+          <th className="text-right">{tr("Minutes they take")}</th>
+          <th className="text-right">{season ? tr("Still there in {{season}}", { season }) : tr("There are")}</th>
           <td />
         </tr>
       </thead>
@@ -125,22 +124,24 @@ function Minutes({ tracks, share }: { tracks: S["UnitTrack"][]; share: number })
             <td className="font-semibold">{t.name}</td>
             <td className="num text-right">{t.units}</td>
             <td className="text-right">
-              <Explain label={`Minutes ${t.name} takes`} number={Math.round(t.demand)}>
-                Each unit that is not known before, once: its minutes × (1 + {share}), the part that is taught again.
+              <Explain label={tr("Minutes {{name}} takes", { name: t.name })} number={Math.round(t.demand)}>
+                {tr("Each unit that is not known before, once: its minutes × (1 + {{share}}), the part that is taught again.", { share })}
               </Explain>
             </td>
             <td className="text-right">
               {t.season ? (
-                <Explain label={`Minutes there are for ${t.name}`} number={t.supply}>
-                  Teaching minutes of its classes from today to the end of {t.season}, less closures. Where all classes of a week teach the
-                  same, those of the longest count once.
+                <Explain label={tr("Minutes there are for {{name}}", { name: t.name })} number={t.supply}>
+                  {tr(
+                    "Teaching minutes of its classes from today to the end of {{season}}, less closures. Where all classes of a week teach the same, those of the longest count once.",
+                    { season: t.season },
+                  )}
                 </Explain>
               ) : (
-                "no season yet"
+                tr("no season yet")
               )}
             </td>
             <td className={t.enough ? "text-soft" : "text-clay"}>
-              {t.season && (t.enough ? "enough" : `${Math.round(t.demand - t.supply)} short: the planner chooses`)}
+              {t.season && (t.enough ? tr("enough") : tr("{{v}} short: the planner chooses", { v: Math.round(t.demand - t.supply) }))}
             </td>
           </tr>
         ))}

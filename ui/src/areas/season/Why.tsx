@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 import { Repair } from "./Repair";
 import type { Carried, Spot } from "./spot";
@@ -17,7 +18,7 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
       unwrap(
         client.PUT("/api/seasons/{id}/weeks/{week}/classes/{class}/pin", { params: { path: { id: season, ...spot } }, body: { pinned } }),
       ),
-    (_, pinned) => (pinned ? "Pinned the class." : "Let the class move again."),
+    (_, pinned) => (pinned ? tr("Pinned the class.") : tr("Let the class move again.")),
   );
   const why = useQuery({
     queryKey: ["why", season, spot],
@@ -31,10 +32,15 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
       <p className="cap">
         {date(w.cell.on)} · {w.start} · {w.class}
       </p>
-      {w.cell.state === "closed" && <h1>Closed: {w.cell.why}</h1>}
+      {w.cell.state === "closed" && <h1>{tr("Closed: {{why}}", { why: w.cell.why })}</h1>}
       {w.items.length > 0 && (
         <p className="num">
-          Led by <b>{w.lead || "nobody"}</b> · {w.minutes} of {w.of} teaching minutes · about {w.expected.toFixed(1)} students expected
+          {tr("Led by")} <b>{w.lead || tr("nobody")}</b>{" "}
+          {tr("· {{minutes}} of {{of}} teaching minutes · about {{expected}} students expected", {
+            minutes: w.minutes,
+            of: w.of,
+            expected: w.expected.toFixed(1),
+          })}
         </p>
       )}
       {w.items.map((i) => (
@@ -49,20 +55,20 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
           }
         />
       ))}
-      {w.items.length === 0 && w.cell.state !== "closed" && <p className="mt-2 text-soft">Nothing is placed here.</p>}
+      {w.items.length === 0 && w.cell.state !== "closed" && <p className="mt-2 text-soft">{tr("Nothing is placed here.")}</p>}
       {w.cell.breaks?.map((b) => (
-        <Note key={b} title="Broken:" tone="clay">
+        <Note key={b} title={tr("Broken:")} tone="clay">
           {b}
         </Note>
       ))}
       {may("pin-class") && w.cell.state === "planned" && (
         <p className="mt-2">
-          <Button onClick={() => pin.mutate(!w.cell.pinned)}>{w.cell.pinned ? "Let it move again" : "Pin this class"}</Button>
+          <Button onClick={() => pin.mutate(!w.cell.pinned)}>{w.cell.pinned ? tr("Let it move again") : tr("Pin this class")}</Button>
         </p>
       )}
       {w.lead_why.length > 0 && (
         <section className="mt-3">
-          <h3>{w.lead ? `Why ${w.lead}` : "Who could lead"}</h3>
+          <h3>{w.lead ? tr("Why {{lead}}", { lead: w.lead }) : tr("Who could lead")}</h3>
           <table className="grid-lines">
             <tbody>
               {w.lead_why.map((c) => (
@@ -74,10 +80,10 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
                       <button
                         type="button"
                         className="link text-[13px]"
-                        aria-label={`Give it to ${c.name}`}
+                        aria-label={tr("Give it to {{name}}", { name: c.name })}
                         onClick={() => onCarry({ lead: c.id, unit: "", name: c.name, kind: "", from: spot })}
                       >
-                        give it
+                        {tr("give it")}
                       </button>
                     </td>
                   )}
@@ -89,7 +95,7 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
       )}
       <p className="mt-3">
         <Link className="link" to={`/mat/${w.session}`}>
-          Open this class
+          {tr("Open this class")}
         </Link>
       </p>
       {(w.cell.state === "planned" || w.cell.state === "past") && (
@@ -106,7 +112,7 @@ function Item({ item, coverage, onMove }: { item: S["WhyItem"]; coverage: number
         {item.name} <span className="cap">{item.kind}</span>
         {onMove && (
           <button type="button" className="link no-print ml-2 text-[13px] font-normal" onClick={onMove} data-move={item.name}>
-            Move it
+            {tr("Move it")}
           </button>
         )}
       </h2>
@@ -120,14 +126,15 @@ function Item({ item, coverage, onMove }: { item: S["WhyItem"]; coverage: number
           </span>
         ))}
       </p>
-      <Note title="Why here.">
+      <Note title={tr("Why here.")}>
         {item.waits_for.length > 0
-          ? `It stands on ${item.waits_for.map((s) => `${s.name} (${s.week ? `week ${s.week}` : "known in this track"})`).join(" and ")}. `
-          : "It stands on nothing that must come first. "}
-        {item.opens.length > 0 && `Later, ${item.opens.join(", ")} stand${item.opens.length === 1 ? "s" : ""} on it. `}
+          ? `${tr("It stands on {{waits_for}}.", { waits_for: item.waits_for.map((s) => `${s.name} (${s.week ? tr("week {{week}}", { week: s.week }) : tr("known in this track")})`).join(" and ") })} `
+          : `${tr("It stands on nothing that must come first.")} `}
+        {item.opens.length > 0 &&
+          `${tr("Later, {{opens}} stand{{n}} on it.", { opens: item.opens.join(", "), n: item.opens.length === 1 ? "s" : "" })} `}
         {item.gains.length > 0 && (
           <>
-            Most helped:{" "}
+            {tr("Most helped:")}{" "}
             <span className="num">
               {item.gains
                 .slice(0, 3)
@@ -139,9 +146,9 @@ function Item({ item, coverage, onMove }: { item: S["WhyItem"]; coverage: number
         )}
       </Note>
       <p className="num text-[13px] text-soft">
-        Without it the season loses {(item.worth * 100).toFixed(1)} points of coverage.
+        {tr("Without it the season loses {{worth}} points of coverage.", { worth: (item.worth * 100).toFixed(1) })}
         {item.instead &&
-          ` The best other choice, ${item.instead}, would leave ${(item.instead_coverage * 100).toFixed(1)}%, against ${(coverage * 100).toFixed(1)}%.${item.instead_coverage > coverage ? " Spacing, school and the coaches stand against it." : ""}`}
+          ` ${tr("The best other choice, {{instead}}, would leave {{instead_coverage}}%, against {{coverage}}%.{{insteadcoverage}}", { instead: item.instead, instead_coverage: (item.instead_coverage * 100).toFixed(1), coverage: (coverage * 100).toFixed(1), insteadcoverage: item.instead_coverage > coverage ? ` ${tr("Spacing, school and the coaches stand against it.")}` : "" })}`}
       </p>
     </section>
   );

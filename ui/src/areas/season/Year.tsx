@@ -5,6 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { FirstStep } from "../../kit/FirstStep";
 import { Note } from "../../kit/SplitPane";
+import { tr } from "../../kit/tr";
 import { shortDate } from "../../kit/words";
 
 /** seenWords says how often a season gives something. */
@@ -13,7 +14,7 @@ export function seenWords(s: S["YearSeen"]): string {
     [s.taught, "taught"],
     [s.reviewed, "reviewed"],
     [s.planned, "planned"],
-    [s.missed, "not reached"],
+    [s.missed, tr("not reached")],
   ];
   return (
     parts
@@ -33,30 +34,34 @@ export function Year() {
   if (p.ranks.length === 0)
     return (
       <FirstStep
-        title="Nothing to set the year beside"
+        title={tr("Nothing to set the year beside")}
         ways={[
-          ["/curricula", "Write a curriculum"],
-          ["/people", "Add people"],
+          ["/curricula", tr("Write a curriculum")],
+          ["/people", tr("Add people")],
         ]}
       >
-        Once a curriculum is published and somebody works toward its rank, this says what each season teaches of it, and what none does.
+        {tr(
+          "Once a curriculum is published and somebody works toward its rank, this says what each season teaches of it, and what none does.",
+        )}
       </FirstStep>
     );
   const ranks = all ? p.ranks : p.ranks.filter((r) => r.unseen > 0);
   return (
     <div data-year>
       {p.unseen === 0 ? (
-        <Note>Everything that is required is taught or reviewed in one of these seasons.</Note>
+        <Note>{tr("Everything that is required is taught or reviewed in one of these seasons.")}</Note>
       ) : (
-        <Note title={`${p.unseen} of what is required is in none of these seasons;`} tone="clay">
+        <Note title={tr("{{unseen}} of what is required is in none of these seasons;", { unseen: p.unseen })} tone="clay">
           {p.waiting === 0
-            ? "nobody has any of it still open."
-            : `${p.waiting} of it somebody has still open. Plan it into the next season, or take a class for it.`}
+            ? tr("nobody has any of it still open.")
+            : tr("{{waiting}} of it somebody has still open. Plan it into the next season, or take a class for it.", {
+                waiting: p.waiting,
+              })}
         </Note>
       )}
       <label className="no-print flex gap-1.5">
         <input type="checkbox" checked={all} onChange={(e) => showAll(e.target.checked)} />
-        Everything that is required, also what is seen
+        {tr("Everything that is required, also what is seen")}
       </label>
       {ranks.map((r) => (
         <section key={r.curriculum} className="mt-3">
@@ -66,16 +71,22 @@ export function Year() {
               {r.rank}
             </Link>{" "}
             <span className="num text-[13px] font-normal text-soft">
-              {r.ladder}; {r.students} {r.students === 1 ? "works" : "work"} toward it; {r.unseen} of {r.rows.length} in no season
+              {tr("{{ladder}}; {{students}} {{students2}} toward it; {{unseen}} of {{rows}} in no season", {
+                ladder: r.ladder,
+                students: r.students,
+                students2: r.students === 1 ? tr("works") : tr("work"),
+                unseen: r.unseen,
+                rows: r.rows.length,
+              })}
             </span>
           </h2>
           <div className="relative overflow-x-auto">
             <table className="grid-lines w-full">
               <thead>
                 <tr>
-                  <th>Technique</th>
-                  <th className="!text-right">Open for</th>
-                  {!all && <th>Unit that teaches it</th>}
+                  <th>{tr("Technique")}</th>
+                  <th className="!text-right">{tr("Open for")}</th>
+                  {!all && <th>{tr("Unit that teaches it")}</th>}
                   {all &&
                     p.seasons.map((s) => (
                       <th key={s.id} className="w-32">
@@ -98,14 +109,19 @@ export function Year() {
                         <Link className="link" to={`/library/${x.technique}`}>
                           {x.name}
                         </Link>
-                        {x.or.length > 0 && <span className="text-soft"> or {x.or.join(", ")}</span>}
+                        {x.or.length > 0 && (
+                          <span className="text-soft">
+                            {" "}
+                            {tr("or")} {x.or.join(", ")}
+                          </span>
+                        )}
                       </td>
                       <td className={`num text-right ${x.unseen && x.open > 0 ? "font-semibold text-clay" : "text-soft"}`}>
                         {x.open || ""}
                       </td>
                       {!all && (
                         <td>
-                          {x.units.length === 0 && <span className="text-clay">none: no plan can have it</span>}
+                          {x.units.length === 0 && <span className="text-clay">{tr("none: no plan can have it")}</span>}
                           {x.units.map((n) => (
                             <Link key={n.id} className="link mr-3" to={`/season?view=units&unit=${n.id}`}>
                               {n.name}
@@ -130,8 +146,9 @@ export function Year() {
         </section>
       ))}
       <p className="mt-2 text-[12.5px] text-soft">
-        Of classes that were reported, what they reached counts; of the others, what their plan says. A variant counts as what it stands
-        for.
+        {tr(
+          "Of classes that were reported, what they reached counts; of the others, what their plan says. A variant counts as what it stands for.",
+        )}
       </p>
     </div>
   );
