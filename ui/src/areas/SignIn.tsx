@@ -3,7 +3,7 @@ import { type FormEvent, useState } from "react";
 import { client, type Trouble, unwrap } from "../api/client";
 import { Button } from "../kit/Button";
 import { Input } from "../kit/Field";
-import { tr } from "../kit/tr";
+import { chooseLanguage, type Language, language, languages, tr } from "../kit/tr";
 import { Door } from "./account/Door";
 
 /** SignIn asks who is there, and for the code of the second factor where there is one. What was written stays when it is refused. */
@@ -90,6 +90,20 @@ export function SignIn() {
           </p>
         )}
       </form>
+      <nav aria-label={tr("Language")} className="mt-4 flex gap-4 text-[13px]">
+        {Object.entries(languages).map(([key, name]) => (
+          <button
+            key={key}
+            type="button"
+            lang={key}
+            aria-current={key === language() || undefined}
+            className="min-h-6 text-lake underline aria-[current]:text-ink aria-[current]:no-underline"
+            onClick={() => chooseLanguage(key as Language)}
+          >
+            {name}
+          </button>
+        ))}
+      </nav>
     </Door>
   );
 }

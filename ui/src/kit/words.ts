@@ -1,4 +1,7 @@
-import { tr } from "./tr";
+import { language, tr } from "./tr";
+
+// English as the reader writes it where they are; another language as itself.
+const locale = () => (language() === "en" ? undefined : language());
 
 const days = [tr("Mon"), tr("Tue"), tr("Wed"), tr("Thu"), tr("Fri"), tr("Sat"), tr("Sun")];
 const months = [
@@ -51,12 +54,12 @@ export function whole(text: string): number {
 
 /** moment writes a time as the reader's language does: 25 Nov, 18:05. */
 export function moment(at: string): string {
-  return new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(new Date(at));
+  return new Intl.DateTimeFormat(locale(), { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(new Date(at));
 }
 
 /** day writes a day as the reader's language does: 25 November 2026. */
 export function day(on: string): string {
-  return new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" }).format(
+  return new Intl.DateTimeFormat(locale(), { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" }).format(
     new Date(`${on}T00:00:00Z`),
   );
 }

@@ -5,6 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note, SplitPane } from "../../kit/SplitPane";
 import { tr } from "../../kit/tr";
+import { moment } from "../../kit/words";
 import { History } from "../library/History";
 import { AcademyShelves } from "./AcademyShelves";
 import { RequiredCells } from "./RequiredCells";
@@ -163,7 +164,7 @@ function Changes() {
             <span className="min-w-0 flex-1">
               <span className={e.undone ? "text-soft line-through" : ""}>{e.summary}</span>
               <span className="num block text-[12.5px] leading-4 text-soft">
-                {new Date(e.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })} · {e.by}
+                {moment(e.at)} · {e.by}
               </span>
             </span>
             {may("undo-change") && !e.undone && !e.undoes && e.by !== "import" && (

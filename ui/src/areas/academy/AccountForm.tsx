@@ -91,7 +91,7 @@ export function AccountForm({ line, person, onDone }: { line?: S["AccountLine"];
             onChange={(e) => put({ sign_in: e.target.value })}
           />
           <Input
-            label="E-mail"
+            label={tr("E-mail")}
             type="email"
             hint={tr("Where the invitation goes, and a letter when the password is forgotten")}
             value={w.email ?? ""}

@@ -161,7 +161,7 @@ function Words({ f, put, wrong, usual }: Part) {
       </fieldset>
       <div className="col-span-2">
         <TextArea
-          label="Sign-offs"
+          label={tr("Sign-offs")}
           rows={3}
           defaultValue={f.signoffs.join("\n")}
           error={Object.entries(wrong).find(([k]) => k.startsWith("signoffs"))?.[1]}

@@ -4,10 +4,10 @@ import { useAction, useMe } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { Input } from "../../kit/Field";
+import { Input, Select } from "../../kit/Field";
 import { type Ground, groundNow, setGround } from "../../kit/ground";
 import { Note, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { chooseLanguage, type Language, language, languages, tr } from "../../kit/tr";
 import { moment } from "../../kit/words";
 
 /** Account is somebody's own: password, second factor, where they are signed in. */
@@ -242,6 +242,20 @@ function GroundChoice() {
           show(g);
         }}
       />
+      <div className="mt-3 max-w-56">
+        <Select
+          label={tr("Language")}
+          hint={tr("Names and texts of the library stay as they were written.")}
+          value={language()}
+          onChange={(e) => chooseLanguage(e.target.value as Language)}
+        >
+          {Object.entries(languages).map(([key, name]) => (
+            <option key={key} value={key} lang={key}>
+              {name}
+            </option>
+          ))}
+        </Select>
+      </div>
     </section>
   );
 }

@@ -23,7 +23,7 @@ export type GridProps = {
 export function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
   const box = useRef<HTMLDivElement>(null);
   const view = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => 28, overscan: 10 });
-  const columns = tr("160px 42px 46px repeat({{positions}}, 36px)", { positions: page.positions.length });
+  const columns = `160px 42px 46px repeat(${page.positions.length}, 36px)`;
   const mark = (by: string | number) => (sort.by === by ? (sort.down ? " ↓" : " ↑") : "");
   return (
     <div ref={box} className="mt-2 min-h-0 flex-1 overflow-auto">

@@ -4,6 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { tr } from "../../kit/tr";
+import { moment } from "../../kit/words";
 
 type Kind = "technique" | "position" | "variant set" | "fork table" | "settings";
 
@@ -35,9 +36,7 @@ export function History({ kind, id, onClose }: { kind: Kind; id: string; onClose
         <tbody>
           {list.data?.map((s) => (
             <tr key={s.edit} data-on={s.edit === edit}>
-              <td className="num">
-                {new Date(s.at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}
-              </td>
+              <td className="num">{moment(s.at)}</td>
               <td>{s.by}</td>
               <td>
                 {s.summary}

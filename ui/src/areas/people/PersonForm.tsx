@@ -88,7 +88,7 @@ export function PersonForm({ id, fields, version, decided, people, onDone }: Pro
           onChange={(e) => put({ weight_kg: e.target.value ? Number(e.target.value) : undefined })}
         />
         <Input
-          label="E-mail"
+          label={tr("E-mail")}
           type="email"
           hint={tr("For notices and the invitation")}
           value={f.email ?? ""}

@@ -23,9 +23,7 @@ type Props = {
 export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLeave }: Props) {
   const may = useMay()("make-move");
   const hue = (area: string) =>
-    tr("color-mix(in srgb, {{hues}}, var(--color-ink) var(--hue-lift))", {
-      hues: hues[page.areas.indexOf(area) % hues.length] ?? "#56615b",
-    });
+    `color-mix(in srgb, ${hues[page.areas.indexOf(area) % hues.length] ?? "#56615b"}, var(--color-ink) var(--hue-lift))`;
   const tracks = [...new Set(page.rows.map((r) => r.track))];
   const bands = inBands(page.weeks, usePrinting() ? 20 : page.weeks.length);
   function keys(e: KeyboardEvent<HTMLElement>) {
