@@ -3,7 +3,7 @@ import { Dialog } from "radix-ui";
 import { type KeyboardEvent, useDeferredValue, useId, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, unwrap } from "../api/client";
-import { tr } from "../kit/tr";
+import { tr, word } from "../kit/tr";
 
 /** Find opens anything by its name: a page, a person, a class, a technique. */
 export function Find({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
@@ -83,7 +83,7 @@ function Finder({ onDone }: { onDone: () => void }) {
             onPointerMove={() => setAt(i)}
             className="grid cursor-pointer grid-cols-[92px_minmax(0,1fr)_auto] items-baseline gap-3 px-4 py-1.5 aria-selected:bg-wash"
           >
-            <span className="cap">{r.kind}</span>
+            <span className="cap">{word(r.kind)}</span>
             <span className="font-semibold">{r.name}</span>
             <span className="text-[12.5px] text-soft">{r.note}</span>
           </div>

@@ -2,7 +2,7 @@ import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 import { useMay, useMe, useToast } from "../api/actions";
 import { client, unwrap } from "../api/client";
-import { tr } from "../kit/tr";
+import { tr, word } from "../kit/tr";
 import { empty, waiting } from "../outbox/outbox";
 import { Find } from "./Find";
 import { keysAreOn } from "./keysAreOn";
@@ -55,7 +55,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </div>
         <div className="border-l border-hair px-3 py-2 leading-[18px]">
           {me.name}
-          <span className="block truncate text-soft">{me.roles.join(", ")}</span>
+          <span className="block truncate text-soft">{me.roles.map(word).join(", ")}</span>
           <span className="flex gap-3">
             <Link className="link text-[12.5px]" to="/account">
               {tr("Account")}
@@ -75,7 +75,7 @@ export function Shell({ children }: { children: ReactNode }) {
         )}
         {open.map((a, i) => (
           <NavLink key={a.to} to={a.to} className={({ isActive }) => areaLook(isActive)}>
-            {a.name}
+            {word(a.name)}
             <span aria-hidden="true" className="ml-1 font-sans text-[11px] text-soft">
               {i + 1}
             </span>

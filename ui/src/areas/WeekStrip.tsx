@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { useMay } from "../api/actions";
 import { client, type S, unwrap } from "../api/client";
-import { tr } from "../kit/tr";
+import { tr, word } from "../kit/tr";
 import { date, shortDate, weekday } from "../kit/words";
 
 const first = 6 * 60;
@@ -64,7 +64,7 @@ function placed(classes: S["ClassSummary"][]): { c: S["ClassSummary"]; left: str
 }
 
 function ClassTick({ tick, on, left, open }: { tick: S["ClassSummary"]; on: string; left: string; open: boolean }) {
-  const words = `${date(on)}, ${tick.start} ${tick.name}: ${tick.state}${tick.lead ? `, ${tick.lead}` : ""}${tick.summary ? `. ${tick.summary}` : ""}`;
+  const words = `${date(on)}, ${tick.start} ${tick.name}: ${word(tick.state)}${tick.lead ? `, ${tick.lead}` : ""}${tick.summary ? `. ${tick.summary}` : ""}`;
   const style = { left };
   const place = "absolute -bottom-px flex h-[30px] w-[24px] -translate-x-1/2 items-end justify-center";
   const bar = (

@@ -1,4 +1,4 @@
-import { tr } from "./tr";
+import { tr, word } from "./tr";
 export const rungs = ["not met", "met", "drilled", "passed", "live", "teaches"] as const;
 
 const corners = [
@@ -19,7 +19,7 @@ type Marked = { rung: string; due?: boolean; held?: boolean };
 /** Waymark draws a standing: one edge for each rung reached, a dot for teaches, broken when due, barred when held. */
 export function Waymark({ rung, due, held, label, size = 16 }: Marked & { label?: string; size?: number }) {
   const reached = rungs.indexOf(rung as (typeof rungs)[number]);
-  const words = [label, rung, due && tr("due for a refresh"), held && "held"].filter(Boolean).join(", ");
+  const words = [label, word(rung), due && tr("due for a refresh"), held && word("held")].filter(Boolean).join(", ");
   return (
     <svg
       width={size}

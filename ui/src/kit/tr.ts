@@ -55,3 +55,8 @@ export function tr(english: string, values?: Record<string, Value>): string {
   // As on a page: true, false and nothing are not written.
   return catalogue.t(english, Object.fromEntries(Object.entries(values).map(([k, v]) => [k, typeof v === "boolean" ? "" : (v ?? "")])));
 }
+
+/** word is one of the few words the server answers with, such as a rung or a side, in the reader's language: see languages/answers.ts. */
+export function word(english: string | undefined): string {
+  return english ? catalogue.t(english) : "";
+}

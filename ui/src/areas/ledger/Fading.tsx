@@ -6,7 +6,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Explain } from "../../kit/Explain";
 import { Empty } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 
 /** Fading is what is due for a refresh, which classes would do it, and how well the curve foretells the academy's own checks. */
@@ -65,7 +65,7 @@ export function Fading() {
                     </td>
                     <td className="num w-10 text-right">{r.due}</td>
                     <td className="text-soft">
-                      {r.lowest.map((l) => `${l.name}${l.side ? ` ${l.side}` : ""} ${percent(l.share)}`).join(", ")}
+                      {r.lowest.map((l) => `${l.name}${l.side ? ` ${word(l.side)}` : ""} ${percent(l.share)}`).join(", ")}
                     </td>
                   </tr>
                 ))}

@@ -7,7 +7,7 @@ import { Select } from "../../kit/Field";
 import { FirstStep } from "../../kit/FirstStep";
 import { Legend } from "../../kit/Legend";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { percent } from "../../kit/words";
 import { Agreement } from "./Agreement";
@@ -163,7 +163,7 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
                 <th
                   key={r.technique}
                   className="h-[206px] w-[22px] min-w-[22px] !p-0"
-                  title={`${r.name}, ${r.rung}${r.both_sides ? tr(", both sides") : ""}`}
+                  title={`${r.name}, ${word(r.rung)}${r.both_sides ? tr(", both sides") : ""}`}
                 >
                   <span className="block h-[202px] pt-1 rotate-180 leading-[22px] whitespace-nowrap [writing-mode:vertical-rl]">
                     {r.name}
@@ -204,6 +204,7 @@ const order = ["not met", "met", "drilled", "passed", "live", "teaches"];
 function Lowest({ marks, name }: { marks: S["Mark"][]; name: string }) {
   const low = [...marks].sort((a, b) => order.indexOf(a.rung) - order.indexOf(b.rung) || Number(b.due) - Number(a.due))[0];
   if (!low) return null;
-  const words = marks.length > 1 ? `${name}: ${marks.map((m) => `${m.side} ${m.rung}${m.due ? " (due)" : ""}`).join(", ")}` : name;
+  const words =
+    marks.length > 1 ? `${name}: ${marks.map((m) => `${word(m.side)} ${word(m.rung)}${m.due ? " (due)" : ""}`).join(", ")}` : name;
   return <Waymark rung={low.rung} due={low.due} held={low.held} label={words} />;
 }

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { percent } from "../../kit/words";
 import { Bar, wordsOf } from "./PositionsGrid";
 
@@ -78,7 +78,7 @@ export function OwnSections({ page, detail }: { page: S["StudentPage"]; detail: 
               <span key={d.technique + d.side}>
                 {i > 0 && ", "}
                 {d.name}
-                {d.side && ` ${d.side}`} <span className="num text-soft">{percent(d.share)}</span>
+                {d.side && ` ${word(d.side)}`} <span className="num text-soft">{percent(d.share)}</span>
               </span>
             ))}
           </p>

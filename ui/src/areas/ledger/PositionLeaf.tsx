@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
 
@@ -48,7 +48,7 @@ export function PositionLeaf({
                       <Link
                         key={m.side}
                         className="mr-2 no-underline"
-                        aria-label={tr("Why: {{name}}{{side}}", { name: t.name, side: m.side ? `, ${m.side}` : "" })}
+                        aria-label={tr("Why: {{name}}{{side}}", { name: t.name, side: m.side ? `, ${word(m.side)}` : "" })}
                         to={`${here}&technique=${t.id}&side=${m.side}`}
                       >
                         <Waymark {...m} label={m.side || undefined} />{" "}
@@ -96,7 +96,7 @@ export function Facts({ student, technique, side }: { student: string; technique
     <section aria-label={tr("Why")} className="mt-3">
       <h3>
         {tr("Why {{name}}", { name: p.technique.name })}
-        {p.side && `, ${p.side}`} {tr("is {{rung}}", { rung: p.standing.rung })}
+        {p.side && `, ${word(p.side)}`} {tr("is {{rung}}", { rung: p.standing.rung })}
       </h3>
       {p.facts.length === 0 && <p className="text-soft">{tr("Nothing touched it yet: no class they were in, no check.")}</p>}
       <table className="grid-lines">
@@ -115,7 +115,7 @@ export function Facts({ student, technique, side }: { student: string; technique
               <td>
                 {x.summary} <span className="text-soft">{x.by}</span>
               </td>
-              <td className="text-soft">{x.rung}</td>
+              <td className="text-soft">{word(x.rung)}</td>
               <td className="num text-right text-soft">{x.share > 0 ? percent(x.share) : ""}</td>
             </tr>
           ))}

@@ -5,7 +5,7 @@ import { useRef } from "react";
 import { Link } from "react-router";
 import type { S } from "../../api/client";
 import { Belt } from "../../kit/Belt";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 export type Row = S["PositionRow"];
@@ -86,7 +86,7 @@ export function Grid({ page, rows, open, at, sort, onSort }: GridProps) {
                   if (cells.length === 0) return <span key={x.id} role="cell" />;
                   const attack = cells.find((c) => c.part === "attack");
                   const defend = cells.find((c) => c.part === "defend");
-                  const words = cells.map((c) => `${c.part}: ${wordsOf(c)}`).join("; ");
+                  const words = cells.map((c) => `${word(c.part)}: ${wordsOf(c)}`).join("; ");
                   return (
                     <span key={x.id} role="cell" className="h-full">
                       <Link

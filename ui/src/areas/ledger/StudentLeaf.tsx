@@ -5,7 +5,7 @@ import { Belt } from "../../kit/Belt";
 import { Explain } from "../../kit/Explain";
 import { Legend } from "../../kit/Legend";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { date, percent, shortDate } from "../../kit/words";
 import { OutlookOf } from "./Outlook";
@@ -92,7 +92,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
                             onClick={() => ask(why?.technique === s.id && why.side === m.side ? null : { technique: s.id, side: m.side })}
                           >
                             <span className="sr-only">{tr("Why:")} </span>
-                            <Waymark rung={m.rung} due={m.due} held={m.held} label={`${s.name}${m.side ? `, ${m.side}` : ""}`} />
+                            <Waymark rung={m.rung} due={m.due} held={m.held} label={`${s.name}${m.side ? `, ${word(m.side)}` : ""}`} />
                           </button>
                         )}
                       </td>
@@ -170,7 +170,7 @@ function Readiness({ page }: { page: S["StudentPage"] }) {
                 <tr key={g.technique + g.side} className="align-top">
                   <td>
                     {g.name}
-                    {g.side && <span className="text-soft">, {g.side}</span>}
+                    {g.side && <span className="text-soft">, {word(g.side)}</span>}
                   </td>
                   <td className="text-soft">
                     {g.due ? tr("due for a refresh") : `${g.has} → ${g.needs}`}
@@ -221,7 +221,7 @@ function Checks({ page, correct }: { page: S["StudentPage"]; correct?: boolean }
               <td className="num whitespace-nowrap">{shortDate(c.on)}</td>
               <td>
                 {c.name}
-                {c.side && `, ${c.side}`}
+                {c.side && `, ${word(c.side)}`}
               </td>
               <td className={c.met ? "text-moss" : "text-clay"}>
                 {c.met ? c.rung : tr("not yet")}
@@ -236,7 +236,7 @@ function Checks({ page, correct }: { page: S["StudentPage"]; correct?: boolean }
                       to={`/check?student=${page.person.id}&correct=${c.id}`}
                       aria-label={tr("Correct: {{name}}{{side}}, {{on}}", {
                         name: c.name,
-                        side: c.side ? `, ${c.side}` : "",
+                        side: c.side ? `, ${word(c.side)}` : "",
                         on: shortDate(c.on),
                       })}
                     >

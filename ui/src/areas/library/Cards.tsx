@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Drawn } from "./Drawn";
 import { useTechniques } from "./words";
 
@@ -67,7 +67,7 @@ function Side({ page }: { page: S["TechniquePage"] }) {
   return (
     <article className="text-[13px] leading-[17px]" data-side={page.side}>
       <p className="cap">
-        {page.line.kind} · {page.line.from && `${page.line.from} → ${page.line.to}`} ·{" "}
+        {word(page.line.kind)} · {page.line.from && `${page.line.from} → ${page.line.to}`} ·{" "}
         {t.context === "both" ? tr("gi and no-gi") : t.context}
       </p>
       <h2 className="flex items-baseline gap-3 border-b-[1.5px] border-ink">

@@ -5,7 +5,7 @@ import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Review } from "./Review";
 import { Shelves } from "./Shelves";
@@ -144,7 +144,7 @@ function List({ found, open }: { found: S["TechniqueLine"][]; open?: string }) {
               {t.name}
               {t.matched && <span className="text-soft"> · {t.matched}</span>}
             </span>
-            <span className="text-soft">{t.kind}</span>
+            <span className="text-soft">{word(t.kind)}</span>
             <span className="truncate text-soft" title={t.to && `${t.from} → ${t.to}`}>
               {t.to && `→ ${t.to}`}
             </span>

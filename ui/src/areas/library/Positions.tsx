@@ -7,7 +7,7 @@ import { useOpened } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { History } from "./History";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Shelves } from "./Shelves";
@@ -154,7 +154,7 @@ function Ways({ all, none, way }: { all: S["TechniqueLine"][]; none: string; way
             {t.name}
           </Link>{" "}
           <span className="text-soft">
-            {t.kind}, {way === "to" ? `→ ${t.to}` : tr("from {{from}}", { from: t.from })}
+            {word(t.kind)}, {way === "to" ? `→ ${t.to}` : tr("from {{from}}", { from: t.from })}
           </span>
         </li>
       ))}

@@ -5,7 +5,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { History } from "./History";
 import { DrawingsAt, Forks, KeyPoints } from "./KeyPoints";
 import { Practice, Rest } from "./Practice";
@@ -43,7 +43,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
   return (
     <article>
       <p className="cap">
-        {line.kind}
+        {word(line.kind)}
         {line.from && ` · ${line.from} → ${line.to}`}{" "}
         {tr("· {{contextIs}} · {{secondsperrep}} s a repetition", {
           contextIs: t.context === "both" ? tr("gi and no-gi") : t.context,

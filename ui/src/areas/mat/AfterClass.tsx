@@ -5,7 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Select, TextArea } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { CaughtUp } from "./CaughtUp";
 import { faultsOf, useReport } from "./report";
 import { Unreached } from "./Unreached";
@@ -46,7 +46,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
         return (
           <section key={t.id}>
             <h2>
-              {t.name} <span className="cap">{item.kind}</span>
+              {t.name} <span className="cap">{word(item.kind)}</span>
             </h2>
             <div className="mt-1 flex flex-wrap items-center gap-4">
               <Choice

@@ -5,7 +5,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Input } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
@@ -61,7 +61,7 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
         const words = tr("Check: {{name}}, {{name2}}{{side}}", {
           name: page.student.name,
           name2: t.name,
-          side: page.side ? `, ${page.side}` : "",
+          side: page.side ? `, ${word(page.side)}` : "",
         });
         await send({ kind: "check", session: session ?? "", student: page.student.id, words, method: "POST", path: "/api/checks", body });
         setWaits(true);
@@ -100,7 +100,7 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
         )}
         {page.marks.map((m) => (
           <span key={m.side} className="flex items-center gap-1 text-[12.5px] text-soft">
-            <Waymark {...m} size={22} label={m.side} /> {m.side}
+            <Waymark {...m} size={22} label={m.side} /> {word(m.side)}
           </span>
         ))}
       </div>

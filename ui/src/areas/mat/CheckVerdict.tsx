@@ -5,7 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { TextArea } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 
 export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["CheckPage"]; onAgain: () => void }) {
@@ -27,7 +27,7 @@ export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["Che
       </h2>
       <p className="flex items-center gap-2 text-base">
         <Waymark {...now.mark} size={26} /> {page.technique.name}
-        {page.side && `, ${page.side}`}: {now.mark.rung}
+        {page.side && `, ${word(page.side)}`}: {word(now.mark.rung)}
       </p>
       <ul className="mt-2 list-disc pl-5">
         {now.verdict.reasons.map((r) => (

@@ -7,7 +7,7 @@ import { useClassChanges } from "../../api/changes";
 import { client, type S, unwrap } from "../../api/client";
 import { FirstStep } from "../../kit/FirstStep";
 import { Empty, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { AfterClass } from "./AfterClass";
 import { Attendance } from "./Attendance";
@@ -71,7 +71,7 @@ function Choose() {
                       </Link>
                     </td>
                     <td className="text-soft">{c.summary}</td>
-                    <td className="text-soft">{c.state}</td>
+                    <td className="text-soft">{word(c.state)}</td>
                   </tr>
                 )),
               )}

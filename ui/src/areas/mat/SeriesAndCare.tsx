@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date } from "../../kit/words";
 
 /** Reactions are the situations of tonight's fork table: the partner makes one, the other answers. */
@@ -40,7 +40,7 @@ export function SeriesAndCare({ page }: { page: S["SessionPage"] }) {
               {date(x.on)}
             </Link>{" "}
             {x.summary}
-            {x.reached && <span className="text-clay"> · {x.reached}</span>}
+            {x.reached && <span className="text-clay"> · {word(x.reached)}</span>}
           </p>
         ))}
         {series.next.map((x) => (

@@ -5,7 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { Cautions } from "../library/TechniqueLeaf";
 import { Segments } from "./Segments";
@@ -92,7 +92,7 @@ function Technique({ t }: { t: S["TaughtTechnique"] }) {
           {t.name}
         </Link>{" "}
         <span className="cap">
-          {t.kind}
+          {word(t.kind)}
           {t.taught && tr(", taught on the {{taught}}", { taught: t.taught })}
         </span>
       </h2>

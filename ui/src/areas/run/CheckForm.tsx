@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { resistances, type Seen, type Side } from "../mat/Check";
@@ -128,14 +128,14 @@ export function CheckForm({
           {told.map((t) => (
             <li key={t.side} className="border-b border-hair py-2">
               <b className={t.met === undefined ? "" : t.met ? "text-moss" : "text-clay"}>
-                {t.side && `${t.side}: `}
+                {t.side && `${word(t.side)}: `}
                 {t.words}
               </b>
               {t.id && (
                 <Link
                   className="link ml-3 inline-flex min-h-[44px] items-center"
                   to={`/check?student=${picked.student.id}&class=${session}&correct=${t.id}`}
-                  aria-label={tr("Correct the check{{side}}", { side: t.side ? `, ${t.side}` : "" })}
+                  aria-label={tr("Correct the check{{side}}", { side: t.side ? `, ${word(t.side)}` : "" })}
                 >
                   {tr("Correct")}
                 </Link>

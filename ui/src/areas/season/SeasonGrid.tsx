@@ -2,7 +2,7 @@ import { type CSSProperties, Fragment, type KeyboardEvent } from "react";
 import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
 import { usePrinting } from "../../kit/printing";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { shortDate, weekday } from "../../kit/words";
 import type { Carried, Spot } from "./spot";
 
@@ -128,7 +128,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                                   className={`flex h-full cursor-pointer ${r.cells.some((x) => x.items.length > 0 && !x.same_as) ? "min-h-[64px]" : "min-h-[40px]"} w-full print:min-h-0 flex-col justify-start px-1 py-1 text-left hover:bg-wash aria-pressed:bg-wash aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-lake ${c.breaks ? "outline-2 -outline-offset-2 outline-clay" : ""}`}
                                 >
                                   <span className="sr-only">
-                                    {`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${i.kind} ${i.name}`).join(", ") || c.state)}${c.lead ? tr(", led by {{lead}}", { lead: c.lead }) : ""}${c.pinned ? tr(", pinned") : ""}${c.breaks ? tr(", broken: {{breaks}}", { breaks: c.breaks.join(" ") }) : ""}. `}
+                                    {`${weekday(r.day)} ${shortDate(c.on)}, ${r.name}: ${c.why ?? (c.items.map((i) => `${word(i.kind)} ${i.name}`).join(", ") || c.state)}${c.lead ? tr(", led by {{lead}}", { lead: c.lead }) : ""}${c.pinned ? tr(", pinned") : ""}${c.breaks ? tr(", broken: {{breaks}}", { breaks: c.breaks.join(" ") }) : ""}. `}
                                   </span>
                                   <Inside
                                     cell={c}

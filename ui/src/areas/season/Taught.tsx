@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Empty } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date } from "../../kit/words";
 
 const words: Record<S["TaughtUnit"]["reached"], [string, string]> = {
@@ -75,7 +75,7 @@ export function Taught({ season }: { season: string }) {
                         <span aria-hidden="true" className="mr-1.5 inline-block w-3 text-center">
                           {words[u.reached][0]}
                         </span>
-                        {u.kind} {u.name}{" "}
+                        {word(u.kind)} {u.name}{" "}
                         <span className={u.reached === "not" ? "text-clay" : "text-soft"}>{u.short || words[u.reached][1]}</span>
                       </div>
                     ))}

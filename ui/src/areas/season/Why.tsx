@@ -4,7 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date, percent } from "../../kit/words";
 import { Repair } from "./Repair";
 import type { Carried, Spot } from "./spot";
@@ -109,7 +109,7 @@ function Item({ item, coverage, onMove }: { item: S["WhyItem"]; coverage: number
   return (
     <section className="mt-3">
       <h2>
-        {item.name} <span className="cap">{item.kind}</span>
+        {item.name} <span className="cap">{word(item.kind)}</span>
         {onMove && (
           <button type="button" className="link no-print ml-2 text-[13px] font-normal" onClick={onMove} data-move={item.name}>
             {tr("Move it")}

@@ -5,7 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { FirstStep } from "../../kit/FirstStep";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { shortDate } from "../../kit/words";
 
 /** seenWords says how often a season gives something. */
@@ -94,7 +94,7 @@ export function Year() {
                           {s.name}
                         </Link>
                         <span className="block text-[11.5px] font-normal text-soft">
-                          {shortDate(s.start)}, {s.state}
+                          {shortDate(s.start)}, {word(s.state)}
                         </span>
                       </th>
                     ))}
