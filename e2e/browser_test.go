@@ -114,9 +114,15 @@ func eval[T any](b *browser, script string, args ...any) T {
 	}
 	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
 	defer cancel()
-	out, err := chromedp.Run(ctx, chromedp.Evaluate[T](fmt.Sprintf(script, quoted...)))
-	require.NoError(b.t, err)
-	return out
+	for tries := 0; ; tries++ {
+		out, err := chromedp.Run(ctx, chromedp.Evaluate[T](fmt.Sprintf(script, quoted...)))
+		if err != nil && tries < 3 && strings.Contains(err.Error(), "navigated or closed") { // the page went on meanwhile: asked again of the next one
+			time.Sleep(100 * time.Millisecond)
+			continue
+		}
+		require.NoError(b.t, err)
+		return out
+	}
 }
 
 // find looks for a visible thing a person would name so: a button,

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"vereda/app/state"
+	"vereda/internal/testkit"
 )
 
 // screens are those people have: three desks, a tablet both ways, a phone. What fits a small desk with longer words, a tablet upright and a phone fits
@@ -100,4 +101,41 @@ func TestHowSoonPagesCanBeUsed(t *testing.T) {
 		t.Logf("%-28s %4d ms", path, ms)
 	}
 	assert.Less(t, slowest, 5_000, "a page that takes this long is broken, on whatever machine")
+}
+
+// The student's, the coach's and the desk's pages in another language: chosen at the door, kept on the device, without a word of the interface left in
+// English, fitting phone and desk, and with nothing that axe finds.
+func TestPagesInAnotherLanguage(t *testing.T) {
+	h := openLife(t)
+	b := h.person(t, 390, 844)
+	b.goTo("/")
+	b.click("Español")
+	b.until("the door speaks it", `document.documentElement?.lang === "es" && document.body?.innerText.includes("Contraseña")`)
+	b.fill("Nombre", testkit.SignIns[state.Student])
+	b.fill("Contraseña", testkit.Password)
+	b.click("Entrar")
+	b.sees("Salir")
+	for path, words := range map[string]string{"/me": "Por posición", "/library/knee-cut": "Puntos clave", "/account": "Sesiones abiertas"} {
+		b.goTo(path)
+		b.sees(words)
+		assert.Empty(t, eval[[]string](b, sideways), path)
+		b.accessible(path + " in Spanish")
+	}
+	c := h.person(t, 1280, 800)
+	c.goTo("/")
+	c.click("Português")
+	c.until("the door speaks it", `document.documentElement?.lang === "pt" && document.body?.innerText.includes("Senha")`)
+	c.fill("Nome", testkit.SignIns[state.Head])
+	c.fill("Senha", testkit.Password)
+	c.click("Entrar")
+	c.sees("Sair")
+	for path, words := range map[string]string{"/today": "A semana a partir daqui", "/mat/fund-tue.2026-11-24": "Outra pessoa: adicionar um convidado", "/ledger": "Pontos difíceis", "/people": "Adicionar uma pessoa", "/run": "Os próximos sete dias", "/season/season-3": "Cobertura esperada"} {
+		c.goTo(path)
+		c.sees(words)
+		assert.Empty(t, eval[[]string](c, sideways), path)
+		c.accessible(path + " in Portuguese")
+	}
+	c.goTo("/account")
+	c.choose("Idioma", "English")
+	c.until("it is English again", `document.documentElement?.lang === "en" && document.body?.innerText.includes("Your account")`)
 }

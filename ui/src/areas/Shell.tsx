@@ -50,9 +50,14 @@ export function Shell({ children }: { children: ReactNode }) {
             {me.academy.replace(" Grappling Hall", " Hall")}
           </span>
         </Link>
-        <div className="max-lg:order-last max-lg:col-span-2 max-lg:overflow-x-auto max-lg:border-t max-lg:border-hair">
+        <section
+          aria-label={tr("The week")}
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: on a narrow screen it scrolls sideways, by keys as well
+          tabIndex={0}
+          className="max-lg:order-last max-lg:col-span-2 max-lg:overflow-x-auto max-lg:border-t max-lg:border-hair"
+        >
           <WeekStrip />
-        </div>
+        </section>
         <div className="border-l border-hair px-3 py-2 leading-[18px]">
           {me.name}
           <span className="block truncate text-soft">{me.roles.map(word).join(", ")}</span>

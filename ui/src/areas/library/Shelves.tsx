@@ -22,7 +22,7 @@ export function Shelves({ on, may }: { on: string; may: (operation: string) => b
             to={s.to}
             end={s.end}
             aria-current={s.name === on ? "page" : undefined}
-            className={`head pb-1 text-[15px] no-underline ${s.name === on ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`}
+            className={`head inline-block min-h-6 min-w-6 pb-1 text-[15px] no-underline ${s.name === on ? "border-b-2 border-ink font-bold" : "font-medium text-soft hover:text-ink"}`}
           >
             {s.name}
           </NavLink>

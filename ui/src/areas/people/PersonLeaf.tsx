@@ -119,6 +119,28 @@ function Attendance({ weeks, classes }: { weeks: S["WeekCount"][]; classes: numb
           {tr("{{most}} a week", { most })}
         </text>
       </svg>
+      <details>
+        <summary className="cursor-pointer text-[13px] text-lake">{tr("As a table")}</summary>
+        <table className="grid-lines">
+          <thead>
+            <tr>
+              <th>{tr("Week from")}</th>
+              <th className="text-right">{tr("Classes")}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {[...weeks]
+              .reverse()
+              .filter((w) => w.classes > 0)
+              .map((w) => (
+                <tr key={w.from}>
+                  <td>{day(w.from)}</td>
+                  <td className="num text-right">{w.classes}</td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+      </details>
     </section>
   );
 }

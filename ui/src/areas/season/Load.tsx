@@ -46,13 +46,14 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
                 </td>
                 {l.weeks.map((n, i) => (
                   <td key={page.weeks[i]?.week} className="num !px-0 text-center">
+                    <LoadBar n={n} limit={l.limit} away={l.out.includes(i + 1)} />
                     {l.out.includes(i + 1) ? (
                       <span className="text-[11px] text-soft">{tr("away")}</span>
                     ) : n === 0 ? (
                       <span className="text-soft">·</span>
                     ) : (
                       <span
-                        className={`inline-block w-6 ${n >= l.limit ? "border border-ink font-bold" : ""}`}
+                        className={`inline-block w-6 leading-4 ${n >= l.limit ? "border border-ink font-bold" : ""}`}
                         title={n >= l.limit ? tr("at the limit") : undefined}
                       >
                         {n}
@@ -73,10 +74,25 @@ export function Load({ page }: { page: S["SeasonPage"] }) {
         </table>
       </div>
       <p className="mt-1 text-[12.5px] text-soft">
-        {tr("A framed number is at the coach’s weekly limit. Shares more than ten points off are marked.")}
+        {tr(
+          "Each bar is a week, filled as far as the coach’s limit is; hatched where they are away. A framed number is at the limit. Shares more than ten points off are marked.",
+        )}
       </p>
       {away && <Away key={away.id} page={page} coach={away} onDone={() => setAway(null)} />}
     </>
+  );
+}
+
+/** LoadBar is one week of a coach: how much of their limit it takes. The number beneath says the same. */
+function LoadBar({ n, limit, away }: { n: number; limit: number; away: boolean }) {
+  const filled = Math.min(1, n / Math.max(1, limit)) * 22;
+  return (
+    <svg viewBox="0 0 20 24" className="mx-auto block h-6 w-5" aria-hidden="true" data-full={n >= limit && !away}>
+      {away && <path d="M1 23L19 5M1 13L11 3M9 23L19 13" stroke="var(--color-rule)" strokeWidth={1} />}
+      <path d="M2.5 1.5h15" stroke="var(--color-rule)" strokeWidth={1} />
+      {!away && <rect x={5} y={23 - filled} width={10} height={filled} fill={n >= limit ? "var(--color-ink)" : "var(--color-lake)"} />}
+      <path d="M2 23.5h16" stroke="var(--color-ink)" strokeWidth={1} />
+    </svg>
   );
 }
 

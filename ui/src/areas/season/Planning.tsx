@@ -14,6 +14,7 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
   const id = page.line.id;
   const [waiting, wait] = useState(false);
   const [seconds, setSeconds] = useState("0");
+  const [climb, climbed] = useState<[share: number, coverage: number][]>([]);
   const state = useQuery({
     queryKey: ["planning", id],
     enabled: may("get-planning"),
@@ -28,6 +29,10 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
   const stop = useAction((_: undefined) => unwrap(client.DELETE("/api/seasons/{id}/planning", { params: { path: { id } } })));
   const now = state.data;
   const running = now?.state === "running";
+  useEffect(() => {
+    if (now?.state === "running" && now.coverage > 0) climbed((c) => [...c, [now.share, now.coverage]]);
+    else climbed([]);
+  }, [now]);
   useEffect(() => {
     if (running) wait(true);
     if (!waiting || !now || running) return;
@@ -49,6 +54,7 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
           <span className="num" data-best>
             {tr("best so far {{coverage}}", { coverage: percent(now?.coverage ?? 0) })}
           </span>
+          {climb.length > 2 && <Climb points={climb} />}
           <Button onClick={() => stop.mutate(undefined)}>{tr("Stop with the best so far")}</Button>
         </>
       ) : (
@@ -70,5 +76,26 @@ export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () =
       )}
       {now?.state === "failed" && !waiting && <span className="text-clay">{now.summary}</span>}
     </div>
+  );
+}
+
+/** Climb is the best coverage found against the share of the work done, in steps: where it lies flat, more time will bring little. */
+function Climb({ points }: { points: [share: number, coverage: number][] }) {
+  const low = points[0]?.[1] ?? 0;
+  const high = Math.max(...points.map(([, c]) => c), low + 0.001);
+  const x = (share: number) => 1 + share * 138;
+  const y = (c: number) => 25 - ((c - low) / (high - low)) * 22;
+  let line = `M${x(points[0]?.[0] ?? 0)} ${y(low)}`;
+  for (const [share, c] of points.slice(1)) line += `H${x(share)}V${y(c)}`;
+  return (
+    <svg
+      viewBox="0 0 140 28"
+      className="h-7 w-[140px]"
+      role="img"
+      aria-label={tr("Best so far: from {{low}} to {{high}}", { low: `${(low * 100).toFixed(1)}%`, high: `${(high * 100).toFixed(1)}%` })}
+    >
+      <path d="M0 26.5h140" stroke="var(--color-rule)" strokeWidth={1} />
+      <path d={line} fill="none" stroke="var(--color-lake)" strokeWidth={1.5} />
+    </svg>
   );
 }
