@@ -4,7 +4,7 @@ import { useAction, useMe } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { Input, Select } from "../../kit/Field";
+import { Input } from "../../kit/Field";
 import { type Ground, groundNow, setGround } from "../../kit/ground";
 import { Note, SplitPane } from "../../kit/SplitPane";
 import { chooseLanguage, type Language, language, languages, tr } from "../../kit/tr";
@@ -242,20 +242,13 @@ function GroundChoice() {
           show(g);
         }}
       />
-      <div className="mt-3 max-w-56">
-        <Select
-          label={tr("Language")}
-          hint={tr("Names and texts of the library stay as they were written.")}
-          value={language()}
-          onChange={(e) => chooseLanguage(e.target.value as Language)}
-        >
-          {Object.entries(languages).map(([key, name]) => (
-            <option key={key} value={key} lang={key}>
-              {name}
-            </option>
-          ))}
-        </Select>
-      </div>
+      <p className="mt-3 mb-1.5 text-soft">{tr("Names and texts of the library stay as they were written.")}</p>
+      <Choice
+        label={tr("Language")}
+        value={language()}
+        options={Object.entries(languages).map(([value, label]) => ({ value: value as Language, label }))}
+        onChange={chooseLanguage}
+      />
     </section>
   );
 }

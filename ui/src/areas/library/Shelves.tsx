@@ -13,7 +13,7 @@ const shelves = [
 /** Shelves are the parts of the library, side by side on its first line. */
 export function Shelves({ on, may }: { on: string; may: (operation: string) => boolean }) {
   return (
-    <nav aria-label={tr("Library")} className="no-print mb-2 flex flex-wrap gap-x-4 border-b border-hair">
+    <nav aria-label={tr("Library")} className="no-print mb-2 flex flex-wrap gap-x-4 gap-y-1 border-b border-hair">
       {shelves
         .filter((s) => !s.needs || may(s.needs))
         .map((s) => (
