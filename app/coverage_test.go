@@ -82,6 +82,14 @@ func TestCoverageOverASeason(t *testing.T) {
 	assert.InDelta(t, line.Happened[2].Share, line.From[0].Mean, 1e-9, "from here begins where that ended")
 	assert.GreaterOrEqual(t, line.From[len(line.From)-1].Mean, line.From[0].Mean)
 
+	again, err := a.Seasons.CoverageLine(ctx, head, id)
+	require.NoError(t, err)
+	assert.Equal(t, line, again, "asked again, nothing having happened")
+	clock = clock.AddDate(0, 0, 1)
+	tomorrow, err := a.Seasons.CoverageLine(ctx, head, id)
+	require.NoError(t, err)
+	assert.NotEqual(t, line.From, tomorrow.From, "another day has other classes to come")
+
 	taught, err := a.Seasons.Taught(ctx, head, id)
 	require.NoError(t, err)
 	assert.Equal(t, taught.Totals.Planned, taught.Totals.Whole, "all as planned: %+v", taught.Totals)

@@ -3,6 +3,7 @@ package seasons
 import (
 	"context"
 	"slices"
+	"sync"
 
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -58,6 +59,32 @@ func (a *Service) CoverageLine(ctx context.Context, u state.User, id string) (Co
 	if s.Published == nil {
 		return page, nil
 	}
+	kept := state.Remember(f.Snapshot, lineOf(id), func() *keptLine { return &keptLine{} })
+	kept.Lock()
+	defer kept.Unlock()
+	if at := (lineAt{f.Revision, f.Last, f.Today()}); kept.page == nil || kept.at != at {
+		f.coverageLine(s, &page)
+		kept.at, kept.page = at, &page
+	}
+	return *kept.page, nil
+}
+
+// lineOf is the season whose line is kept, as it last was: every check and check-in moves it, and between two of them everybody who looks at the
+// first page asks for it.
+type lineOf string
+
+type lineAt struct {
+	revision, event int64
+	day             calendar.Day
+}
+
+type keptLine struct {
+	sync.Mutex
+	at   lineAt
+	page *CoverageLinePage
+}
+
+func (f *snapshot) coverageLine(s academy.Season, page *CoverageLinePage) {
 	on := calendar.DayOf(s.Published.On.In(f.Zone))
 	page.Published = &on
 	then := &snapshot{f.AsOf(on)}
@@ -94,7 +121,6 @@ func (a *Service) CoverageLine(ctx context.Context, u state.User, id string) (Co
 		}
 		page.From = season.Line(after, ahead, page.Now, s.Weeks, 2)
 	}
-	return page, nil
 }
 
 // happened follows what each student had, class by class and check by check, from a day on; it gives the coverage by the end of each week, and the
