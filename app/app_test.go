@@ -40,7 +40,7 @@ func stepsAlone() func() time.Duration { return nil }
 
 func open(t *testing.T) *app.App {
 	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = 0.05, stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), stepsAlone
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	return a
 }
@@ -359,7 +359,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = 0.05, stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), stepsAlone
 	bundle, err := demo.Bundle()
 	require.NoError(t, err)
 	text, err := exchange.Lay(bundle, calendar.DayOf(now))

@@ -13,6 +13,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/season/repair"
+	"vereda/internal/testkit"
 )
 
 // A season that begins before there were years is refused; one that got in all the same is
@@ -61,7 +62,7 @@ func TestPlanningWritesNothingOver(t *testing.T) {
 	_, winter := readSeason(t, a, id)
 	done := make(chan error, 1)
 	go func() {
-		_, err := a.Seasons.PlanSeason(ctx, head, id, 0.6)
+		_, err := a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.6))
 		done <- err
 	}()
 	closures := []academy.Closure{{Week: 3, Why: "Holiday"}}

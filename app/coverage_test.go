@@ -25,7 +25,7 @@ func TestCoverageOverASeason(t *testing.T) {
 	start := calendar.DayOf(now) + 6
 	id, err := a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Winter", Start: start, Weeks: 5})
 	require.NoError(t, err)
-	plan, err := a.Seasons.PlanSeason(ctx, head, id, 0.3)
+	plan, err := a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.3))
 	require.NoError(t, err)
 	_ = plan
 	before, err := a.Seasons.CoverageLine(ctx, head, id)

@@ -10,6 +10,7 @@ import (
 	"vereda/app/seasons"
 	"vereda/core/academy"
 	"vereda/core/season"
+	"vereda/internal/testkit"
 )
 
 // A grading day asks that its units are taught before it, a competition that nothing risky comes in the week before, a seminar takes the place of
@@ -104,7 +105,7 @@ func TestPlanningKeepsDates(t *testing.T) {
 	require.Empty(t, p.Dates)
 	_, err := a.Seasons.SetDates(ctx, head, id, []academy.SeasonDate{{Kind: "guest", Name: "A guest", On: s.Start + 30, Kept: seen[:1], Weeks: 2}, {Kind: "grading", Name: "Grading", On: s.Start + 37, Seen: seen}}, nil)
 	require.NoError(t, err)
-	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.5)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.5))
 	require.NoError(t, err)
 	p = page(t, a, id)
 	assert.Equal(t, 0, p.Dates[1].Lacking, "%+v", p.Dates[1])

@@ -10,6 +10,7 @@ import (
 	"vereda/app/seasons"
 	"vereda/core/season"
 	"vereda/core/season/repair"
+	"vereda/internal/testkit"
 )
 
 // The rules of a track hold in what is planned, can be broken by hand, are marked then, and do not keep a plan from being published.
@@ -65,7 +66,7 @@ func TestTheRulesOfATrackAreKeptSaidAndOverruled(t *testing.T) {
 		_, err = a.Seasons.PublishSeason(ctx, head, id)
 		require.NoError(t, err, "what the academy asks of itself it may leave undone")
 	}
-	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.3)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.3))
 	require.NoError(t, err)
 	assert.Empty(t, page(t, a, id).Breaks, "planned again, all of it is kept")
 }

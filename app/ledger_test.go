@@ -153,7 +153,7 @@ func TestGapsArePutIntoAClass(t *testing.T) {
 	ctx := t.Context()
 	id, err := a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now) - 1, Weeks: 4})
 	require.NoError(t, err)
-	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.2)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.2))
 	require.NoError(t, err)
 	page, err := a.Students.Gaps(ctx, head)
 	require.NoError(t, err)

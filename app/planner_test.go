@@ -21,6 +21,7 @@ import (
 	"vereda/core/season"
 	"vereda/core/season/repair"
 	"vereda/exchange"
+	"vereda/internal/testkit"
 	"vereda/standin/mail"
 )
 
@@ -30,7 +31,7 @@ func laid(t *testing.T) (*app.App, string) {
 	a := open(t)
 	id, err := a.Seasons.LaySeason(t.Context(), head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6})
 	require.NoError(t, err)
-	_, err = a.Seasons.PlanSeason(t.Context(), head, id, 0.5)
+	_, err = a.Seasons.PlanSeason(t.Context(), head, id, testkit.Seconds(0.5))
 	require.NoError(t, err)
 	return a, id
 }
@@ -80,7 +81,7 @@ func TestPlanningRunsByItselfAndCanBeStopped(t *testing.T) {
 	before := page(t, a, id)
 	_, err = a.Seasons.Pin(ctx, head, id, at, true)
 	require.NoError(t, err)
-	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.2)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.2))
 	require.NoError(t, err)
 	cell := func(p seasons.SeasonPage) seasons.Cell {
 		for _, r := range p.Rows {
@@ -364,7 +365,7 @@ func TestWhatWasHeldCountsOnce(t *testing.T) {
 		return all
 	}
 	assert.Less(t, sum(after), sum(before), "nothing was reached: nobody is likelier to have met it")
-	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.2)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.2))
 	require.NoError(t, err, "and the season is planned on from there")
 
 	coachPage, err := a.Seasons.Season(ctx, coach, id)

@@ -55,7 +55,7 @@ func TestTodayEmptiesAsOneWorks(t *testing.T) {
 	_, says = today(t, a, head)
 	assert.Contains(t, says, "Winter has no plan")
 	assert.NotContains(t, says, "No season runs")
-	_, err = a.Seasons.PlanSeason(ctx, head, id, 0.3)
+	_, err = a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.3))
 	require.NoError(t, err)
 	_, says = today(t, a, head)
 	assert.Contains(t, says, "Winter is not published")

@@ -3,6 +3,7 @@ package e2e
 import (
 	"regexp"
 	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -228,4 +229,39 @@ func TestASeasonPrintsOnOneSheet(t *testing.T) {
 	assert.Equal(t, eval[int](b, `document.querySelectorAll("[data-cell]").length`), 30*4, "every class once")
 	eval[bool](b, `(window.dispatchEvent(new Event("afterprint")), true)`)
 	b.until("one again", `document.querySelectorAll(".season-sheet table").length === 1`)
+}
+
+// A date is set, the plan says that it does not keep it, is repaired to it, and the date goes again.
+func TestADateIsSetAndThePlanRepairedToIt(t *testing.T) {
+	h := openLife(t)
+	b := h.person(t, 1280, 800)
+	b.signIn(state.Head)
+	b.goTo("/season/season-4?view=dates")
+	b.sees("Guest coach: leg locks")
+	b.click("New date")
+	b.choose("Kind", "Grading day")
+	b.fill("Name", "Midwinter grading")
+	last := eval[string](b, `document.querySelector("input[type=date]").max`)
+	eval[bool](b, `(() => { const e = document.querySelector("input[type=date]"); const on = new Date(Date.parse(e.min) + 23 * 86400e3).toISOString().slice(0, 10); Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(e, on); e.dispatchEvent(new Event("input", {bubbles: true})); return true; })()`)
+	require.NotEmpty(t, last)
+	// What the winter plan teaches late, or never, in the track chosen.
+	b.choose("For", "Fundamentals")
+	for _, unit := range []string{"Knee cut", "Arm lock and triangle"} {
+		b.choose("Taught before it", unit)
+		b.click("Add: Taught before it")
+		b.sees(unit + " ✕")
+	}
+	b.click("Save")
+	b.sees("Midwinter grading", "by week 3")
+	if words := b.words(); !strings.Contains(words, "All 2 are taught") {
+		b.click("Show the repair")
+		b.click("Repair plan")
+		b.sees("All 2 are taught by week 3.")
+	}
+	b.goTo("/season/season-4")
+	b.sees("Midwinter grading")
+	b.goTo("/season/season-4?view=dates")
+	b.sees("Midwinter grading")
+	b.click("Delete")
+	b.sees("Saved the dates of Winter season.")
 }

@@ -300,18 +300,34 @@ function Pick({
   onChange: (to: string[]) => void;
 }) {
   const name = (id: string) => all.find((x) => x.id === id)?.name ?? id;
+  const [next, choose] = useState("");
   return (
     <div className="mt-2 grid grid-cols-1 gap-x-3 md:grid-cols-2">
-      <Select label={label} hint={hint} error={error} value="" onChange={(e) => e.target.value && onChange([...chosen, e.target.value])}>
-        <option value="">{tr("Add")}</option>
-        {all
-          .filter((x) => !chosen.includes(x.id))
-          .map((x) => (
-            <option key={x.id} value={x.id}>
-              {x.name}
-            </option>
-          ))}
-      </Select>
+      <div className="flex items-start gap-2">
+        <div className="min-w-0 flex-1">
+          <Select label={label} hint={hint} error={error} value={next} onChange={(e) => choose(e.target.value)}>
+            <option value="">{tr("Choose")}</option>
+            {all
+              .filter((x) => !chosen.includes(x.id))
+              .map((x) => (
+                <option key={x.id} value={x.id}>
+                  {x.name}
+                </option>
+              ))}
+          </Select>
+        </div>
+        <Button
+          className="mt-[19px]"
+          aria-label={tr("Add: {{label}}", { label })}
+          disabled={!next}
+          onClick={() => {
+            onChange([...chosen, next]);
+            choose("");
+          }}
+        >
+          {tr("Add")}
+        </Button>
+      </div>
       <ul className="flex flex-wrap content-start gap-1.5 md:pt-5">
         {chosen.map((id) => (
           <li key={id}>

@@ -250,7 +250,9 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
             {together(page.breaks).map((b) => (
               <li key={`${b.week} ${b.what}`} className="border-b border-hair py-1">
                 <b>
-                  {tr("Week {{week}},", { week: b.week })} {b.names.join(" and ")}.
+                  {b.names.some(Boolean)
+                    ? tr("Week {{week}}, {{names}}.", { week: b.week, names: b.names.join(tr(" and ")) })
+                    : tr("By week {{week}}.", { week: b.week })}
                 </b>{" "}
                 {b.what} {b.own && <span className="text-soft">{tr("It can be published so.")}</span>}
               </li>

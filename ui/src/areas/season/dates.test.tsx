@@ -43,11 +43,14 @@ describe("the dates of a season", () => {
     await p.user.selectOptions(screen.getByLabelText("Kind"), "competition");
     await p.user.type(screen.getByLabelText("Name"), "Harbour Open");
     await p.user.type(screen.getByLabelText("Day"), "2026-10-10");
-    await p.user.selectOptions(screen.getByLabelText("Taught before it"), "sweep");
-    await p.user.selectOptions(screen.getByLabelText("Taught before it"), "lock");
+    for (const unit of ["sweep", "lock"]) {
+      await p.user.selectOptions(screen.getByLabelText("Taught before it"), unit);
+      await p.user.click(screen.getByLabelText("Add: Taught before it"));
+    }
     await p.user.click(screen.getByLabelText("Remove Sweep"));
     await p.user.click(screen.getByLabelText(/Nothing in them that loads a neck/));
     await p.user.selectOptions(screen.getByLabelText("Takes the place of"), "tue");
+    await p.user.click(screen.getByLabelText("Add: Takes the place of"));
     await p.user.click(screen.getByText("Save"));
     await waitFor(() => expect(to.sent("PUT", "/api/seasons/s1/dates").body).toBeTruthy());
     expect(to.sent("PUT", "/api/seasons/s1/dates").body).toEqual({
