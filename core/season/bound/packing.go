@@ -451,6 +451,9 @@ func (k *Packing) Leading(week int) float64 {
 	return sum
 }
 
+// leastPace is how far prices move at least, in shares of all there is to cover for each item.
+const leastPace = 0.1
+
 // leadScale is how much more than an item a class to lead is worth about: prices move in such steps.
 const leadScale = 4
 
@@ -470,7 +473,7 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 			mean += c
 		}
 	}
-	mean /= float64(max(1, all))
+	mean = max(mean/float64(max(1, all)), leastPace*x.m.Weights/float64(max(1, all))) // minutes may cost nothing, and coaches or what comes first something
 	steps := min(400, work/max(1, each))
 	if steps < 20 {
 		if steps = 40; 40*each > 5*work {

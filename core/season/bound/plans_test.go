@@ -89,3 +89,27 @@ func TestAStoppedBoundHolds(t *testing.T) {
 		assert.LessOrEqual(t, b, 1.0)
 	}
 }
+
+// What nobody may lead is not covered, nor what stands on it; a coach who takes one class a week leads one; what a unit stands on takes minutes too.
+func TestTheBoundKnowsPrerequisitesAndCoaches(t *testing.T) {
+	base := func() season.Problem {
+		return season.Problem{Weeks: 1, Tracks: []season.Track{{ID: "t", Mode: "split"}}, Classes: []season.Class{{ID: "mon", Track: "t", Weekday: 1, Start: "18:00", TeachMinutes: 20}, {ID: "wed", Track: "t", Weekday: 3, Start: "18:00", TeachMinutes: 20}},
+			Units:    []season.Unit{{ID: "a", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x"}, {ID: "b", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x"}},
+			Students: []season.Student{{ID: "s", Chance: map[string]float64{"mon": 0.5, "wed": 0.5}, Open: []season.Need{{Unit: "b", Need: 1, Weight: 1}}}},
+			Coaches:  []season.Coach{{ID: "k", Available: []string{"mon", "wed"}, MaxPerWeek: 2, Share: 1}}, Goal: "coverage", Seconds: 1}
+	}
+	p := base()
+	assert.InDelta(t, 0.75, bound.Of(p, 0), 1e-6, "in both classes")
+	p.Coaches[0].MaxPerWeek = 1
+	assert.InDelta(t, 0.5, bound.Of(p, 0), 0.01, "the coach leads one")
+	p = base()
+	p.Units[1].Requires = []string{"a"}
+	assert.InDelta(t, 0.5, bound.Of(p, 0), 0.01, "one is for what it stands on")
+	p.Units[0].Signoff = "throws"
+	assert.InDelta(t, 0, bound.Of(p, 0), 1e-9, "nobody may teach what it stands on")
+	p = base()
+	p.Students[0].Open[0].Need = 9 // far more than ten halves
+	p.Weeks = 12
+	assert.LessOrEqual(t, bound.Of(p, 0), 1.0)
+	assert.Greater(t, bound.Of(p, 0), 0.5, "twelve of twenty-four are likely nine")
+}

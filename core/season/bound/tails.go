@@ -32,16 +32,23 @@ const (
 
 var allTails [tailGrid + 1][mostTail + 1][tailWays]tails
 
+// rareTails are those of longer needs, by tailAt, on a coarser grid: few academies ask for so much.
+var rareTails sync.Map
+
+type tailAt struct{ chance, need, way int }
+
 // tailsOf are the tails of a chance rounded up, which is returned too.
 func tailsOf(chance float64, need, way int) (*tails, float64) {
 	at := int(math.Ceil(max(chance, leastTail)*tailGrid - 1e-9))
-	p := float64(at) / tailGrid
+	t := (*tails)(nil)
 	if need > mostTail {
-		t := &tails{}
-		t.make(p, need, way)
-		return t, p
+		at = (at + 7) / 8 * 8
+		kept, _ := rareTails.LoadOrStore(tailAt{at, need, way}, &tails{})
+		t = kept.(*tails)
+	} else {
+		t = &allTails[at][need][way]
 	}
-	t := &allTails[at][need][way]
+	p := float64(at) / tailGrid
 	t.once.Do(func() { t.make(p, need, way) })
 	return t, p
 }
