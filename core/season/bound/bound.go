@@ -81,7 +81,7 @@ type Relaxation struct {
 type Subproblem struct {
 	Unit      int
 	Fixed     []model.Occasion
-	Dims      []dim
+	Dims      []Dim
 	pool      []choice
 	Cost      []float64  // price of a teach and a review in each dim
 	Ground    float64    // value as fixed
@@ -90,8 +90,8 @@ type Subproblem struct {
 	root      []float64  // where the climb over all its choices ended last
 }
 
-// dim is an audience a unit may be given in: what it uses, and how often at most.
-type dim struct {
+// Dim is an audience a unit may be given in: what it uses, and how often at most.
+type Dim struct {
 	audience int32
 	track    int
 	uses     []int32 // resources a minute of it takes; the last is its own
@@ -100,6 +100,15 @@ type dim struct {
 	top      [2]int  // teaches and reviews
 	Known    bool    // reviews need no teach first: assumed in the track, or fixed there
 	minutes  [2]float64
+}
+
+// Emptied are dims that hold nothing.
+func Emptied(dims []Dim) []Dim {
+	all := slices.Clone(dims)
+	for i := range all {
+		all[i].most, all[i].top = 0, [2]int{}
+	}
+	return all
 }
 
 // choice is how often a unit is given in each dim, teaches and reviews, and
@@ -119,7 +128,7 @@ type use struct {
 func NewRelaxation(m *model.Model) *Relaxation {
 	x := &Relaxation{m: m}
 	fixed := model.NewState(m)
-	byTrack := make([][]dim, len(m.Problem.Tracks))
+	byTrack := make([][]Dim, len(m.Problem.Tracks))
 	for t := range m.Problem.Tracks {
 		byTrack[t] = x.open(t)
 		x.soonest = append(x.soonest, soonest(m, t))
@@ -181,7 +190,7 @@ func (x *Relaxation) require() {
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
 		for j, d := range s.Dims {
-			if j > 0 && slices.ContainsFunc(s.Dims[:j], func(e dim) bool { return e.track == d.track }) {
+			if j > 0 && slices.ContainsFunc(s.Dims[:j], func(e Dim) bool { return e.track == d.track }) {
 				continue
 			}
 			for _, r := range x.m.Units[s.Unit].Requires {
@@ -216,7 +225,7 @@ func (x *Relaxation) charged() {
 
 // order puts the dims most needed students are in first.
 func (s *Subproblem) order(m *model.Model) {
-	worth := func(d dim) float64 {
+	worth := func(d Dim) float64 {
 		sum := 0.0
 		for _, n := range m.Units[s.Unit].Needs {
 			for _, c := range m.Audiences[d.audience].Classes {
@@ -225,14 +234,14 @@ func (s *Subproblem) order(m *model.Model) {
 		}
 		return sum
 	}
-	slices.SortStableFunc(s.Dims, func(a, b dim) int { return cmp.Compare(worth(b), worth(a)) })
+	slices.SortStableFunc(s.Dims, func(a, b Dim) int { return cmp.Compare(worth(b), worth(a)) })
 }
 
 // open lists the audiences of a track. In mode split each class is one, with its
 // minutes as the resource. In mode same an item is heard by every class that is long enough, so
 // each length is an audience, and the shorter the classes an item reaches, the more resources it
 // takes: its own length's minutes and those of all longer ones.
-func (x *Relaxation) open(t int) []dim {
+func (x *Relaxation) open(t int) []Dim {
 	m := x.m
 	split := m.Problem.Tracks[t].Mode == "split"
 	lengths := map[int]bool{} // or classes, in mode split
@@ -247,7 +256,7 @@ func (x *Relaxation) open(t int) []dim {
 			}
 		}
 	}
-	var dims []dim
+	var dims []Dim
 	var uses []int32
 	for _, k := range slices.Backward(slices.Sorted(maps.Keys(lengths))) {
 		if split {
@@ -256,7 +265,7 @@ func (x *Relaxation) open(t int) []dim {
 		x.capacity = append(x.capacity, 0)
 		r := int32(len(x.capacity) - 1)
 		uses = append(slices.Clone(uses), r)
-		d := dim{track: t, uses: uses, of: k, audience: m.Reach(t, k)}
+		d := Dim{track: t, uses: uses, of: k, audience: m.Reach(t, k)}
 		for _, i := range m.ByTrack[t] {
 			q := &m.Squares[i]
 			shortest := m.Problem.Classes[q.Classes[len(q.Classes)-1]].TeachMinutes

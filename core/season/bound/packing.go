@@ -143,6 +143,24 @@ func (k *Packing) add(square int, p Pack) {
 	k.PackOf[square] = at
 }
 
+// Open adds what one more such square can hold to dims, by subproblem; those it changes are copied first.
+func (p *Pack) Open(dims [][]Dim) {
+	own := map[int32]bool{}
+	for _, g := range p.goods {
+		if !own[g.subproblem] {
+			own[g.subproblem] = true
+			dims[g.subproblem] = slices.Clone(dims[g.subproblem])
+		}
+		d := &dims[g.subproblem][g.dim]
+		d.most++
+		for kind, may := range g.may {
+			if may {
+				d.top[kind]++
+			}
+		}
+	}
+}
+
 // sign is what makes a pack what it is.
 func (p *Pack) sign() string { return fmt.Sprintln(p.goods, p.tiers) }
 
@@ -278,7 +296,7 @@ func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 		}
 		for j := range k.x.Subproblems {
 			s := &k.x.Subproblems[j]
-			d := slices.IndexFunc(s.Dims, func(d dim) bool { return d.track == q.Track && d.of == of })
+			d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == q.Track && d.of == of })
 			if d < 0 || !led(m, s.Unit, q, length) {
 				continue
 			}

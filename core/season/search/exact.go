@@ -30,10 +30,10 @@ func Exact(m *model.Model, h *Search, stop func() bool) bool {
 }
 
 // exactWarmth is the work spent on finding a good plan before proving it best;
-// mostStates how many states the proof may look at.
+// mostStates how many states the proof may look at: small4 of the benchmark takes 270,000.
 const (
 	exactWarmth = 60_000
-	mostStates  = 120_000
+	mostStates  = 400_000
 	// statesPerSecond leaves most of a second to the search, which finds more where the proof does not end.
 	statesPerSecond = 40_000
 )
@@ -48,24 +48,47 @@ type exhaust struct {
 	subproblems map[int32]*bound.Subproblem
 	hopes       map[uint64]float64 // unit and mark: the most it can still come to
 	met         map[uint64]bool
+	room        [][][]bound.Dim // per square and unit, its dims as they are from there on
+	at          map[int32]int   // per unit, its subproblem
 	states      int
 	most        int // states it may look at
 	stop        func() bool
 }
 
 func newExhaust(m *model.Model, h *Search) *exhaust {
-	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), subproblems: map[int32]*bound.Subproblem{}, hopes: map[uint64]float64{}, met: map[uint64]bool{}}
+	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), subproblems: map[int32]*bound.Subproblem{}, hopes: map[uint64]float64{}, met: map[uint64]bool{}, at: map[int32]int{}}
 	e.relaxation.Prepare(h.score*m.Weights, 200_000)
-	e.relaxation.Prove(200_000)
+	e.relaxation.Prove(int(min(1_500_000, max(200_000, float64(h.limit)/12))))
 	for i := range e.relaxation.Subproblems {
 		s := &e.relaxation.Subproblems[i]
 		e.subproblems[int32(s.Unit)] = s
+		e.at[int32(s.Unit)] = i
 		for j := range s.Dims {
 			s.Dims[j].Known = true // what was taught by now differs from state to state
 		}
 	}
 	e.priceLeft()
+	e.roomLeft()
 	return e
+}
+
+// roomLeft counts, from each square on, how often each unit can still be given to whom.
+func (e *exhaust) roomLeft() {
+	e.room = make([][][]bound.Dim, len(e.m.Squares)+1)
+	k := &e.relaxation.Packing
+	for s := len(e.m.Squares); s >= 0; s-- {
+		e.room[s] = make([][]bound.Dim, len(e.relaxation.Subproblems))
+		for i := range e.relaxation.Subproblems {
+			if s == len(e.m.Squares) {
+				e.room[s][i] = bound.Emptied(e.relaxation.Subproblems[i].Dims)
+			} else {
+				e.room[s][i] = e.room[s+1][i]
+			}
+		}
+		if s < len(e.m.Squares) && k.PackOf[s] >= 0 {
+			k.Packs[k.PackOf[s]].Open(e.room[s])
+		}
+	}
 }
 
 // priceLeft adds up, from each square on, what the classes can be paid at the prices.
@@ -183,18 +206,18 @@ func (e *exhaust) hope(s int) float64 {
 	sum := e.relaxation.Base + e.left[s]
 	for u := range e.m.Units {
 		if subproblem := e.subproblems[int32(u)]; subproblem != nil {
-			sum += e.unitHope(int32(u), subproblem)
+			sum += e.unitHope(s, int32(u), subproblem)
 		}
 	}
 	return sum
 }
 
-func (e *exhaust) unitHope(u int32, of *bound.Subproblem) float64 {
-	k := e.st.Marks[u] ^ e.m.Units[u].Salt
+func (e *exhaust) unitHope(square int, u int32, of *bound.Subproblem) float64 {
+	k := e.st.Marks[u] ^ e.m.Units[u].Salt ^ model.Mix(uint64(square)+7)
 	if h, ok := e.hopes[k]; ok {
 		return h
 	}
-	s := bound.Subproblem{Unit: int(u), Fixed: e.st.Occasions[u], Dims: of.Dims, Cost: of.Cost, Charge: slices.Clone(of.Charge), Ground: e.st.Values[u]}
+	s := bound.Subproblem{Unit: int(u), Fixed: e.st.Occasions[u], Dims: e.room[square][e.at[u]], Cost: of.Cost, Charge: slices.Clone(of.Charge), Ground: e.st.Values[u]}
 	paid := 0.0 // for the tracks that are taught it by now
 	for _, o := range e.st.Occasions[u] {
 		if q := &e.m.Squares[o.Square]; o.Kind == model.Teach && !q.Fixed {
