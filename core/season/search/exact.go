@@ -35,7 +35,7 @@ const (
 	exactWarmth = 60_000
 	mostStates  = 400_000
 	// statesPerSecond leaves most of a second to the search, which finds more where the proof does not end.
-	statesPerSecond = 40_000
+	statesPerSecond = 330_000
 )
 
 // exhaust is the state of such a search.
