@@ -45,7 +45,7 @@ func (a *Service) Choose(ctx context.Context, u state.User, id string, choice Se
 		}
 		doc := n.Decided
 		doc.Items, doc.Lead = choice.Items, choice.Lead
-		b.Summary = fmt.Sprintf("Chose what %s on %s teaches", c.Name, on)
+		b.Summary = fmt.Sprintf("Chose what %s on %s teaches", c.Name, on.Words())
 		return b.Put(documents.Session, id, doc)
 	})
 }

@@ -154,7 +154,7 @@ func (f *snapshot) rowOf(s exchange.Sheet, r exchange.SheetRow, byName map[strin
 	case err != nil:
 		row.Wrong = err.Error()
 	case on > f.Today():
-		row.Wrong = fmt.Sprintf("%s is still to come", on)
+		row.Wrong = fmt.Sprintf("%s is still to come", on.Words())
 	}
 	if row.Wrong != "" {
 		return row, p, on

@@ -105,7 +105,7 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 		r.Share = met / weights
 	}
 	if from := who.Since.AddMonths(who.Next.MinMonths); who.On < from {
-		r.Waits = append(r.Waits, fmt.Sprintf("time at the rank: %d months are over on %s", who.Next.MinMonths, from))
+		r.Waits = append(r.Waits, fmt.Sprintf("time at the rank: %d months are over on %s", who.Next.MinMonths, from.Words()))
 	}
 	if who.Classes < who.Next.MinClasses {
 		r.Waits = append(r.Waits, fmt.Sprintf("%d of %d classes", who.Classes, who.Next.MinClasses))
