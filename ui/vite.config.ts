@@ -1,11 +1,28 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
+import type { Plugin } from "vite";
 import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
+
+/** The pages wait for the reader's catalogue, which English has none of: what they are made of is asked for with the first page all the same. */
+const pagesAhead: Plugin = {
+  name: "pages-ahead",
+  transformIndexHtml: {
+    order: "post",
+    handler: (html, { bundle }) => {
+      const start = Object.values(bundle ?? {}).find((c) => c.type === "chunk" && c.name === "start");
+      if (start?.type !== "chunk") return [];
+      return [start.fileName, ...start.imports]
+        .filter((file) => !html.includes(file))
+        .map((file) => ({ tag: "link", attrs: { rel: "modulepreload", crossorigin: true, href: `/${file}` } }));
+    },
+  },
+};
 
 export default defineConfig({
   plugins: [
     react(),
+    pagesAhead,
     tailwindcss(),
     VitePWA({
       registerType: "autoUpdate",
