@@ -1,5 +1,5 @@
 // Package bound proves a coverage that no plan of a season can exceed: a Lagrangian relaxation over the minutes of
-// the classes (bound.go), each unit's best choice by branch and bound (choice.go, shares.go), what a class can pack (packing.go),
+// the classes (bound.go), each unit's best choice by branch and bound (choice.go, tails.go), what a class can pack (packing.go),
 // and the proof that brings the two together (proof.go).
 package bound
 
@@ -22,7 +22,9 @@ import (
 // is best for it at these prices, every class packs its minutes with the items that pay most (packing); what all units gain, and what all
 // classes are paid, together bound every plan, whatever the prices (Lagrange). The prices are moved until the bound is low.
 //
-// It is too high, never too low: what a unit stands on counts only for the first day it can be taught, and the
+// Besides minutes, what a unit stands on has a price in each track (row), and so has every coach's class in each kind of week (weeks).
+//
+// It is too high, never too low: what a unit stands on must be taught, but only its first day says when, and the
 // classes may pack other items than the units choose. Pricing every week apart was tried and gave no lower bound for ten times the
 // work. Costs, for each unit, a search over how often it is given in each audience, cut off by what the rest could gain at most.
 //
@@ -155,16 +157,9 @@ func NewRelaxation(m *model.Model) *Relaxation {
 		x.Subproblems = append(x.Subproblems, s)
 	}
 	x.Packing = newPacking(x)
-	for _, p := range x.Packing.Packs { // of the weeks there are, those that can hold it
-		for _, g := range p.goods {
-			d := &x.Subproblems[g.subproblem].Dims[g.dim]
-			d.most += int(p.times)
-			for kind, may := range g.may {
-				if may {
-					d.top[kind] += int(p.times)
-				}
-			}
-		}
+	for i := range x.Packing.Packs { // of the weeks there are, those that can hold it
+		p := &x.Packing.Packs[i]
+		p.open(int(p.times), func(subproblem int32) []Dim { return x.Subproblems[subproblem].Dims })
 	}
 	x.require()
 	return x
@@ -303,8 +298,7 @@ func fillable(m *model.Model, t, minutes int) int {
 	return 0
 }
 
-// Prepare finds choices and prices: greed for the first ones, then by turns
-// prices against the choices known and better choices at these prices.
+// Prepare finds choices and prices of minutes, by turns: prices against the choices known, and better choices at prices half way to those.
 func (x *Relaxation) Prepare(known float64, patience int) {
 	minutes := 0.0
 	for _, c := range x.capacity {
@@ -470,15 +464,7 @@ func (s *Subproblem) best() (*choice, float64) {
 
 // taught says whether a dim's track is taught the unit at all.
 func (s *Subproblem) taught(counts []uint8, i int) bool {
-	if s.Dims[i].Known {
-		return true
-	}
-	for j := range s.Dims {
-		if s.Dims[j].track == s.Dims[i].track && counts[2*j] > 0 {
-			return true
-		}
-	}
-	return false
+	return s.Dims[i].Known || s.teaches(counts, s.Dims[i].track)
 }
 
 // teaches says whether counts teach a track the unit.
@@ -501,8 +487,8 @@ func (s *Subproblem) sound(counts []uint8) bool {
 	return true
 }
 
-// worth is the value of a choice, and with climb a share of the progress.
-func (s *Subproblem) worth(x *Relaxation, counts []uint8, climb float64) float64 {
+// worth is the value of a choice.
+func (s *Subproblem) worth(x *Relaxation, counts []uint8) float64 {
 	all := append(make([]model.Occasion, 0, 24), s.Fixed...)
 	for i, n := range counts {
 		for range n {
@@ -510,13 +496,13 @@ func (s *Subproblem) worth(x *Relaxation, counts []uint8, climb float64) float64
 		}
 	}
 	x.work += 1 + len(x.m.Units[s.Unit].Needs)*len(all)/90
-	covered, way := x.m.Value(s.Unit, all)
-	return covered + climb*way
+	covered, _ := x.m.Value(s.Unit, all)
+	return covered
 }
 
 // Note adds a choice to the pool.
 func (s *Subproblem) Note(x *Relaxation, counts []uint8) {
-	c := choice{counts: slices.Clone(counts), value: s.worth(x, counts, 0)}
+	c := choice{counts: slices.Clone(counts), value: s.worth(x, counts)}
 	for i, n := range counts {
 		if n > 0 {
 			c.uses = append(c.uses, use{int32(i), float64(n)})

@@ -68,7 +68,7 @@ func TestAUnitsBestChoiceIsFound(t *testing.T) {
 		}
 		best := -1e300
 		s.every(func(counts []uint8) {
-			best = max(best, s.worth(x, counts, 0)-s.spent(counts))
+			best = max(best, s.worth(x, counts)-s.spent(counts))
 		})
 		for _, steps := range []int{0, 1, 30, 999} {
 			most, _ := s.Exactly(x, steps)

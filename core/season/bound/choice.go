@@ -263,11 +263,7 @@ func (d *bestFirst) look(least, top []uint8, from []float64) {
 	}
 	d.spread(d.rows, d.whole)
 	d.work += len(d.needs) * d.presences(d.whole) / 60
-	if d.s.sound(d.whole) {
-		if net := d.value(d.rows) - d.s.spent(d.whole); net > d.most {
-			d.take(d.whole, net)
-		}
-	}
+	d.take(d.whole, d.value(d.rows)-d.s.spent(d.whole))
 	if most > d.most+tight {
 		r := ranged{most: most, least: least, top: top, given: slices.Clone(d.given)}
 		for v, n := range least {

@@ -40,6 +40,7 @@ type Pack struct {
 	times float64
 	goods []good
 	weeks int    // its kind of week
+	sign  string // what makes it what it is: its goods and tiers
 	tiers []tier // its classes by length, the shortest first
 	calls []call // what may be in it together, and who may lead that
 }
@@ -101,8 +102,9 @@ func newPacking(x *Relaxation) Packing {
 				continue
 			}
 			p.led(m, q)
+			p.sign = fmt.Sprintln(p.goods, p.tiers)
 			packs, squares = append(packs, p), append(squares, i)
-			sign += p.sign()
+			sign += p.sign
 		}
 		at, ok := weekAt[sign]
 		if !ok {
@@ -132,7 +134,7 @@ func newPacking(x *Relaxation) Packing {
 
 // add counts a square's pack among those just like it.
 func (k *Packing) add(square int, p Pack) {
-	at := slices.IndexFunc(k.Packs, func(o Pack) bool { return o.weeks == p.weeks && o.sign() == p.sign() })
+	at := slices.IndexFunc(k.Packs, func(o Pack) bool { return o.weeks == p.weeks && o.sign == p.sign })
 	if at < 0 {
 		at = len(k.Packs)
 		k.Packs = append(k.Packs, p)
@@ -151,18 +153,22 @@ func (p *Pack) Open(dims [][]Dim) {
 			own[g.subproblem] = true
 			dims[g.subproblem] = slices.Clone(dims[g.subproblem])
 		}
-		d := &dims[g.subproblem][g.dim]
-		d.most++
+	}
+	p.open(1, func(subproblem int32) []Dim { return dims[subproblem] })
+}
+
+// open counts the pack so many times in the dims of what it can hold.
+func (p *Pack) open(times int, dims func(subproblem int32) []Dim) {
+	for _, g := range p.goods {
+		d := &dims(g.subproblem)[g.dim]
+		d.most += times
 		for kind, may := range g.may {
 			if may {
-				d.top[kind]++
+				d.top[kind] += times
 			}
 		}
 	}
 }
-
-// sign is what makes a pack what it is.
-func (p *Pack) sign() string { return fmt.Sprintln(p.goods, p.tiers) }
 
 // mostCalls is how many ways to allow sign-offs a pack may have; of sign-offs beyond that it is not asked who has them.
 const mostCalls = 32

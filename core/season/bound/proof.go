@@ -55,7 +55,8 @@ func (p *proof) ask() (took int) {
 }
 
 // refine gives more steps to whichever unit leaves most unsure for those it had.
-func (p *proof) refine(steps int) (took int) {
+func (p *proof) refine(steps int) {
+	took := 0
 	for took < steps && len(p.sure) > 0 && !p.x.stopped() {
 		at := 0
 		for i := range p.sure {
@@ -70,7 +71,6 @@ func (p *proof) refine(steps int) (took int) {
 		took += p.x.ask(at, &p.sure[at])
 	}
 	p.note()
-	return took
 }
 
 // note keeps the bound where it is lower than before.
@@ -100,23 +100,6 @@ func (p *proof) back() {
 		copy(p.x.Packing.weeks[i].lead, w.lead)
 	}
 	p.x.charged()
-}
-
-// pools counts the choices known.
-func (p *proof) pools() (n int) {
-	for i := range p.x.Subproblems {
-		n += len(p.x.Subproblems[i].pool)
-	}
-	return n
-}
-
-// doubts is what the bound may be too high by for want of steps.
-func (p *proof) doubts() float64 {
-	sum := 0.0
-	for i := range p.sure {
-		sum += p.sure[i].gap
-	}
-	return sum
 }
 
 // sum is the bound: what the classes are paid and what every unit gains at most.
