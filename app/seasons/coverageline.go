@@ -3,7 +3,6 @@ package seasons
 import (
 	"context"
 	"slices"
-	"sync"
 
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -59,14 +58,10 @@ func (a *Service) CoverageLine(ctx context.Context, u state.User, id string) (Co
 	if s.Published == nil {
 		return page, nil
 	}
-	kept := state.Remember(f.Snapshot, lineOf(id), func() *keptLine { return &keptLine{} })
-	kept.Lock()
-	defer kept.Unlock()
-	if at := (lineAt{f.Revision, f.Last, f.Today()}); kept.page == nil || kept.at != at {
+	return state.RememberLast(f.Snapshot, lineOf(id), lineAt{f.Revision, f.Last, f.Today()}, func() CoverageLinePage {
 		f.coverageLine(s, &page)
-		kept.at, kept.page = at, &page
-	}
-	return *kept.page, nil
+		return page
+	}), nil
 }
 
 // lineOf is the season whose line is kept, as it last was: every check and check-in moves it, and between two of them everybody who looks at the
@@ -76,12 +71,6 @@ type lineOf string
 type lineAt struct {
 	revision, event int64
 	day             calendar.Day
-}
-
-type keptLine struct {
-	sync.Mutex
-	at   lineAt
-	page *CoverageLinePage
 }
 
 func (f *snapshot) coverageLine(s academy.Season, page *CoverageLinePage) {

@@ -89,6 +89,21 @@ func Remember[T any](s *Snapshot, key any, compute func() T) T {
 	return x
 }
 
+// RememberLast computes something of this snapshot once for what it depends on besides the records, in on; of each kind of thing the one last
+// asked for is kept. Who asks for another meanwhile computes it anew.
+func RememberLast[On comparable, T any](s *Snapshot, kind any, on On, compute func() T) T {
+	type kept struct {
+		on On
+		x  T
+	}
+	if had, ok := s.memo.Load(kind); ok && had.(kept).on == on {
+		return had.(kept).x
+	}
+	x := compute()
+	s.memo.Store(kind, kept{on, x})
+	return x
+}
+
 // RememberOf computes something of one student once, and keeps it until a record
 // changes or something new is known of that student. What it depends on besides, such as the
 // day, is in on; of each kind of thing the one last asked for is kept.
