@@ -3,11 +3,9 @@
 package api
 
 import (
-	"bytes"
 	"context"
 	"database/sql/driver"
 	"errors"
-	"fmt"
 	"io"
 	"log/slog"
 	"net"
@@ -15,13 +13,10 @@ import (
 	"net/netip"
 	"net/url"
 	"reflect"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
 	"time"
-	"unicode"
-	"unicode/utf8"
 
 	"github.com/alexedwards/scs/mysqlstore"
 	"github.com/alexedwards/scs/v2"
@@ -35,6 +30,7 @@ import (
 	"vereda/app/accounts"
 	"vereda/app/classes"
 	"vereda/app/state"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -113,23 +109,10 @@ func humaConfig() huma.Config {
 	config.DocsPath = "" // the library's page loads scripts from elsewhere; ours is served below
 	config.SchemasPath = ""
 	config.CreateHooks = nil
+	config.Transformers = append(config.Transformers, inLanguage)
 	config.Formats = map[string]huma.Format{"application/json": wholeJSON, "json": wholeJSON}
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	return config
-}
-
-// wholeJSON writes an answer once all of it could be made into JSON. One that cannot is a
-// mistake of the program: it is logged, and answered as one.
-var wholeJSON = huma.Format{
-	Marshal: func(w io.Writer, v any) error {
-		var b bytes.Buffer
-		if err := huma.DefaultJSONFormat.Marshal(&b, v); err != nil {
-			panic(fmt.Errorf("an answer cannot be written as JSON: %w", err))
-		}
-		_, err := w.Write(b.Bytes())
-		return err
-	},
-	Unmarshal: huma.DefaultJSONFormat.Unmarshal,
 }
 
 // Handler serves everything.
@@ -222,23 +205,15 @@ func (s *Server) allowed(ctx context.Context, id string) (state.User, error) {
 	u, err := s.signedIn(ctx)
 	switch {
 	case errors.Is(err, accounts.ErrSignIn):
-		return u, huma.Error401Unauthorized("Sign in first.")
+		return u, refusal(http.StatusUnauthorized, "Sign in first.")
 	case err != nil:
 		return u, problem(err)
 	case !may(u.Roles, id):
-		return u, huma.Error403Forbidden(roleWords(u.Roles) + " may not do this.")
+		return u, refusal(http.StatusForbidden, say.F("%s may not do this.", roleWords(u.Roles)))
 	case u.WantsFactor && !beforeFactor[id]:
-		return u, huma.Error403Forbidden("Your academy wants a second factor of its head instructors. Set one up on your account's page, then go on.")
+		return u, refusal(http.StatusForbidden, "Your academy wants a second factor of its head instructors. Set one up on your account's page, then go on.")
 	}
 	return u, nil
-}
-
-func refuse(api huma.API, ctx huma.Context, err error) {
-	var told huma.StatusError
-	if !errors.As(err, &told) {
-		told = huma.Error500InternalServerError("Something went wrong on the server.")
-	}
-	_ = huma.WriteErr(api, ctx, told.GetStatus(), told.Error())
 }
 
 // checkPath refuses identifiers no record can have, before they reach a query.
@@ -246,7 +221,7 @@ func (s *Server) checkPath(ctx huma.Context, next func(huma.Context)) {
 	u := ctx.URL()
 	path, err := url.PathUnescape(u.EscapedPath())
 	if query, errQuery := url.QueryUnescape(u.RawQuery); err != nil || errQuery != nil || !validation.Readable(path) || !validation.Readable(query) {
-		_ = huma.WriteErr(s.api, ctx, http.StatusBadRequest, "The address holds characters that cannot be read: copy it again.")
+		refuse(s.api, ctx, refusal(http.StatusBadRequest, "The address holds characters that cannot be read: copy it again."))
 		return
 	}
 	next(ctx)
@@ -266,7 +241,7 @@ func (s *Server) fits(most int64) func(huma.Context, func(huma.Context)) {
 		}
 		_ = ctx.SetReadDeadline(time.Now().Add(smallBodyTime))
 		_, _ = io.CopyN(io.Discard, ctx.BodyReader(), min(size, mostDrained))
-		_ = huma.WriteErr(s.api, ctx, http.StatusRequestEntityTooLarge, fmt.Sprintf("This is %.1f MB, and at most %.1f MB can be taken: send less at once.", float64(size)/(1<<20), float64(most)/(1<<20)))
+		refuse(s.api, ctx, refusal(http.StatusRequestEntityTooLarge, say.F("This is %.1f MB, and at most %.1f MB can be taken: send less at once.", float64(size)/(1<<20), float64(most)/(1<<20))))
 	}
 }
 
@@ -297,16 +272,15 @@ func (s *Server) signedIn(ctx context.Context) (state.User, error) {
 }
 
 // roleWords says "A coach" or "A coach and student".
-func roleWords(roles []state.Role) string {
-	words := make([]string, len(roles))
+func roleWords(roles []state.Role) say.Sentence {
+	words := make([]say.Sentence, len(roles))
 	for i, r := range roles {
-		words[i] = string(r)
+		words[i] = r.Say()
 	}
-	article := "A "
 	if len(roles) > 0 && roles[0] == state.Assistant {
-		article = "An "
+		return say.F("An %s", say.And(words...))
 	}
-	return article + strings.Join(words, " and ")
+	return say.F("A %s", say.And(words...))
 }
 
 func logFailure(what string, err error) { slog.Error(what, "error", err) }
@@ -320,70 +294,46 @@ func problem(err error) error {
 	var tooMany *state.RateLimitError
 	switch {
 	case errors.As(err, &refused):
-		details := make([]error, len(refused.Problems))
+		fields := make([]ErrorField, len(refused.Problems))
 		for i, p := range refused.Problems {
-			details[i] = &huma.ErrorDetail{Location: p.Field, Message: p.What}
+			fields[i] = ErrorField{Location: p.Field, Message: p.What}
 		}
-		return huma.Error422UnprocessableEntity(sentence(refused.Problems[0].What), details...)
+		return refusal(http.StatusUnprocessableEntity, refused.Problems[0].What.Whole(), fields...)
 	case errors.As(err, &missing):
-		return huma.Error404NotFound(sentence(missing.Error()))
+		return refusal(http.StatusNotFound, missing.Say().Whole())
 	case errors.As(err, &changed):
-		return huma.Error409Conflict(sentence(changed.Error()))
+		return refusal(http.StatusConflict, changed.Say().Whole())
 	case errors.As(err, &forbidden):
-		return huma.Error403Forbidden(forbidden.Why)
+		return refusal(http.StatusForbidden, forbidden.Why)
 	case errors.As(err, &tooMany):
-		return huma.NewError(http.StatusTooManyRequests, sentence(tooMany.Error()))
+		return refusal(http.StatusTooManyRequests, tooMany.Say().Whole())
 	case errors.Is(err, accounts.ErrSignIn):
-		return huma.Error401Unauthorized(sentence(accounts.ErrSignIn.Error()) + " Check both and try again.")
+		return refusal(http.StatusUnauthorized, "This name and password do not go together. Check both and try again.")
 	case errors.Is(err, classes.ErrDoor):
-		return huma.Error401Unauthorized(sentence(classes.ErrDoor.Error()) + " Make another one under Academy, Accounts.")
+		return refusal(http.StatusUnauthorized, "This key is no door’s. Make another one under Academy, Accounts.")
 	case errors.Is(err, accounts.ErrCode):
-		return huma.Error401Unauthorized(sentence(accounts.ErrCode.Error()))
+		return refusal(http.StatusUnauthorized, say.OfError(accounts.ErrCode).Whole())
 	case errors.Is(err, store.ErrStale) || errors.Is(err, state.ErrBusy):
-		return huma.Error409Conflict("Too many changes at the same time. Try again.")
+		return refusal(http.StatusConflict, "Too many changes at the same time. Try again.")
 	}
 	if errors.Is(err, context.Canceled) {
-		return huma.NewError(499, "The request was given up.")
+		return refusal(499, "The request was given up.")
 	}
 	if unreachable(err) {
 		slog.Error("the database cannot be reached", "error", err)
-		return huma.Error503ServiceUnavailable("The database cannot be reached. Nothing was changed; try again in a moment.")
+		return refusal(http.StatusServiceUnavailable, unreachableNow)
 	}
 	slog.Error("a request failed", "error", err)
-	return huma.Error500InternalServerError("Something went wrong on the server; nothing was changed. Its log says what.")
+	return refusal(http.StatusInternalServerError, "Something went wrong on the server; nothing was changed. Its log says what.")
 }
+
+const unreachableNow say.Sentence = "The database cannot be reached. Nothing was changed; try again in a moment."
 
 // unreachable says whether an error is of the connection to the database rather
 // than of what was asked.
 func unreachable(err error) bool {
 	var network net.Error
 	return errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, driver.ErrBadConn) || errors.As(err, &network) || errors.Is(err, context.DeadlineExceeded)
-}
-
-// mostErrors is how many things wrong with a request are told at once.
-const mostErrors = 10
-
-func init() {
-	// Whoever sends a long list of wrong items is told of the first ones.
-	tell := huma.NewError
-	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
-		if n := len(errs); n > mostErrors {
-			errs = append(slices.Clone(errs[:mostErrors]), &huma.ErrorDetail{Message: fmt.Sprintf("and %d more", n-mostErrors)})
-		}
-		return tell(status, message, errs...)
-	}
-}
-
-func sentence(s string) string {
-	if s == "" {
-		return ""
-	}
-	r, n := utf8.DecodeRuneInString(s)
-	s = string(unicode.ToUpper(r)) + s[n:]
-	if !strings.HasSuffix(s, ".") {
-		s += "."
-	}
-	return s
 }
 
 // Document is the OpenAPI document, made without a database.

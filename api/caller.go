@@ -4,6 +4,8 @@ import (
 	"context"
 	"net/http"
 	"time"
+
+	"vereda/core/say"
 )
 
 // caller is where a request comes from: kept beside it, so that whoever needs it does not ask the router.
@@ -12,6 +14,7 @@ type caller struct {
 	address, agent string
 	device         string // what the browser was given when somebody signed in with it before
 	secure         bool
+	language       say.Language
 }
 
 type callerKey struct{}
@@ -21,7 +24,7 @@ const deviceCookie = "vereda-device"
 // called keeps who asks beside the request.
 func called(secure bool, next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		c := caller{w: w, address: host(r.RemoteAddr), agent: r.UserAgent(), secure: secure}
+		c := caller{w: w, address: host(r.RemoteAddr), agent: r.UserAgent(), secure: secure, language: say.Asked(r.Header.Get("Accept-Language"))}
 		if k, err := r.Cookie(deviceCookie); err == nil {
 			c.device = k.Value
 		}

@@ -1,7 +1,6 @@
 package api
 
 import (
-	"errors"
 	"mime"
 	"net/http"
 	"strings"
@@ -72,18 +71,14 @@ func (s *Server) serveDownloads(router gin.IRoutes) {
 		router.GET("/api"+strings.ReplaceAll(strings.ReplaceAll(d.path, "{", ":"), "}", ""), func(c *gin.Context) {
 			u, err := s.allowed(c.Request.Context(), d.id)
 			if err == nil && !validation.Readable(c.Param("id")+c.Param("day")) {
-				err = huma.Error400BadRequest("The address holds characters that cannot be read: copy it again.")
+				err = refusal(http.StatusBadRequest, "The address holds characters that cannot be read: copy it again.")
 			}
 			if err == nil {
 				if err = d.run(s, c, u); err != nil {
 					err = problem(err)
 				}
 			}
-			var told huma.StatusError
-			if errors.As(err, &told) {
-				c.Header("Content-Type", "application/problem+json")
-				c.JSON(told.GetStatus(), told)
-			}
+			refused(c, err)
 		})
 	}
 }

@@ -12,6 +12,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/exchange"
 )
@@ -58,7 +59,7 @@ func (s *Server) classes() {
 		}
 		day, err := calendar.ParseDay(in.Of)
 		if err != nil {
-			return nil, &state.ValidationError{Problems: []validation.Problem{{Field: "of", What: err.Error()}}}
+			return nil, &state.ValidationError{Problems: []validation.Problem{{Field: "of", What: say.OfError(err)}}}
 		}
 		return s.app.Classes.Week(ctx, u, &day, in.Ahead)
 	})

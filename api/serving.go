@@ -2,8 +2,6 @@ package api
 
 import (
 	"context"
-	"encoding/json"
-	"errors"
 	"fmt"
 	"log/slog"
 	"net"
@@ -12,7 +10,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
 	"vereda/store"
@@ -57,10 +54,8 @@ func unavailable(w http.ResponseWriter, r *http.Request, err error) {
 		return // whoever asked is gone
 	}
 	slog.Error("a session could not be read or kept", "error", err)
-	w.Header().Set("Content-Type", "application/problem+json")
 	w.Header().Set("Retry-After", "2")
-	w.WriteHeader(http.StatusServiceUnavailable)
-	_ = json.NewEncoder(w).Encode(huma.Error503ServiceUnavailable("The database cannot be reached. Nothing was changed; try again in a moment."))
+	tell(w, r, refusal(http.StatusServiceUnavailable, unreachableNow))
 }
 
 // behind puts the address of whoever asked in the place of a trusted proxy's:
@@ -114,10 +109,7 @@ func (s *Server) classChanges(c *gin.Context) {
 			err = problem(err)
 		}
 	}
-	var told huma.StatusError
-	if errors.As(err, &told) {
-		c.Header("Content-Type", "application/problem+json")
-		c.JSON(told.GetStatus(), told)
+	if refused(c, err) {
 		return
 	}
 	changes := s.app.State.Watch(ctx, u.Academy)

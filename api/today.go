@@ -14,6 +14,6 @@ func (s *Server) today() {
 	operation(s, get, "/find", "find", "Find anything by its name", func(ctx context.Context, u state.User, in *struct {
 		Q string `query:"q" maxLength:"100" doc:"Words of a name, in any order; may be misspelt or begun only"`
 	}) ([]app.Found, error) {
-		return s.app.Find(ctx, u, in.Q, func(operation string) bool { return may(u.Roles, operation) })
+		return s.app.Find(ctx, u, in.Q, languageOf(ctx), func(operation string) bool { return may(u.Roles, operation) })
 	})
 }

@@ -49,8 +49,8 @@ func recovered(c *gin.Context, err any) {
 		c.Abort()
 		return
 	}
-	c.Header("Content-Type", "application/problem+json")
-	c.AbortWithStatusJSON(http.StatusInternalServerError, huma.Error500InternalServerError("Something went wrong on the server; its log says what."))
+	tell(c.Writer, c.Request, refusal(http.StatusInternalServerError, "Something went wrong on the server; its log says what."))
+	c.Abort()
 }
 
 // logged notes slow and failed requests.

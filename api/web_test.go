@@ -66,11 +66,6 @@ func TestTheFirstLoadIsSmall(t *testing.T) {
 	assert.Less(t, sum, 200_000)
 }
 
-func TestSentencesEndAndBeginAsTheyShould(t *testing.T) {
-	assert.Equal(t, "There is no unit.", sentence("there is no unit"))
-	assert.Equal(t, "Done.", sentence("Done."))
-}
-
 func TestTheDocumentIsMadeWithoutADatabase(t *testing.T) {
 	text, err := Document()
 	require.NoError(t, err)

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"time"
+
 	"vereda/app"
 	"vereda/app/state"
 	"vereda/app/students"

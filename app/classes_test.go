@@ -113,7 +113,7 @@ func TestASheetIsChangedByHand(t *testing.T) {
 	assert.Len(t, page.Edits.Edits, 2, "what changes nothing is not kept")
 	out := page.FellOut[len(page.FellOut)-1]
 	assert.Equal(t, "situational", out.ID)
-	assert.Equal(t, "Left out by hand.", out.Why)
+	assert.Equal(t, "Left out by hand.", out.Why.String())
 	_, err = a.State.Undo(ctx, head, change)
 	require.NoError(t, err)
 	page, err = a.Classes.Session(ctx, head, tonight)
@@ -156,7 +156,7 @@ func TestTallies(t *testing.T) {
 	own, err := a.Students.StudentPage(ctx, head, "oren-vask")
 	require.NoError(t, err)
 	require.NotEmpty(t, own.Told)
-	assert.Equal(t, "grip at the heel", own.Told[0].Summary)
+	assert.Equal(t, "grip at the heel", own.Told[0].Summary.String())
 	for words, bad := range map[string]classes.AddTally{
 		"is not in the library": {ID: "tap-5", Tally: academy.Tally{Technique: "nothing", Words: "x"}},
 		"is not a fault of":     {ID: "tap-6", Tally: academy.Tally{Technique: technique.ID, Fault: "nothing"}},
@@ -377,7 +377,7 @@ func TestLateAndEarly(t *testing.T) {
 	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", academy.LeftEarly, ""))
 	page, err = a.Classes.Session(ctx, head, tonight)
 	require.NoError(t, err)
-	assert.Equal(t, "left early", page.Here[0].Out)
+	assert.Equal(t, "left early", page.Here[0].Out.String())
 	require.NoError(t, a.Classes.CheckOut(ctx, head, tonight, "oren-vask", ""))
 	assert.InDelta(t, before, exposures("oren-vask"), 1e-9)
 	noDifference(t, a)
@@ -413,7 +413,7 @@ func TestAnIncidentIsPrivateAndAHoldIsNotLoosened(t *testing.T) {
 	assert.ErrorAs(t, err, &forbidden)
 	page, err := a.Students.StudentPage(ctx, head, "oren-vask")
 	require.NoError(t, err)
-	assert.Equal(t, "all partner drills", page.Person.Held)
+	assert.Equal(t, "all partner drills", page.Person.Held.String())
 }
 
 // Who could be checked tonight, with reasons; those who are held are not, and the answer fits the minutes.

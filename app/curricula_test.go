@@ -238,7 +238,7 @@ func TestSheetsCarryBothSidesAndTheCautions(t *testing.T) {
 		s, err := a.Curricula.RankSheet(t.Context(), head, "brown-1", test)
 		require.NoError(t, err)
 		require.NotEmpty(t, s.Items)
-		assert.Equal(t, state.Defers, s.Defers)
+		assert.Equal(t, state.Defers.String(), s.Defers)
 		both, differ, cautions := 0, 0, 0
 		for _, x := range s.Items {
 			if len(x.Sides) == 2 {

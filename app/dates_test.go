@@ -9,6 +9,7 @@ import (
 
 	"vereda/app/seasons"
 	"vereda/core/academy"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/internal/testkit"
 )
@@ -58,9 +59,9 @@ func TestAPlanWorksTowardItsDates(t *testing.T) {
 	assert.Equal(t, 4, grading.Week)
 	assert.Equal(t, 3, grading.By)
 	assert.Equal(t, 1, grading.Lacking)
-	assert.Equal(t, "1 of 1 not taught by week 3.", grading.Says)
-	assert.Equal(t, "Whatever loads a neck or twists a leg kept out of weeks 4 to 5.", p.Dates[2].Says)
-	assert.Equal(t, []string{"Grading, " + (s.Start + 23).Words()}, p.Weeks[3].Dates)
+	assert.Equal(t, "1 of 1 not taught by week 3.", grading.Says.String())
+	assert.Equal(t, "Whatever loads a neck or twists a leg kept out of weeks 4 to 5.", p.Dates[2].Says.String())
+	assert.Equal(t, []string{"Grading, " + (s.Start + 23).Words()}, say.Texts(p.Weeks[3].Dates))
 	assert.True(t, slices.ContainsFunc(p.Breaks, func(b seasons.BreachLine) bool { return b.Rule == "wanted" && b.Unit == late }), "the plan breaks it: %v", p.Breaks)
 	row := p.Rows[slices.IndexFunc(p.Rows, func(r seasons.SeasonRow) bool { return r.Class == "nogi-weekend" })]
 	assert.Equal(t, "closed", row.Cells[1].State)
@@ -75,7 +76,7 @@ func TestAPlanWorksTowardItsDates(t *testing.T) {
 	require.NoError(t, err)
 	p = page(t, a, id)
 	assert.Equal(t, 0, p.Dates[1].Lacking)
-	assert.Equal(t, "It is taught by week 3.", p.Dates[1].Says)
+	assert.Equal(t, "It is taught by week 3.", p.Dates[1].Says.String())
 	for _, b := range p.Breaks {
 		assert.True(t, b.Own, "%+v", b)
 	}

@@ -9,15 +9,16 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // Found is one thing that was looked for from anywhere.
 type Found struct {
-	Kind string  `json:"kind" enum:"page,person,class,technique,position,fork table,curriculum,season,unit"`
-	Name string  `json:"name"`
-	Note string  `json:"note,omitempty" doc:"What tells it from others of that name"`
-	To   string  `json:"to"`
-	Like float64 `json:"like" doc:"How alike it is to what was written, 0 to 1"`
+	Kind string       `json:"kind" enum:"page,person,class,technique,position,fork table,curriculum,season,unit"`
+	Name say.Sentence `json:"name"`
+	Note say.Sentence `json:"note,omitempty" doc:"What tells it from others of that name"`
+	To   string       `json:"to"`
+	Like float64      `json:"like" doc:"How alike it is to what was written, 0 to 1"`
 }
 
 // mostFound is how many things are shown: one who has not found it by then writes another letter.
@@ -25,7 +26,8 @@ const mostFound = 12
 
 // place is a page or an action, by the names people have for it, and the operation one must be allowed for it.
 type place struct {
-	name, also, to, needs string
+	name, also say.Sentence
+	to, needs  string
 }
 
 var places = []place{
@@ -61,8 +63,9 @@ var places = []place{
 }
 
 // Find looks for anything by its name or what people call it, misspelt too: pages, people, classes, techniques, positions, fork tables,
-// curricula, seasons and units, as far as may says that one is allowed to see them. Costs names × words, some 2 ms for 245 techniques and 300 people.
-func (a *App) Find(ctx context.Context, u state.User, query string, may func(operation string) bool) ([]Found, error) {
+// curricula, seasons and units, as far as may says that one is allowed to see them. Pages are
+// found by their names in the reader's language too. Costs names × words, some 2 ms for 245 techniques and 300 people.
+func (a *App) Find(ctx context.Context, u state.User, query string, in say.Language, may func(operation string) bool) ([]Found, error) {
 	found := []Found{}
 	if strings.TrimSpace(library.Fold(query)) == "" {
 		return found, nil
@@ -71,8 +74,8 @@ func (a *App) Find(ctx context.Context, u state.User, query string, may func(ope
 	if err != nil {
 		return nil, err
 	}
-	add := func(kind, name, note, to string, worth float64, also ...string) {
-		best := library.Matches(query, name)
+	add := func(kind string, name, note say.Sentence, to string, worth float64, also ...string) {
+		best := library.Matches(query, name.In(in))
 		for _, x := range also {
 			best = max(best, 0.98*library.Matches(query, x))
 		}
@@ -82,12 +85,13 @@ func (a *App) Find(ctx context.Context, u state.User, query string, may func(ope
 	}
 	for _, p := range places {
 		if may(p.needs) {
-			add("page", p.name, "", p.to, 1, strings.Split(p.also, ", ")...)
+			also := append(strings.Split(p.also.In(in), ", "), p.name.String())
+			add("page", p.name, "", p.to, 1, append(also, strings.Split(p.also.String(), ", ")...)...)
 		}
 	}
 	if may("list-people") {
 		for _, p := range f.Active() {
-			add("person", p.Name, f.RankOf(p).Name, "/people/"+p.ID, 0.99, p.Called)
+			add("person", say.Raw(p.Name), say.Raw(f.RankOf(p).Name), "/people/"+p.ID, 0.99, p.Called)
 		}
 	}
 	if may("get-class") {
@@ -96,39 +100,39 @@ func (a *App) Find(ctx context.Context, u state.User, query string, may func(ope
 			for !slices.ContainsFunc(f.ClassesOn(on), func(x academy.Class) bool { return x.ID == c.ID }) && on < f.Today()+7 {
 				on++
 			}
-			add("class", c.Name, on.Words()+" "+c.Start, "/mat/"+academy.Occurrence(c.ID, on), 0.98, c.Name+" "+on.Time().Format("Monday"), f.Tracks[c.Track].Name)
+			add("class", say.Raw(c.Name), say.F("%s %s", on, c.Start), "/mat/"+academy.Occurrence(c.ID, on), 0.98, c.Name+" "+on.As("Monday").In(in), f.Tracks[c.Track].Name)
 		}
 	}
 	if may("list-techniques") {
 		for _, h := range f.Library.Search(query) {
-			note := string(h.Technique.Kind)
+			note := h.Technique.Kind.Say()
 			if h.Matched != h.Technique.Name {
-				note += ", also " + h.Matched
+				note = say.F("%s, also %s", note, h.Matched)
 			}
-			found = append(found, Found{"technique", h.Technique.Name, note, "/library/" + h.Technique.ID, h.Score * 0.97})
+			found = append(found, Found{"technique", say.Raw(h.Technique.Name), note, "/library/" + h.Technique.ID, h.Score * 0.97})
 		}
 		for _, p := range f.Library.Positions() {
-			add("position", p.Name, string(p.Family), "/library/positions/"+p.ID, 0.96, p.Aliases...)
+			add("position", say.Raw(p.Name), say.Word(p.Family), "/library/positions/"+p.ID, 0.96, p.Aliases...)
 		}
 		for _, t := range f.Library.ForkTables() {
-			add("fork table", t.Name, "", "/library/fork-tables/"+t.ID, 0.9)
+			add("fork table", say.Raw(t.Name), "", "/library/fork-tables/"+t.ID, 0.9)
 		}
 	}
 	if may("list-curricula") {
 		for _, c := range f.CurriculumLines() {
 			if c.State != "retired" {
-				add("curriculum", c.Ladder+", "+c.Rank, c.State, "/curricula/"+c.ID, 0.92, c.Rank)
+				add("curriculum", say.Raw(c.Ladder+", "+c.Rank), say.Word(c.State), "/curricula/"+c.ID, 0.92, c.Rank)
 			}
 		}
 	}
 	if may("get-season") {
 		for _, s := range f.Seasons {
-			add("season", s.Name, s.Start.String(), "/season/"+s.ID, 0.92)
+			add("season", say.Raw(s.Name), s.Start.Say(), "/season/"+s.ID, 0.92)
 		}
 	}
 	if may("list-units") {
 		for _, x := range f.Units {
-			add("unit", x.Name, x.Area, "/season?view=units&unit="+x.ID, 0.88)
+			add("unit", say.Raw(x.Name), say.Word(x.Area), "/season?view=units&unit="+x.ID, 0.88)
 		}
 	}
 	slices.SortStableFunc(found, func(x, y Found) int { return cmp.Compare(y.Like, x.Like) })

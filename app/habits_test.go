@@ -49,7 +49,7 @@ func TestTheRulesOfATrackAreKeptSaidAndOverruled(t *testing.T) {
 	var own []string
 	for _, b := range trial.Breaks {
 		if b.Own {
-			own = append(own, b.What)
+			own = append(own, b.What.String())
 		}
 	}
 	require.NotEmpty(t, own)
@@ -134,7 +134,7 @@ func TestAUnitIsKeptOutOfWeeksAndThePlanIsRead(t *testing.T) {
 	}
 	told := ""
 	for _, w := range story.Tracks[0].Weeks {
-		told += w.Says
+		told += w.Says.String()
 	}
 	assert.True(t, strings.Contains(told, "New: "))
 }

@@ -256,10 +256,10 @@ func TestAGroupCatchesUpAtAStation(t *testing.T) {
 	facts, err := a.Students.Facts(ctx, head, "oren-vask", "knee-cut", library.Right)
 	require.NoError(t, err)
 	last := facts.Facts[len(facts.Facts)-1]
-	assert.Equal(t, "teach, reached, caught up at a station: counts 1", last.Summary)
+	assert.Equal(t, "teach, reached, caught up at a station: counts 1", last.Summary.String())
 	facts, err = a.Students.Facts(ctx, head, "oren-vask", "hip-escape", library.Right)
 	require.NoError(t, err)
-	assert.Contains(t, facts.Facts[len(facts.Facts)-1].Summary, "catching up elsewhere meanwhile: counts ½")
+	assert.Contains(t, facts.Facts[len(facts.Facts)-1].Summary.String(), "catching up elsewhere meanwhile: counts ½")
 	class, err = a.Classes.Session(ctx, head, tonight)
 	require.NoError(t, err)
 	assert.Equal(t, r.Makeups, class.Recorded.Makeups)
@@ -324,7 +324,9 @@ func TestAgreement(t *testing.T) {
 	assert.Less(t, page.All.Same, 1.0)
 	require.NotEmpty(t, page.Points)
 	assert.True(t, page.Points[0].Gate, "gates first")
-	assert.True(t, slices.ContainsFunc(page.Points, func(x students.PointAgreement) bool { return x.Gate && x.Different == "prompted and seen 2 times" }), "%+v", page.Points)
+	assert.True(t, slices.ContainsFunc(page.Points, func(x students.PointAgreement) bool {
+		return x.Gate && x.Different.String() == "prompted and seen 2 times"
+	}), "%+v", page.Points)
 	ours := slices.IndexFunc(page.Coaches, func(c students.CoachAgreement) bool { return c.A == "Ines Falk" && c.B == "Tomas Reyl" })
 	require.GreaterOrEqual(t, ours, 0)
 	assert.InDelta(t, 1-2/float64(page.Coaches[ours].Pairs), page.Coaches[ours].Same, 1e-9, "two of all were seen otherwise")

@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
 	applibrary "vereda/app/library"
 
 	"github.com/stretchr/testify/assert"

@@ -7,6 +7,7 @@ import (
 	"sync"
 	"testing"
 	"time"
+
 	applibrary "vereda/app/library"
 
 	"github.com/stretchr/testify/assert"
@@ -110,7 +111,7 @@ func TestACheckSentTwiceCountsOnce(t *testing.T) {
 		var conflict *state.ConflictError
 		_, err := a.Students.KeepCheck(t.Context(), coach, other)
 		require.ErrorAs(t, err, &conflict, name)
-		assert.Contains(t, err.Error(), "was used before for another record")
+		assert.Contains(t, err.Error(), "has the identifier of another record")
 	}
 	assert.Equal(t, before+1, standing(t, a).Checks, "nothing of that was kept")
 }
@@ -371,7 +372,7 @@ func TestAnUnknownAgePassesNoGate(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, page.Student.Minor, "treated as a minor")
 	require.NotEmpty(t, page.Refused)
-	assert.Contains(t, page.Refused[0].Why, "from age 16")
+	assert.Contains(t, page.Refused[0].Why.String(), "from age 16")
 }
 
 // An academy with a zone of its own has its own today.

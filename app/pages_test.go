@@ -3,6 +3,7 @@ package app_test
 import (
 	"slices"
 	"testing"
+
 	applibrary "vereda/app/library"
 
 	"github.com/stretchr/testify/assert"
@@ -208,7 +209,7 @@ func TestTheDeskSeesWhoIsHereAndNoMore(t *testing.T) {
 	assert.False(t, page.MayRun)
 	assert.Empty(t, page.Techniques)
 	assert.Empty(t, page.LastNote)
-	assert.Equal(t, "ask the coach", page.Here[0].Out)
+	assert.Equal(t, "ask the coach", page.Here[0].Out.String())
 	for _, o := range page.Others {
 		assert.False(t, o.Minor, "an age is nobody's business at the desk")
 	}

@@ -117,8 +117,8 @@ func TestHoldsKeepPeopleOutUntilTheyAreCleared(t *testing.T) {
 	ctx := t.Context()
 	effect, err := a.People.TryHold(ctx, head, "oren-vask", people.NewHold{Regions: []safety.Region{"knee"}, Note: "twisted on Sunday"})
 	require.NoError(t, err)
-	assert.Equal(t, "knee", effect.Coach)
-	assert.Equal(t, "ask the coach before training", effect.Desk)
+	assert.Equal(t, "knee", effect.Coach.String())
+	assert.Equal(t, "ask the coach before training", effect.Desk.String())
 	assert.NotEmpty(t, effect.Tonight)
 	require.NoError(t, a.People.Hold(ctx, head, "oren-vask", people.NewHold{ID: "h1", Regions: []safety.Region{"knee"}, Note: "twisted on Sunday"}))
 	require.NoError(t, a.People.Hold(ctx, head, "oren-vask", people.NewHold{ID: "h1", Regions: []safety.Region{"knee"}, Note: "twisted on Sunday"}), "sent twice it is one")
@@ -132,11 +132,11 @@ func TestHoldsKeepPeopleOutUntilTheyAreCleared(t *testing.T) {
 	assert.Equal(t, "Read the health note on Oren Vask", lines[0].What)
 
 	seen := personPage(t, a, coach, "oren-vask")
-	assert.Equal(t, "knee", seen.Line.Held)
+	assert.Equal(t, "knee", seen.Line.Held.String())
 	require.Len(t, seen.Holds, 1)
 	assert.Empty(t, seen.Holds[0].Note, "a coach sees what, and not why")
 	door := personPage(t, a, testkit.Users[state.Desk], "oren-vask")
-	assert.Equal(t, "ask the coach before training", door.Line.Held)
+	assert.Equal(t, "ask the coach before training", door.Line.Held.String())
 	assert.Empty(t, door.Holds)
 	class, err := a.Classes.Session(ctx, coach, "fund-early."+calendar.DayOf(now).String())
 	require.NoError(t, err)
@@ -155,7 +155,7 @@ func TestHoldsKeepPeopleOutUntilTheyAreCleared(t *testing.T) {
 	require.NoError(t, a.People.Hold(ctx, head, "oren-vask", people.NewHold{ID: "h2", Regions: []safety.Region{"ankle"}, Replaces: "h1"}))
 	p = personPage(t, a, head, "oren-vask")
 	require.Len(t, p.Holds, 1)
-	assert.Equal(t, "ankle", p.Holds[0].Summary)
+	assert.Equal(t, "ankle", p.Holds[0].Summary.String())
 	early := calendar.DayOf(now) - 1
 	assert.ErrorContains(t, a.People.Clear(ctx, head, "oren-vask", "h1", people.Clearance{Clinician: "Dr. Vale", On: &early}), "is not between")
 	require.NoError(t, a.People.Clear(ctx, head, "oren-vask", "h1", people.Clearance{ID: "c1", Clinician: "Dr. Vale"}))
@@ -534,7 +534,7 @@ func TestAGateOfOneTechnique(t *testing.T) {
 			assert.GreaterOrEqual(t, age, 70, p.Name)
 		}
 	}
-	assert.Contains(t, f.Gated(unit, f.Tracks[track]), "from age 70")
+	assert.Contains(t, f.Gated(unit, f.Tracks[track]).String(), "from age 70")
 	x.Gates[len(x.Gates)-1] = safety.Gate{Technique: technique, Tracks: []string{"nowhere"}}
 	_, err = a.Academies.SaveSettings(ctx, head, x, page.Version+1)
 	assert.Error(t, err, "no such track")

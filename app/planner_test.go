@@ -241,7 +241,7 @@ func TestRepairsOfEveryKind(t *testing.T) {
 	before := page(t, a, id)
 	unit := ""
 	for _, u := range before.Unplaced {
-		if strings.HasPrefix(u.Why, "No minutes") {
+		if strings.HasPrefix(u.Why.String(), "No minutes") {
 			unit = u.Unit
 		}
 	}

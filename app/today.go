@@ -3,7 +3,6 @@ package app
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -12,6 +11,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 )
 
 // TodayPage is what needs a person now, and the week around it. Nothing of it is kept: it is computed from what is, and a line is gone once its matter is.
@@ -26,9 +26,9 @@ type TodayPage struct {
 // TodayLine is one thing that needs a person, why, and what settles it.
 type TodayLine struct {
 	Area   string        `json:"area" enum:"Mat,Season,Ledger,People,Curricula,Library"`
-	What   string        `json:"what"`
-	Why    string        `json:"why"`
-	Action string        `json:"action" doc:"What settles it, as a button says it"`
+	What   say.Sentence  `json:"what"`
+	Why    say.Sentence  `json:"why"`
+	Action say.Sentence  `json:"action" doc:"What settles it, as a button says it"`
 	To     string        `json:"to" doc:"The page on which it is settled"`
 	Due    *calendar.Day `json:"due,omitempty"`
 	weight int
@@ -65,6 +65,12 @@ type desk struct {
 	page TodayPage
 }
 
+// Days in the lines: with the day of the week where one may have been there.
+const (
+	longDay  say.Sentence = "Monday 2 January"
+	shortDay say.Sentence = "2 January"
+)
+
 // How much a thing matters besides when it is due; a day off adds to it.
 const (
 	someoneIsHurt = 70
@@ -75,7 +81,7 @@ const (
 	worthLooking  = 20
 )
 
-func (d *desk) add(area string, weight int, due calendar.Day, what, why, action, to string) {
+func (d *desk) add(area string, weight int, due calendar.Day, what, why, action say.Sentence, to string) {
 	x := TodayLine{Area: area, What: what, Why: why, Action: action, To: to, weight: weight}
 	if due > 0 {
 		x.Due = &due
@@ -154,35 +160,36 @@ func (d *desk) week(ctx context.Context) error {
 }
 
 func (d *desk) class(day classes.Day, c state.ClassSummary, running bool) {
-	name := fmt.Sprintf("%s, %s %s", c.Name, when(day.On, d.on), c.Start)
+	name := say.F("%s, %s %s", c.Name, when(day.On, d.on), c.Start)
+	about := lower(c.Summary)
 	switch {
 	case c.State == "no coach" && d.u.Is(state.Head):
-		d.add("Mat", classIsOpen, day.On, name+" has no coach", "It is to "+lower(c.Summary)+", and nobody is named to lead it.", "Name a coach", "/mat/"+c.Session)
+		d.add("Mat", classIsOpen, day.On, say.F("%s has no coach", name), say.F("It is to %s, and nobody is named to lead it.", about), "Name a coach", "/mat/"+c.Session)
 	case c.State == "no coach" && d.u.Is(state.Coach):
-		d.add("Mat", worthLooking, day.On, name+" has no coach", "It is to "+lower(c.Summary)+".", "Look at it", "/mat/"+c.Session)
+		d.add("Mat", worthLooking, day.On, say.F("%s has no coach", name), say.F("It is to %s.", about), "Look at it", "/mat/"+c.Session)
 	case c.State == "not planned" && (running && d.u.Is(state.Head) || day.On == d.on && d.u.Is(state.Head, state.Coach)):
-		d.add("Mat", recordIsOpen, day.On, name+" teaches nothing yet", "No plan has anything for it.", "Choose what it teaches", "/mat/"+c.Session)
+		d.add("Mat", recordIsOpen, day.On, say.F("%s teaches nothing yet", name), "No plan has anything for it.", "Choose what it teaches", "/mat/"+c.Session)
 	case c.Mine && c.State == "ready" && day.On <= d.on+1:
-		d.add("Mat", classIsOpen, day.On, "You lead "+name, "It is to "+lower(c.Summary)+".", "Open the brief", "/mat/"+c.Session)
+		d.add("Mat", classIsOpen, day.On, say.F("You lead %s", name), say.F("It is to %s.", about), "Open the brief", "/mat/"+c.Session)
 	}
 }
 
 // when says a day as one does who stands a few days before it.
-func when(day, on calendar.Day) string {
+func when(day, on calendar.Day) say.Sentence {
 	switch day - on {
 	case 0:
 		return "today at"
 	case 1:
 		return "tomorrow at"
 	}
-	return day.Time().Format("Monday")
+	return day.As("Monday")
 }
 
-func lower(s string) string {
+func lower(s say.Sentence) say.Sentence {
 	if s == "" {
 		return "teach something"
 	}
-	return strings.ToLower(s[:1]) + s[1:]
+	return s.Lower()
 }
 
 // unreported are classes of the last two weeks of which nobody said what was taught.
@@ -208,9 +215,9 @@ func (d *desk) unreported() {
 		return
 	}
 	first := all[0]
-	what := fmt.Sprintf("%s of %s was not reported", first.name, first.on.Time().Format("Monday 2 January"))
+	what := say.F("%s of %s was not reported", first.name, first.on.As(longDay))
 	if len(all) > 1 {
-		what = fmt.Sprintf("%d classes were not reported, the first %s of %s", len(all), first.name, first.on.Time().Format("Monday 2 January"))
+		what = say.F("%d classes were not reported, the first %s of %s", len(all), first.name, first.on.As(longDay))
 	}
 	d.add("Mat", recordIsOpen, d.on, what, "Until somebody says what was reached, the ledger goes by the plan and nobody’s standing moves.", "Report it", "/mat/"+first.session)
 }
@@ -224,17 +231,17 @@ func (d *desk) holds() {
 			}
 			line := d.f.Line(p, d.u, d.on)
 			since := int(d.on - h.From)
-			what := p.Name + " is held"
+			what := say.F("%s is held", p.Name)
 			if line.Held != "" {
-				what = p.Name + ": " + line.Held
+				what = say.F("%s: %s", p.Name, line.Held)
 			}
-			why := fmt.Sprintf("Since %s. It ends with a clinician’s clearance, not with time.", h.From.Time().Format("2 January"))
-			weight, action := worthLooking, "Look at it"
+			why := say.F("Since %s. It ends with a clinician’s clearance, not with time.", h.From.As(shortDay))
+			weight, action := worthLooking, say.Sentence("Look at it")
 			if d.u.Is(state.Head) {
 				action = "Enter the clearance"
 				if since > 28 {
 					weight = decisionWaits
-					why = fmt.Sprintf("For %d weeks. Ask how it goes; it ends with a clinician’s clearance.", since/7)
+					why = say.F("For %d weeks. Ask how it goes; it ends with a clinician’s clearance.", since/7)
 				}
 			}
 			if since <= 7 {
@@ -254,16 +261,9 @@ func (d *desk) guests() {
 		}
 		visits := d.f.Visits(p.ID)
 		if n := len(visits); n > 0 && visits[n-1].On >= d.on-14 {
-			d.add("People", decisionWaits, visits[n-1].On+3, p.Name+" came to try a class", fmt.Sprintf("On %s, %s. Ask whether they stay.", visits[n-1].On.Time().Format("Monday 2 January"), times(n, "class", "classes")), "Add them", "/people/"+p.ID)
+			d.add("People", decisionWaits, visits[n-1].On+3, say.F("%s came to try a class", p.Name), say.F("On %s, %s. Ask whether they stay.", visits[n-1].On.As(longDay), say.N(n, "%d class", "%d classes")), "Add them", "/people/"+p.ID)
 		}
 	}
-}
-
-func times(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }
 
 // unknown are students whose age nobody wrote down: they count as minors until somebody does.
@@ -277,17 +277,12 @@ func (d *desk) unknown() {
 		}
 	}
 	if len(all) > 0 {
-		d.add("People", worthLooking, 0, fmt.Sprintf("No date of birth: %s", few(all)), "Until it is known they are treated as minors, with all gates closed.", "Ask and write it down", "/people/"+first)
+		d.add("People", worthLooking, 0, say.F("No date of birth: %s", few(all)), "Until it is known they are treated as minors, with all gates closed.", "Ask and write it down", "/people/"+first)
 	}
 }
 
 // few names some of a list and counts the rest.
-func few(all []string) string {
-	if len(all) > 4 {
-		return fmt.Sprintf("%s and %d more", strings.Join(all[:3], ", "), len(all)-3)
-	}
-	return strings.Join(all, ", ")
-}
+func few(all []string) say.Sentence { return say.Few(say.Raws(all), 3) }
 
 // sticking are faults that a class after class shows.
 func (d *desk) sticking(ctx context.Context) error {
@@ -299,7 +294,7 @@ func (d *desk) sticking(ctx context.Context) error {
 		if i == 2 || p.Low < 0.25 {
 			break
 		}
-		d.add("Ledger", worthLooking, 0, fmt.Sprintf("%s: %s", p.Name, strings.TrimSuffix(p.What, ".")), fmt.Sprintf("Seen in %d of %d tries in the classes since %s. %s", p.Seen, p.Tries, page.From.Time().Format("2 January"), p.Correction), "Put it into a class", "/ledger/sticking-points")
+		d.add("Ledger", worthLooking, 0, say.F("%s: %s", p.Name, strings.TrimSuffix(p.What, ".")), say.F("Seen in %d of %d tries in the classes since %s. %s", p.Seen, p.Tries, page.From.As(shortDay), p.Correction), "Put it into a class", "/ledger/sticking-points")
 	}
 	return nil
 }
@@ -342,7 +337,7 @@ func (d *desk) season(ctx context.Context) error {
 	}
 	to := "/season/" + s.ID
 	if !s.Planned {
-		d.add("Season", planIsBroken, d.on, s.Name+" has no plan", "It has begun, and no class knows what it teaches.", "Plan it", to)
+		d.add("Season", planIsBroken, d.on, say.F("%s has no plan", s.Name), "It has begun, and no class knows what it teaches.", "Plan it", to)
 		return nil
 	}
 	page, err := d.app.Seasons.Season(ctx, d.u, s.ID)
@@ -351,19 +346,19 @@ func (d *desk) season(ctx context.Context) error {
 	}
 	hard := slices.DeleteFunc(slices.Clone(page.Breaks), func(b seasons.BreachLine) bool { return b.Own })
 	if len(hard) > 0 {
-		d.add("Season", planIsBroken, d.on, fmt.Sprintf("The plan of %s breaks %s", s.Name, times(len(hard), "rule", "rules")), fmt.Sprintf("The first in week %d, %s: %s", hard[0].Week, hard[0].Name, hard[0].What), "Fix it", to)
+		d.add("Season", planIsBroken, d.on, say.F("The plan of %s breaks %s", s.Name, say.N(len(hard), "%d rule", "%d rules")), say.F("The first in week %d, %s: %s", hard[0].Week, hard[0].Name, hard[0].What), "Fix it", to)
 	}
 	switch {
 	case page.Published == 0:
-		d.add("Season", planIsBroken, d.on, s.Name+" is not published", "It runs, and no coach was given it.", "Publish it", to+"?view=publish")
+		d.add("Season", planIsBroken, d.on, say.F("%s is not published", s.Name), "It runs, and no coach was given it.", "Publish it", to+"?view=publish")
 	case page.Waiting > 0:
-		d.add("Season", decisionWaits, d.on, fmt.Sprintf("%s differ from what the coaches have", times(page.Waiting, "class", "classes")), "The plan was changed since it was published.", "Publish the changes", to+"?view=publish")
+		d.add("Season", decisionWaits, d.on, say.N(page.Waiting, "%d class differs from what the coaches have", "%d classes differ from what the coaches have"), "The plan was changed since it was published.", "Publish the changes", to+"?view=publish")
 	}
 	if err := d.unreached(ctx, s, to); err != nil {
 		return err
 	}
 	if left := s.End - d.on; left <= 21 && len(d.page.Later) == 0 {
-		d.add("Season", decisionWaits, s.End, fmt.Sprintf("%s ends on %s", s.Name, s.End.Time().Format("2 January")), "Nothing is planned after it.", "Make the next season", "/season")
+		d.add("Season", decisionWaits, s.End, say.F("%s ends on %s", s.Name, s.End.As(shortDay)), "Nothing is planned after it.", "Make the next season", "/season")
 	}
 	return nil
 }
@@ -375,7 +370,7 @@ func (d *desk) unreached(ctx context.Context, s *TodaySeason, to string) error {
 		return err
 	}
 	if n := taught.Totals.Not; n > 0 {
-		d.add("Season", recordIsOpen, 0, fmt.Sprintf("%s not reached this season", times(n, "planned unit was", "planned units were")), "The plan goes on as if they had been taught, until it is repaired.", "See which, and repair", to+"?view=taught")
+		d.add("Season", recordIsOpen, 0, say.N(n, "%d planned unit was not reached this season", "%d planned units were not reached this season"), "The plan goes on as if they had been taught, until it is repaired.", "See which, and repair", to+"?view=taught")
 	}
 	return nil
 }
@@ -386,17 +381,17 @@ func (d *desk) ranks(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	var ready []string
+	var ready []say.Sentence
 	for _, c := range all {
 		if c.Readiness.Ready && c.Next != "" && c.Person.Held == "" {
-			ready = append(ready, c.Person.Name+" for "+c.Next)
+			ready = append(ready, say.F("%s for %s", c.Person.Name, c.Next))
 		}
 		if c.Onward != nil {
-			d.add("People", decisionWaits, d.on, c.Person.Name+" has come of age to move on", "By the rule of their ladder to "+c.Onward.Summary+". The bridge list says what they were never asked.", "See the bridge list", d.bridge(c.Person.Ladder))
+			d.add("People", decisionWaits, d.on, say.F("%s has come of age to move on", c.Person.Name), say.F("By the rule of their ladder to %s. The bridge list says what they were never asked.", c.Onward.Summary), "See the bridge list", d.bridge(c.Person.Ladder))
 		}
 	}
 	if len(ready) > 0 {
-		d.add("People", decisionWaits, 0, fmt.Sprintf("Ready for the next rank: %s", few(ready)), "All that is asked is there, with the time and the classes. The decision is yours.", "Decide", "/people/promotions")
+		d.add("People", decisionWaits, 0, say.F("Ready for the next rank: %s", say.Few(ready, 3)), "All that is asked is there, with the time and the classes. The decision is yours.", "Decide", "/people/promotions")
 	}
 	return nil
 }
@@ -427,7 +422,7 @@ func (d *desk) fading(ctx context.Context) error {
 		names = append(names, n)
 	}
 	slices.SortFunc(names, func(a, b string) int { return cmp.Or(most[b]-most[a], strings.Compare(a, b)) })
-	d.add("Ledger", worthLooking, 0, fmt.Sprintf("%s due for a refresh", times(page.Due, "standing is", "standings are")), "What fades most: "+few(names)+".", "See by class to come", "/ledger?view=fading")
+	d.add("Ledger", worthLooking, 0, say.N(page.Due, "%d standing is due for a refresh", "%d standings are due for a refresh"), say.F("What fades most: %s.", few(names)), "See by class to come", "/ledger?view=fading")
 	return nil
 }
 
@@ -440,7 +435,7 @@ func (d *desk) stopping(ctx context.Context) error {
 	for _, r := range page.Rows {
 		names = append(names, r.Name)
 	}
-	d.add("People", decisionWaits, 0, "Comes less than before: "+few(names), "Against their own past, more than chance explains. A word now is worth more than one in spring.", "See how much less", "/ledger?view=stopping")
+	d.add("People", decisionWaits, 0, say.F("Comes less than before: %s", few(names)), "Against their own past, more than chance explains. A word now is worth more than one in spring.", "See how much less", "/ledger?view=stopping")
 	return nil
 }
 
@@ -452,9 +447,9 @@ func (d *desk) testDays(ctx context.Context) error {
 	for _, x := range all {
 		switch {
 		case x.On >= d.on && x.On <= d.on+14:
-			d.add("Ledger", decisionWaits, x.On, fmt.Sprintf("%s is on %s", x.Name, x.On.Time().Format("Monday 2 January")), fmt.Sprintf("%s, %s.", times(x.People, "person", "people"), times(x.Tests, "test", "tests")), "Print the sheets", "/ledger?view=tests&day="+x.ID)
+			d.add("Ledger", decisionWaits, x.On, say.F("%s is on %s", x.Name, x.On.As(longDay)), say.F("%s, %s.", say.N(x.People, "%d person", "%d people"), say.N(x.Tests, "%d test", "%d tests")), "Print the sheets", "/ledger?view=tests&day="+x.ID)
 		case x.On < d.on && x.On >= d.on-14 && x.Done > 0:
-			d.add("People", decisionWaits, x.On, fmt.Sprintf("%s is over", x.Name), fmt.Sprintf("%d of %d tests were checked.", x.Done, x.Tests), "Decide the ranks", "/people/promotions")
+			d.add("People", decisionWaits, x.On, say.F("%s is over", x.Name), say.F("%d of %d tests were checked.", x.Done, x.Tests), "Decide the ranks", "/people/promotions")
 		}
 	}
 	return nil
@@ -466,12 +461,11 @@ func (d *desk) drafts() {
 		if c.State != "draft" {
 			continue
 		}
-		why := "The audit has nothing against it."
-		action := "Publish it"
+		why, action := say.Sentence("The audit has nothing against it."), say.Sentence("Publish it")
 		if c.Blocks > 0 {
-			why = fmt.Sprintf("The audit names %s it from being published.", times(c.Blocks, "thing that keeps", "things that keep"))
+			why = say.N(c.Blocks, "The audit names %d thing that keeps it from being published.", "The audit names %d things that keep it from being published.")
 			action = "See the audit"
 		}
-		d.add("Curricula", worthLooking, 0, fmt.Sprintf("%s %s, version %d, is a draft", c.Ladder, c.Rank, c.Version), why, action, "/curricula/"+c.ID)
+		d.add("Curricula", worthLooking, 0, say.F("%s %s, version %d, is a draft", c.Ladder, c.Rank, c.Version), why, action, "/curricula/"+c.ID)
 	}
 }

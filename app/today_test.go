@@ -14,6 +14,7 @@ import (
 	"vereda/app/seasons"
 	"vereda/app/state"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/repair"
 	"vereda/internal/testkit"
@@ -25,7 +26,7 @@ func today(t *testing.T, a *app.App, u state.User) (app.TodayPage, string) {
 	require.NoError(t, err)
 	var all []string
 	for i, l := range p.Lines {
-		all = append(all, l.What)
+		all = append(all, l.What.String())
 		require.NotEmpty(t, l.Why, l.What)
 		require.NotEmpty(t, l.Action, l.What)
 		require.True(t, strings.HasPrefix(l.To, "/"), l.To)
@@ -73,7 +74,7 @@ func TestTodayEmptiesAsOneWorks(t *testing.T) {
 	_, err = a.Seasons.MakeMove(ctx, head, id, repair.Move{Unit: at.Items[0].Unit, From: &repair.Spot{Week: at.Week, Class: at.Class}})
 	require.NoError(t, err)
 	_, says = today(t, a, head)
-	assert.Contains(t, says, "differ from what the coaches have")
+	assert.Contains(t, says, "differs from what the coaches have")
 	early := ""
 	for _, u := range readUnits(t, a, id) {
 		if strings.Contains(u.Name, "Side pin to mount") {
@@ -174,7 +175,7 @@ func TestAnythingIsFoundByItsName(t *testing.T) {
 		"blue":         "/curricula/blue-1",
 		"shortest cha": "/library/map",
 	} {
-		found, err := a.Find(ctx, head, query, all)
+		found, err := a.Find(ctx, head, query, say.English, all)
 		require.NoError(t, err)
 		var to []string
 		for _, x := range found {
@@ -184,13 +185,13 @@ func TestAnythingIsFoundByItsName(t *testing.T) {
 		assert.Contains(t, to, want, query)
 		assert.LessOrEqual(t, len(found), 12)
 	}
-	none, err := a.Find(ctx, head, "zzzzqq", all)
+	none, err := a.Find(ctx, head, "zzzzqq", say.English, all)
 	require.NoError(t, err)
 	assert.Empty(t, none)
-	blank, err := a.Find(ctx, head, "  ", all)
+	blank, err := a.Find(ctx, head, "  ", say.English, all)
 	require.NoError(t, err)
 	assert.Empty(t, blank)
-	closed, err := a.Find(ctx, testkit.Users[state.Desk], "wilma", func(op string) bool { return op != "list-people" })
+	closed, err := a.Find(ctx, testkit.Users[state.Desk], "wilma", say.English, func(op string) bool { return op != "list-people" })
 	require.NoError(t, err)
 	for _, x := range closed {
 		assert.NotEqual(t, "person", x.Kind, "what one may not open is not found")

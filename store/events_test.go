@@ -15,6 +15,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -160,7 +161,7 @@ func TestEveryKindOfEventComesBackAsItWasSent(t *testing.T) {
 		attendance("a", "oren", true),
 		{ID: "r", Kind: academy.ClassReportEvent, Day: tuesday, Class: class, Body: body(t, academy.ClassReport{Lead: "tomas", Items: []ledger.Item{{Technique: "x", Kind: "teach", Reached: "part", OneSide: true}, {Technique: "y", Kind: "review", Reached: "not"}}, Faults: []academy.FaultCount{{Technique: "x", Fault: "f1", Seen: 3, Tries: 7}}, Note: "Ō — left side not done",
 			Makeups: []academy.Makeup{{People: []string{"oren", "tam"}, Items: []ledger.Item{{Technique: "z", Kind: "teach", Reached: "all"}, {Technique: "w", Kind: "teach", Reached: "part", OneSide: true, Point: "k2"}}}, {People: []string{"pilar"}, Items: []ledger.Item{{Technique: "z", Kind: "teach", Reached: "not"}}}}})},
-		{ID: "c", Kind: academy.CheckEvent, Day: tuesday, Student: "oren", Class: class, Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}, Resistance: 2}, Verdict: &ledger.Verdict{Met: true, Rung: "passed", Score: 1, Reasons: []string{}}, By: "tomas"})},
+		{ID: "c", Kind: academy.CheckEvent, Day: tuesday, Student: "oren", Class: class, Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}, Resistance: 2}, Verdict: &ledger.Verdict{Met: true, Rung: "passed", Score: 1, Reasons: []say.Sentence{}}, By: "tomas"})},
 		{ID: "o", Kind: academy.CheckEvent, Day: tuesday, Student: "oren", Class: class, Replaces: "c", Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}}, Overruled: &academy.Overrule{Met: false, Reason: "the gate was prompted", By: "ines"}, By: "tomas"})},
 		{ID: "p", Kind: academy.PlacementEvent, Day: tuesday, Student: "oren", Body: body(t, academy.Placement{From: "blue-1", To: "blue-2"})},
 	}

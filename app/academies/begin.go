@@ -12,6 +12,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
@@ -34,7 +35,7 @@ type BeginPage struct {
 	Tracks    []state.Named    `json:"tracks"`
 	Made      []MadeCurriculum `json:"made" doc:"Curricula here, to make units of"`
 	Units     int              `json:"units"`
-	Warnings  []string         `json:"warnings" doc:"What gates keep out of tracks because of their least age"`
+	Warnings  []say.Sentence   `json:"warnings" doc:"What gates keep out of tracks because of their least age"`
 	Season    string           `json:"season,omitempty" doc:"The newest season"`
 	Planned   bool             `json:"planned"`
 	Tonight   string           `json:"tonight,omitempty" doc:"The next class that has something to teach: its sheet can be printed"`
@@ -72,7 +73,7 @@ func (a *Service) Begin(ctx context.Context, u state.User) (BeginPage, error) {
 	if err != nil {
 		return BeginPage{}, err
 	}
-	p := BeginPage{Families: []StarterFamily{}, Ladders: []state.Named{}, Curricula: []StarterRank{}, Tracks: []state.Named{}, Made: []MadeCurriculum{}, Warnings: []string{}, Units: len(f.Units)}
+	p := BeginPage{Families: []StarterFamily{}, Ladders: []state.Named{}, Curricula: []StarterRank{}, Tracks: []state.Named{}, Made: []MadeCurriculum{}, Warnings: []say.Sentence{}, Units: len(f.Units)}
 	for _, family := range library.Families {
 		x := StarterFamily{Family: family}
 		for id := range starter.chosen([]library.Family{family}, false) {
@@ -113,7 +114,7 @@ func (a *Service) Begin(ctx context.Context, u state.User) (BeginPage, error) {
 		}
 	}
 	if unknown > 0 {
-		p.Warnings = append(p.Warnings, fmt.Sprintf("%s without a birth date: they count as minors until it is known, pass no gate by age and are not planned for in classes with a least age.", count(unknown, "student")))
+		p.Warnings = append(p.Warnings, say.F("%s without a birth date: they count as minors until it is known, pass no gate by age and are not planned for in classes with a least age.", count(unknown, "student")))
 	}
 	for _, c := range f.Curricula {
 		p.Made = append(p.Made, MadeCurriculum{c.ID, f.Set.Name(documents.Curriculum, c), c.State == "published"})

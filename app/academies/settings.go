@@ -18,6 +18,7 @@ import (
 	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -44,7 +45,7 @@ type AcademyPage struct {
 	Settings []Setting          `json:"settings"`
 	Gates    []GateLine         `json:"gates"`
 	Risks    []safety.Risk      `json:"risks"`
-	Defers   string             `json:"defers"`
+	Defers   say.Sentence       `json:"defers"`
 	Counts   []Count            `json:"counts"`
 	Broken   []documents.Broken `json:"broken" doc:"Records that cannot be read and were set aside, for the head instructor"`
 
@@ -373,9 +374,9 @@ func (f *snapshot) gatesMove(after *snapshot) (says []string) {
 	for _, t := range f.Tracks {
 		if w := after.GateWarning(t); w != f.GateWarning(t) {
 			if w == "" {
-				w = "All units of " + t.Name + " are open to it."
+				w = say.F("All units of %s are open to it.", t.Name)
 			}
-			says = append(says, w)
+			says = append(says, w.String())
 		}
 	}
 	slices.Sort(says[1:])

@@ -10,6 +10,7 @@ import (
 
 	"vereda/app/state"
 	"vereda/core/academy"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -29,8 +30,8 @@ type AccountLine struct {
 
 // RoleLine is a role with what it means.
 type RoleLine struct {
-	Role  state.Role `json:"role"`
-	Means string     `json:"means"`
+	Role  state.Role   `json:"role"`
+	Means say.Sentence `json:"means"`
 }
 
 // RoleLines are the roles there are, the one with the most to say first.

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vereda/app/state"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -48,10 +49,10 @@ func pause(a store.Attempt, known bool, now time.Time) time.Duration {
 }
 
 // ErrSignIn is a wrong name or password; which of the two is not said.
-var ErrSignIn = errors.New("this name and password do not go together")
+var ErrSignIn = say.Errorf("this name and password do not go together")
 
 // ErrCode is a wrong code of the second factor.
-var ErrCode = errors.New("this code is wrong, or was used before: wait for the next one")
+var ErrCode = say.Errorf("this code is wrong, or was used before: wait for the next one")
 
 // Try is somebody who wants to sign in.
 type Try struct {

@@ -8,6 +8,7 @@ import (
 
 	"vereda/app/state"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
@@ -43,12 +44,12 @@ func (f *snapshot) brief(u state.User, id string) (exchange.Brief, error) {
 		return exchange.Brief{}, err
 	}
 	lesson := f.Lesson(f.SessionPlan(c, on).Items)
-	b := exchange.Brief{Academy: f.Name, Class: c.Name, On: on, Start: c.Start, Minutes: c.Minutes, Mat: c.Mat, Lead: page.Summary.Lead, Note: page.LastNote, NoteBy: page.LastNoteBy, Cautions: page.Cautions, Defers: page.Defers, Why: page.Series.Why}
+	b := exchange.Brief{Academy: f.Name, Class: c.Name, On: on, Start: c.Start, Minutes: c.Minutes, Mat: c.Mat, Lead: page.Summary.Lead, Note: page.LastNote, NoteBy: page.LastNoteBy.String(), Cautions: say.Texts(page.Cautions), Defers: page.Defers.String(), Why: say.Texts(page.Series.Why)}
 	for _, t := range lesson.Warmup {
 		b.Movements = append(b.Movements, t.Name+": "+string(t.On(t.Taught).Summary))
 	}
 	for _, s := range page.Segments {
-		line := exchange.BriefSegment{Minutes: s.Minutes, Name: s.Name}
+		line := exchange.BriefSegment{Minutes: s.Minutes, Name: s.Name.String()}
 		if s.Repetitions > 0 {
 			line.Repetitions = fmt.Sprintf("%d each", s.Repetitions)
 			if s.Sides == 2 {

@@ -5,7 +5,6 @@ import (
 	"context"
 	"math"
 	"slices"
-	"strings"
 
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -15,6 +14,7 @@ import (
 	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/tonight"
 )
 
@@ -31,8 +31,8 @@ type ChecksPage struct {
 	People     []CheckPerson    `json:"people"`
 	Forms      []CheckForm      `json:"forms"`
 	Resistance []string         `json:"resistance" doc:"The academy's words for the grades 0 to 4"`
-	Standard   string           `json:"standard"`
-	Defers     string           `json:"defers"`
+	Standard   say.Sentence     `json:"standard"`
+	Defers     say.Sentence     `json:"defers"`
 }
 
 // SuggestedCheck is one check with its reason.
@@ -46,7 +46,7 @@ type SuggestedCheck struct {
 	Sides     []library.Side `json:"sides"`
 	Start     float64        `json:"start" doc:"Minutes from the beginning"`
 	Value     float64        `json:"value"`
-	Why       []string       `json:"why"`
+	Why       []say.Sentence `json:"why"`
 }
 
 // CheckPerson is somebody here with what they could be checked on.
@@ -55,7 +55,7 @@ type CheckPerson struct {
 	Name    string        `json:"name"`
 	Rank    string        `json:"rank"`
 	Belt    string        `json:"belt"`
-	Out     string        `json:"out,omitempty"`
+	Out     say.Sentence  `json:"out,omitempty"`
 	Choices []CheckChoice `json:"choices" doc:"What is ready and what is due first"`
 }
 
@@ -64,7 +64,7 @@ type CheckChoice struct {
 	Technique string         `json:"technique"`
 	Sides     []library.Side `json:"sides" doc:"That are open"`
 	Ready     bool           `json:"ready"`
-	Summary   string         `json:"summary"`
+	Summary   say.Sentence   `json:"summary"`
 }
 
 // CheckForm is what to look for in a technique.
@@ -73,7 +73,7 @@ type CheckForm struct {
 	Name     string         `json:"name"`
 	Sides    []library.Side `json:"sides"`
 	Points   []CheckPoint   `json:"points"`
-	Cautions []string       `json:"cautions"`
+	Cautions []say.Sentence `json:"cautions"`
 }
 
 // CheckPoint is a key point, worded for each side in the order of the form's.
@@ -90,7 +90,7 @@ type prospect struct {
 	technique library.Technique
 	sides     []library.Side
 	worth     float64
-	why       []string
+	why       []say.Sentence
 	ready     bool
 }
 
@@ -134,7 +134,7 @@ func (a *Service) Checks(ctx context.Context, u state.User, id string, minutes f
 		who := CheckPerson{ID: x.ID, Name: x.Name, Rank: x.Rank, Belt: x.Belt, Out: x.Out, Choices: []CheckChoice{}}
 		can := f.prospects(p, on, lesson)
 		for _, y := range can {
-			who.Choices = append(who.Choices, CheckChoice{y.technique.ID, y.sides, y.ready, strings.Join(y.why, "; ")})
+			who.Choices = append(who.Choices, CheckChoice{y.technique.ID, y.sides, y.ready, say.Join("; ", y.why...)})
 			forms[y.technique.ID] = true
 			if y.ready && x.Out == "" {
 				all = append(all, y)
@@ -211,7 +211,7 @@ func (f *snapshot) prospects(p academy.Person, on calendar.Day, lesson mat.Lesso
 		x := ledger.Prospect{Weight: weight, Has: g.Has, Needs: g.Needs, Due: g.Due, Retention: s.Retention(on), Failed: f.failedLately(p.ID, t.ID, g.Side), PassRate: rate, Missing: len(missing), Weeks: last, Tonight: teaches(lesson, t.ID)}
 		y := prospect{student: p, technique: t, sides: []library.Side{g.Side}, ready: x.Ready()}
 		if y.worth, y.why = x.Worth(); !y.ready {
-			y.why = []string{string(g.Has) + ", " + string(g.Needs) + " is asked"}
+			y.why = []say.Sentence{say.F("%s, %s is asked", g.Has, g.Needs)}
 		}
 		all = append(all, y)
 	}
@@ -268,7 +268,7 @@ func checkForm(t library.Technique) CheckForm {
 		}
 	}
 	if t.Caution != "" {
-		form.Cautions = append([]string{string(t.On(t.Taught).Caution)}, form.Cautions...)
+		form.Cautions = append([]say.Sentence{say.Raw(string(t.On(t.Taught).Caution))}, form.Cautions...)
 	}
 	return form
 }

@@ -13,6 +13,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/mat"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/validation"
 	"vereda/store"
@@ -58,7 +59,7 @@ func (f *snapshot) toRun(u state.User, id string) (academy.Class, calendar.Day, 
 	}
 	n := f.SessionPlan(c, on)
 	if !mayRun(u, n) {
-		return c, on, n, state.Forbidden(fmt.Sprintf("%s leads this class; only they or the head instructor run it.", f.NameOf(n.Lead)))
+		return c, on, n, state.Forbidden(say.F("%s leads this class; only they or the head instructor run it.", f.NameOf(n.Lead)))
 	}
 	return c, on, n, nil
 }
@@ -93,10 +94,10 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, part, 
 		return state.NotFound("student", student)
 	}
 	if on > f.Today() {
-		return state.Invalid("class", "the class on %s has not begun: check in on the day", on.Words())
+		return state.Invalid("class", "the class on %s has not begun: check in on the day", on)
 	}
 	if p.Joined > on {
-		return state.Invalid("student", "%s joined on %s, after this class", p.Name, p.Joined.Words())
+		return state.Invalid("student", "%s joined on %s, after this class", p.Name, p.Joined)
 	}
 	if here, came := f.Session(c.ID, on).Came(student); came {
 		if here.Part == part {
@@ -117,7 +118,7 @@ func (a *Service) checkedInBefore(ctx context.Context, u state.User, e, had acad
 	is, _ := e.Attendance()
 	was, err := had.Attendance()
 	if had.Kind != academy.AttendanceEvent || err != nil || was != is || had.Student != e.Student || had.Class != e.Class {
-		return &state.ConflictError{Thing: "the check-in", Why: (&store.UsedError{ID: e.ID}).Error()}
+		return &state.ConflictError{Thing: "the check-in", Why: state.UsedBefore}
 	}
 	by, err := a.Store.ReplacedBy(ctx, u.Academy, had.Seq)
 	if err == nil && by != "" {
@@ -183,7 +184,7 @@ func (a *Service) Report(ctx context.Context, u state.User, id string, r Session
 		return err
 	}
 	if on > f.Today() {
-		return state.Invalid("class", "the class on %s has not been held: record it afterwards", on.Words())
+		return state.Invalid("class", "the class on %s has not been held: record it afterwards", on)
 	}
 	if r.Lead != "" && f.Person[r.Lead].Coach == nil {
 		return state.Invalid("lead", "%.64q is no coach here", r.Lead)
@@ -242,7 +243,7 @@ func (a *Service) AddUnit(ctx context.Context, u state.User, id, unit, kind stri
 			return state.Invalid("unit", "%s is not for %s", x.Name, f.Tracks[c.Track].Name)
 		}
 		if f.Reported(c.ID, on) {
-			return state.Invalid("class", "%s on %s was held and recorded", c.Name, on.Words())
+			return state.Invalid("class", "%s on %s was held and recorded", c.Name, on)
 		}
 		if slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == unit }) {
 			return state.Invalid("unit", "%s is in that class already", x.Name)

@@ -13,6 +13,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -80,7 +81,7 @@ func keyHash(key string) string {
 }
 
 // ErrDoor is a key that opens nothing.
-var ErrDoor = errors.New("this key is no door's")
+var ErrDoor = say.Errorf("this key is no door's")
 
 // Tapped says what a tap did, for the reader to show.
 type Tapped struct {

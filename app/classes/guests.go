@@ -11,6 +11,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // Guest is somebody who trains along without being a student here: for a trial, or on a visit.
@@ -32,12 +33,12 @@ func (a *Service) AddGuest(ctx context.Context, u state.User, id string, g Guest
 		}
 		if had, ok := f.Person[person]; ok {
 			if had.Guest == "" || had.Name != strings.TrimSpace(g.Name) {
-				return &state.ConflictError{Thing: "the guest", Why: fmt.Sprintf("This guest was sent before as %s.", had.Name)}
+				return &state.ConflictError{Thing: "the guest", Why: say.F("This guest was sent before as %s.", had.Name)}
 			}
 			return nil
 		}
 		if on > f.Today() {
-			return state.Invalid("class", "the class on %s has not begun: take guests in on the day", on.Words())
+			return state.Invalid("class", "the class on %s has not begun: take guests in on the day", on)
 		}
 		p := academy.Person{ID: person, Name: strings.TrimSpace(g.Name), Guest: g.Kind, Weight: g.Weight, Joined: on, RankSince: on}
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {

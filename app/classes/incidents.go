@@ -29,7 +29,7 @@ func (a *Service) NoteIncident(ctx context.Context, u state.User, id string, x I
 			return state.NotFound("student", x.Student)
 		}
 		if on > f.Today() {
-			return state.Invalid("class", "the class on %s has not begun", on.Words())
+			return state.Invalid("class", "the class on %s has not begun", on)
 		}
 		n := academy.Note{ID: "incident-" + x.ID, On: on, By: u.Person, Text: x.Text, Readers: academy.ForHead, Class: id}
 		if i := slices.IndexFunc(p.Notes, func(had academy.Note) bool { return had.ID == n.ID }); i >= 0 {

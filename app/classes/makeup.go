@@ -12,6 +12,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/rotation"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/validation"
 )
@@ -46,7 +47,7 @@ func (a *Service) AddMakeup(ctx context.Context, u state.User, id, unit string, 
 			return state.Invalid("unit", "there is no unit %q", unit)
 		}
 		if f.Reported(c.ID, on) {
-			return state.Invalid("class", "%s on %s was held and recorded", c.Name, on.Words())
+			return state.Invalid("class", "%s on %s was held and recorded", c.Name, on)
 		}
 		if slices.ContainsFunc(n.Items, func(it season.Item) bool { return it.Unit == unit && it.Kind == season.Teach }) {
 			return state.Invalid("unit", "%s is taught to all in that class", x.Name)
@@ -140,7 +141,7 @@ func (f *snapshot) stationsOf(n state.SessionPlan, c academy.Class) academy.Stat
 			if len(s.Stations) == 0 {
 				coach = rotation.AnyCoach
 			}
-			s.Stations = append(s.Stations, academy.NamedStation{Name: x.Name, Station: rotation.Station{ID: fmt.Sprintf("s%d", len(s.Stations)+1), Minutes: 6, Must: true, Coach: coach}})
+			s.Stations = append(s.Stations, academy.NamedStation{Name: x.Name.String(), Station: rotation.Station{ID: fmt.Sprintf("s%d", len(s.Stations)+1), Minutes: 6, Must: true, Coach: coach}})
 		}
 	}
 	s.Groups = max(2, len(s.Stations))
@@ -179,7 +180,7 @@ func (f *snapshot) makeups(n state.SessionPlan, here []Attendee) []MakeupLine {
 }
 
 // caughtUp says what a report says of those who caught up that cannot be.
-func (f *snapshot) caughtUp(all []academy.Makeup, bad func(field, format string, args ...any)) {
+func (f *snapshot) caughtUp(all []academy.Makeup, bad func(field string, format say.Sentence, args ...any)) {
 	seen := map[string]bool{}
 	for i, m := range all {
 		for k, id := range m.People {

@@ -9,22 +9,23 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/mat"
+	"vereda/core/say"
 )
 
 // ClockPage is the clock of a class: as it would run, or as it runs. The server's time leads, so that the wall and every phone show
 // the same second.
 type ClockPage struct {
-	Name      string        `json:"name"`
-	Stretches []mat.Stretch `json:"stretches"`
-	Rotation  RotationPage  `json:"rotation"`
-	Minutes   int           `json:"minutes"`
-	FellOut   []string      `json:"fell_out"`
-	Begun     bool          `json:"begun"`
-	Running   bool          `json:"running"`
-	Passed    int           `json:"passed" doc:"Seconds of the stretches that had passed at the time at"`
-	At        time.Time     `json:"at"`
-	Now       time.Time     `json:"now" doc:"The server's time when this was answered"`
-	MayRun    bool          `json:"may_run"`
+	Name      string         `json:"name"`
+	Stretches []mat.Stretch  `json:"stretches"`
+	Rotation  RotationPage   `json:"rotation"`
+	Minutes   int            `json:"minutes"`
+	FellOut   []say.Sentence `json:"fell_out"`
+	Begun     bool           `json:"begun"`
+	Running   bool           `json:"running"`
+	Passed    int            `json:"passed" doc:"Seconds of the stretches that had passed at the time at"`
+	At        time.Time      `json:"at"`
+	Now       time.Time      `json:"now" doc:"The server's time when this was answered"`
+	MayRun    bool           `json:"may_run"`
 }
 
 // Clock lays out the clock of a class, as it stands.
@@ -38,10 +39,12 @@ func (a *Service) Clock(ctx context.Context, u state.User, id string) (ClockPage
 		return ClockPage{}, err
 	}
 	n := f.SessionPlan(c, on)
-	page := ClockPage{Name: c.Name, Minutes: c.Minutes, FellOut: []string{}, Now: a.Now().UTC(), MayRun: mayRun(u, n)}
+	page := ClockPage{Name: c.Name, Minutes: c.Minutes, FellOut: []say.Sentence{}, Now: a.Now().UTC(), MayRun: mayRun(u, n)}
 	if run := n.Decided.Clock; run != nil {
-		page.Begun, page.Running, page.Passed, page.At, page.Stretches = true, run.Running, run.Passed, run.At, run.Stretches
-		page.FellOut = append(page.FellOut, run.FellOut...)
+		page.Begun, page.Running, page.Passed, page.At, page.Stretches = true, run.Running, run.Passed, run.At, mat.Recalled(run.Stretches)
+		for _, name := range run.FellOut {
+			page.FellOut = append(page.FellOut, mat.RecallName(name))
+		}
 	} else {
 		sheet := f.Sheet(n, c)
 		page.Stretches, page.At = mat.Clock(sheet, f.Library.Technique), page.Now

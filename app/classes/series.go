@@ -2,7 +2,6 @@ package classes
 
 import (
 	"cmp"
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -14,22 +13,23 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/mat"
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
 // Series is where a class stands among those of its track: what the ones before did, and what the next one brings.
 type Series struct {
-	Before []SeriesLine `json:"before" doc:"The last reported, newest first"`
-	Next   []SeriesLine `json:"next"`
-	Why    []string     `json:"why" doc:"Why tonight's units are due, a line each"`
+	Before []SeriesLine   `json:"before" doc:"The last reported, newest first"`
+	Next   []SeriesLine   `json:"next"`
+	Why    []say.Sentence `json:"why" doc:"Why tonight's units are due, a line each"`
 }
 
 // SeriesLine is another class of the track.
 type SeriesLine struct {
 	Session string       `json:"session"`
 	On      calendar.Day `json:"on"`
-	Summary string       `json:"summary"`
-	Reached string       `json:"reached,omitempty" doc:"What of it was reached, and what was not"`
+	Summary say.Sentence `json:"summary"`
+	Reached say.Sentence `json:"reached,omitempty" doc:"What of it was reached, and what was not"`
 }
 
 // Care is what a coach should know before the groups are made.
@@ -85,7 +85,7 @@ const (
 
 // series tells where a class stands.
 func (f *snapshot) series(c academy.Class, on calendar.Day, items []season.Item) Series {
-	s := Series{Before: []SeriesLine{}, Next: []SeriesLine{}, Why: []string{}}
+	s := Series{Before: []SeriesLine{}, Next: []SeriesLine{}, Why: []say.Sentence{}}
 	type held struct {
 		class academy.Class
 		x     *state.Session
@@ -107,23 +107,23 @@ func (f *snapshot) series(c academy.Class, on calendar.Day, items []season.Item)
 	})
 	for _, h := range before[:min(seriesBack, len(before))] {
 		r, _ := f.ReportOf(h.x)
-		var taught, short []string
+		var taught, short []say.Sentence
 		for _, it := range r.Items {
 			name := f.Library.Name(it.Technique)
-			taught = append(taught, name)
+			taught = append(taught, say.Raw(name))
 			switch {
 			case it.Reached == "not":
-				short = append(short, name+" not reached")
+				short = append(short, say.F("%s not reached", name))
 			case it.Reached == "part" && it.Point != "":
-				short = append(short, fmt.Sprintf("%s as far as “%s”", name, f.cueOf(it.Technique, it.Point)))
+				short = append(short, say.F("%s as far as “%s”", name, f.cueOf(it.Technique, it.Point)))
 			case it.Reached == "part":
-				short = append(short, name+" in part")
+				short = append(short, say.F("%s in part", name))
 			}
 			if it.OneSide {
-				short = append(short, name+" on one side")
+				short = append(short, say.F("%s on one side", name))
 			}
 		}
-		s.Before = append(s.Before, SeriesLine{h.x.ID(), h.x.On, strings.Join(taught, ", "), strings.Join(short, "; ")})
+		s.Before = append(s.Before, SeriesLine{h.x.ID(), h.x.On, say.Join(", ", taught...), say.Join("; ", short...)})
 	}
 	for day := on; day <= on+seriesHorizon && len(s.Next) < seriesAhead; day++ {
 		for _, k := range f.ClassesOn(day) {
@@ -152,7 +152,7 @@ func (f *snapshot) cueOf(technique, point string) string {
 }
 
 // whyDue says why a unit is tonight's: what it stands on, or how long ago it was last seen in this track.
-func (f *snapshot) whyDue(c academy.Class, on calendar.Day, it season.Item) string {
+func (f *snapshot) whyDue(c academy.Class, on calendar.Day, it season.Item) say.Sentence {
 	unit, _ := f.Unit(it.Unit)
 	last := calendar.Day(math.MinInt32)
 	for _, k := range f.Classes {
@@ -174,20 +174,27 @@ func (f *snapshot) whyDue(c academy.Class, on calendar.Day, it season.Item) stri
 	seen := last != calendar.Day(math.MinInt32)
 	switch {
 	case it.Kind == season.Review && seen:
-		return fmt.Sprintf("%s comes back: last seen %s, %d weeks ago.", unit.Name, last.Words(), (int(on-last)+3)/7)
+		return comesBack(unit.Name, last, (int(on-last)+3)/7)
 	case it.Kind == season.Review:
-		return unit.Name + " is reviewed."
+		return say.F("%s is reviewed.", unit.Name)
 	case seen:
-		return fmt.Sprintf("%s goes on: last seen %s.", unit.Name, last.Words())
+		return say.F("%s goes on: last seen %s.", unit.Name, last)
 	case len(unit.Requires) > 0:
 		var names []string
 		for _, id := range unit.Requires {
 			before, _ := f.Unit(id)
 			names = append(names, before.Name)
 		}
-		return fmt.Sprintf("%s is new, and stands on %s.", unit.Name, strings.Join(names, ", "))
+		return say.F("%s is new, and stands on %s.", unit.Name, strings.Join(names, ", "))
 	}
-	return unit.Name + " is new to this track."
+	return say.F("%s is new to this track.", unit.Name)
+}
+
+func comesBack(unit string, last calendar.Day, weeks int) say.Sentence {
+	if weeks == 1 {
+		return say.F("%s comes back: last seen %s, 1 week ago.", unit, last)
+	}
+	return say.F("%s comes back: last seen %s, %d weeks ago.", unit, last, weeks)
 }
 
 // care says who here needs an eye: who missed what tonight stands on, and whom nobody matches in size.

@@ -15,6 +15,7 @@ import (
 	"vereda/core/mat"
 	"vereda/core/rotation"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
@@ -59,17 +60,17 @@ type SegmentLine struct {
 
 // TaughtTechnique is what the sheet carries of one technique.
 type TaughtTechnique struct {
-	ID       string        `json:"id"`
-	Name     string        `json:"name"`
-	Kind     string        `json:"kind" enum:"teach,review"`
-	Sided    bool          `json:"sided"`
-	Taught   library.Side  `json:"taught,omitempty"`
-	Gates    []string      `json:"gates"`
-	Faults   []FaultLine   `json:"faults" doc:"Most often seen first; the first three are the sheet's"`
-	Asks     []string      `json:"asks"`
-	Cautions []string      `json:"cautions"`
-	Forks    []string      `json:"forks"`
-	Points   []state.Named `json:"points" doc:"Its key points, for saying how far a class came"`
+	ID       string         `json:"id"`
+	Name     string         `json:"name"`
+	Kind     string         `json:"kind" enum:"teach,review"`
+	Sided    bool           `json:"sided"`
+	Taught   library.Side   `json:"taught,omitempty"`
+	Gates    []string       `json:"gates"`
+	Faults   []FaultLine    `json:"faults" doc:"Most often seen first; the first three are the sheet's"`
+	Asks     []string       `json:"asks"`
+	Cautions []say.Sentence `json:"cautions"`
+	Forks    []string       `json:"forks"`
+	Points   []state.Named  `json:"points" doc:"Its key points, for saying how far a class came"`
 }
 
 // FaultLine is a fault with how often it was seen.
@@ -88,13 +89,13 @@ type FaultLine struct {
 // Attendee is a student on the list of a class.
 type Attendee struct {
 	state.PersonLine
-	Here    bool    `json:"here"`
-	Part    string  `json:"part,omitempty" enum:"late,early" doc:"Came late, or left early"`
-	Guest   string  `json:"guest,omitempty" enum:"trial,visitor" doc:"Not a student here"`
-	Chance  float64 `json:"chance" doc:"Of being in this class"`
-	Out     string  `json:"out,omitempty" doc:"Why they are not paired tonight"`
-	Instead string  `json:"instead,omitempty" doc:"What they can do while they are out"`
-	NoLive  string  `json:"no_live,omitempty" doc:"Why they are not in situational and live rounds: those may load anything"`
+	Here    bool         `json:"here"`
+	Part    string       `json:"part,omitempty" enum:"late,early" doc:"Came late, or left early"`
+	Guest   string       `json:"guest,omitempty" enum:"trial,visitor" doc:"Not a student here"`
+	Chance  float64      `json:"chance" doc:"Of being in this class"`
+	Out     say.Sentence `json:"out,omitempty" doc:"Why they are not paired tonight"`
+	Instead say.Sentence `json:"instead,omitempty" doc:"What they can do while they are out"`
+	NoLive  say.Sentence `json:"no_live,omitempty" doc:"Why they are not in situational and live rounds: those may load anything"`
 }
 
 // SessionPage is one class on one day.
@@ -110,10 +111,10 @@ type SessionPage struct {
 	Used       int                  `json:"used"`
 	Short      int                  `json:"short"`
 	Techniques []TaughtTechnique    `json:"techniques"`
-	Cautions   []string             `json:"cautions"`
-	Defers     string               `json:"defers"`
+	Cautions   []say.Sentence       `json:"cautions"`
+	Defers     say.Sentence         `json:"defers"`
 	LastNote   string               `json:"last_note,omitempty"`
-	LastNoteBy string               `json:"last_note_by,omitempty"`
+	LastNoteBy say.Sentence         `json:"last_note_by,omitempty"`
 	Here       []Attendee           `json:"here"`
 	Others     []Attendee           `json:"others" doc:"Not here, likeliest first"`
 	Rotation   RotationPage         `json:"rotation"`
@@ -199,7 +200,7 @@ func (f *snapshot) sessionPage(u state.User, id string) (SessionPage, error) {
 	if !u.Teaches() { // the desk sees who is here, not what is taught to whom
 		page.Techniques, page.LastNote, page.LastNoteBy, page.Recorded = []TaughtTechnique{}, "", "", nil
 		page.Reactions, page.Makeups = []ReactionDraw{}, []MakeupLine{}
-		page.Series, page.Care = Series{[]SeriesLine{}, []SeriesLine{}, []string{}}, Care{[]MissedLine{}, []state.Named{}}
+		page.Series, page.Care = Series{[]SeriesLine{}, []SeriesLine{}, []say.Sentence{}}, Care{[]MissedLine{}, []state.Named{}}
 		page.Tally, page.Told, page.Unreached = []FaultTally{}, []Correction{}, []UnreachedUnit{}
 		page.Rotation = page.Rotation.forDesk()
 	}
@@ -243,7 +244,7 @@ func (f *snapshot) taughtTechnique(t library.Technique, kind string) TaughtTechn
 		out.Forks = append(out.Forks, fmt.Sprintf("%s → %s", x.Reaction, f.Library.Name(x.Answer)))
 	}
 	if t.Caution != "" {
-		out.Cautions = append([]string{string(shown.Caution)}, out.Cautions...)
+		out.Cautions = append([]say.Sentence{say.Raw(string(shown.Caution))}, out.Cautions...)
 	}
 	return out
 }
@@ -268,7 +269,7 @@ func (f *snapshot) faultLines(t library.Technique) []FaultLine {
 }
 
 // lastNote is the newest note left in an earlier class of the same track.
-func (f *snapshot) lastNote(c academy.Class, before calendar.Day) (note, by string) {
+func (f *snapshot) lastNote(c academy.Class, before calendar.Day) (note string, by say.Sentence) {
 	var newest *state.Session
 	for _, k := range f.Classes {
 		if k.Track != c.Track {
@@ -290,7 +291,7 @@ func (f *snapshot) lastNote(c academy.Class, before calendar.Day) (note, by stri
 	if newest == nil {
 		return "", ""
 	}
-	return newest.Report.Note, fmt.Sprintf("%s, %s", f.NameOf(newest.Report.Lead), newest.On.Words())
+	return newest.Report.Note, say.F("%s, %s", f.NameOf(newest.Report.Lead), newest.On)
 }
 
 func sessionClass(s *state.Session) string {
@@ -324,7 +325,7 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 		if a.Out != "" && a.Here && was.Part != academy.LeftEarly {
 			a.Instead = f.instead(p, on, lesson)
 		}
-		if !u.Teaches() && a.Out+a.NoLive != "" && was.Part != academy.LeftEarly {
+		if !u.Teaches() && (a.Out != "" || a.NoLive != "") && was.Part != academy.LeftEarly {
 			a.Out, a.NoLive, a.Instead = "ask the coach", "", ""
 		}
 		if a.Here {
@@ -338,7 +339,7 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 
 // instead says what somebody can do who is out of tonight's drills: the movements that load nothing they are held from, by
 // themselves, and counting what is seen.
-func (f *snapshot) instead(p academy.Person, on calendar.Day, lesson mat.Lesson) string {
+func (f *snapshot) instead(p academy.Person, on calendar.Day, lesson mat.Lesson) say.Sentence {
 	var alone []string
 	for _, t := range lesson.Warmup {
 		if len(f.Refusals(p, t, on)) == 0 && !f.heldFromAll(p, on) {
@@ -348,7 +349,7 @@ func (f *snapshot) instead(p academy.Person, on calendar.Day, lesson mat.Lesson)
 	if len(alone) == 0 {
 		return "Can watch, ask the questions and keep the tally."
 	}
-	return "Can do alone: " + strings.Join(alone, ", ") + "; ask the questions and keep the tally."
+	return say.F("Can do alone: %s; ask the questions and keep the tally.", strings.Join(alone, ", "))
 }
 
 func (f *snapshot) heldFromAll(p academy.Person, on calendar.Day) bool {

@@ -14,6 +14,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/mat"
 	"vereda/core/rotation"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -50,7 +51,7 @@ func (f *snapshot) onMat(u state.User, id string) string {
 	}
 	words := []string{fmt.Sprint(f.Version(documents.Session, id))}
 	for _, a := range f.here(u, c, on, n) {
-		words = append(words, a.ID+a.Out+a.NoLive)
+		words = append(words, a.ID+a.Out.String()+a.NoLive.String())
 	}
 	return strings.Join(words, "\n")
 }
@@ -85,7 +86,7 @@ func (a *Service) PlanStations(ctx context.Context, u state.User, id string, wan
 		var conflict *rotation.Conflict
 		if errors.As(err, &conflict) {
 			found := validation.Found{}
-			found.Bad("stations", "these cannot all be: %s", f.named(wanted, strings.Join(conflict.Conditions, "; ")))
+			found.Bad("stations", "these cannot all be: %s", f.named(wanted, say.Join("; ", conflict.Conditions...)))
 			return state.InvalidAll(found)
 		}
 		return err
@@ -122,14 +123,16 @@ func (f *snapshot) here(u state.User, c academy.Class, on calendar.Day, n state.
 }
 
 // named puts names in place of the identifiers of stations and coaches.
-func (f *snapshot) named(s academy.Stations, words string) string {
-	for _, x := range s.Stations {
-		words = strings.ReplaceAll(words, x.ID+" ", x.Name+" ")
-	}
-	for _, id := range s.Coaches {
-		words = strings.ReplaceAll(words, " "+id+"'s", " "+f.NameOf(id)+"'s")
-	}
-	return words
+func (f *snapshot) named(s academy.Stations, words say.Sentence) say.Sentence {
+	return say.Renamed(words, func(id string) string {
+		if i := slices.IndexFunc(s.Stations, func(x academy.NamedStation) bool { return x.ID == id }); i >= 0 {
+			return s.Stations[i].Name
+		}
+		if slices.Contains(s.Coaches, id) {
+			return f.NameOf(id)
+		}
+		return id
+	})
 }
 
 // checksAt chooses what a coach checks of a group while it is at their station.

@@ -53,7 +53,7 @@ func (a *Service) Tally(ctx context.Context, u state.User, id string, t AddTally
 		return err
 	}
 	if on > f.Today() {
-		return state.Invalid("class", "the class on %s has not begun", on.Words())
+		return state.Invalid("class", "the class on %s has not begun", on)
 	}
 	technique, ok := f.Library.Technique(t.Technique)
 	if !ok {
@@ -84,7 +84,7 @@ func (a *Service) sentBefore(ctx context.Context, u state.User, e academy.Event)
 	}
 	e.Replaces = had.Replaces // it was found then, and may have been replaced since
 	if !store.SameEvent(e, had) {
-		return false, &state.ConflictError{Thing: "what was sent", Why: (&store.UsedError{ID: e.ID}).Error()}
+		return false, &state.ConflictError{Thing: "what was sent", Why: state.UsedBefore}
 	}
 	return true, nil
 }

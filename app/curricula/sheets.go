@@ -11,6 +11,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
@@ -26,7 +27,7 @@ func (a *Service) RankSheet(ctx context.Context, u state.User, id string, test b
 		return exchange.RankSheet{}, err
 	}
 	line := f.CurriculumLine(c)
-	s := exchange.RankSheet{Academy: f.Name, Title: "Curriculum for " + line.Rank, Under: fmt.Sprintf("Version %d, %s, %d requirements", c.Version, c.State, len(c.Requirements)), Test: test, Items: []exchange.SheetItem{}, Defers: state.Defers}
+	s := exchange.RankSheet{Academy: f.Name, Title: "Curriculum for " + line.Rank, Under: fmt.Sprintf("Version %d, %s, %d requirements", c.Version, c.State, len(c.Requirements)), Test: test, Items: []exchange.SheetItem{}, Defers: state.Defers.String()}
 	if test {
 		s.Title = "Test sheet for " + line.Rank
 	}
@@ -39,7 +40,7 @@ func (a *Service) RankSheet(ctx context.Context, u state.User, id string, test b
 			continue
 		}
 		item := exchange.SheetItem{Name: t.Name, Asked: asks(r), Summary: t.On(t.Taught).Summary.Read(), Cautions: []string{}, Sides: []exchange.SheetSide{}}
-		item.Cautions = append(item.Cautions, safety.Cautions(t.Risks)...)
+		item.Cautions = append(item.Cautions, say.Texts(safety.Cautions(t.Risks))...)
 		if t.Caution != "" {
 			item.Cautions = append([]string{t.Caution.Read()}, item.Cautions...)
 		}
@@ -149,7 +150,7 @@ func (f *snapshot) readRequirements(c curriculum.Curriculum, file exchange.TextF
 			before := len(next.Check(f.Ladders[c.Ladder], f.Library))
 			next.Requirements = append(next.Requirements, r)
 			if found := next.Check(f.Ladders[c.Ladder], f.Library); len(found) > before {
-				line.Summary = found[len(found)-1].What
+				line.Summary = found[len(found)-1].What.String()
 				next.Requirements = next.Requirements[:len(next.Requirements)-1]
 			}
 		}

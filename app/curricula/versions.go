@@ -12,6 +12,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -367,7 +368,7 @@ func (a *Service) SaveLadder(ctx context.Context, u state.User, l curriculum.Lad
 		found := l.Check(f.Ladders)
 		need := func(rank, who string) {
 			if l.Position(rank) < 0 {
-				found = append(found, validation.Problem{Field: "ranks", What: fmt.Sprintf("%q cannot go: %s", rank, who)})
+				found = append(found, validation.Problem{Field: "ranks", What: say.F("%q cannot go: %s", rank, who)})
 			}
 		}
 		for _, p := range f.People {

@@ -11,6 +11,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -331,8 +332,8 @@ type ReactionSheet struct {
 	Seed     int            `json:"seed" doc:"The same seed draws the same sheet"`
 	Calls    []ReactionCall `json:"calls"`
 	Counts   []RowCount     `json:"counts" doc:"How often each row comes up"`
-	Cautions []string       `json:"cautions"`
-	Defers   string         `json:"defers"`
+	Cautions []say.Sentence `json:"cautions"`
+	Defers   say.Sentence   `json:"defers"`
 }
 
 // ReactionCall is one situation: the partner makes it, the other one answers.
@@ -360,7 +361,7 @@ func (a *Service) ReactionRound(ctx context.Context, u state.User, table string,
 	if !ok {
 		return ReactionSheet{}, state.NotFound("fork table", table)
 	}
-	out := ReactionSheet{Table: t.ID, Name: t.Name, Position: f.PositionName(t.At.Position), Seed: seed, Calls: []ReactionCall{}, Counts: []RowCount{}, Cautions: []string{}, Defers: state.Defers}
+	out := ReactionSheet{Table: t.ID, Name: t.Name, Position: f.PositionName(t.At.Position), Seed: seed, Calls: []ReactionCall{}, Counts: []RowCount{}, Cautions: []say.Sentence{}, Defers: state.Defers}
 	times := map[string]int{}
 	for _, c := range t.Table.ReactionRound(n, uint64(seed)) {
 		times[c.Row]++
@@ -385,7 +386,7 @@ func cuesOf(t library.ForkTable, s library.Situation) []CueValue {
 }
 
 // cautionsOf lists the usual cautions of everything a table answers with.
-func (f *snapshot) cautionsOf(t library.ForkTable) []string {
+func (f *snapshot) cautionsOf(t library.ForkTable) []say.Sentence {
 	var classes []safety.RiskClass
 	for _, r := range t.Rows {
 		x, _ := f.Library.Technique(r.Then)

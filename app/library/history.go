@@ -11,6 +11,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/exchange"
 	"vereda/store"
 )
@@ -59,7 +60,7 @@ func (a *Service) states(ctx context.Context, u state.User, kind RecordKind, id 
 	}
 	states, err := a.Store.History(ctx, u.Academy, string(kind), id, mostStates)
 	if err == nil && len(states) == 0 {
-		err = state.NotFound(string(kind), id)
+		err = state.NotFound(say.Word(kind), id)
 	}
 	return f, states, err
 }

@@ -10,6 +10,7 @@ import (
 	"vereda/core/drawing"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -37,7 +38,7 @@ type Words struct {
 	Resistance []string           `json:"resistance" doc:"Its grades from 0 to 4"`
 	Media      []string           `json:"media" doc:"Kinds of files that can be attached"`
 	Sections   []string           `json:"sections" doc:"Sections a merge can take from the one or the other"`
-	Defers     string             `json:"defers"`
+	Defers     say.Sentence       `json:"defers"`
 }
 
 // LibraryWords lists what records are written with.
@@ -75,9 +76,9 @@ type TechniquePage struct {
 	Written   library.Technique    `json:"written" doc:"As it is kept, with side tokens"`
 	Version   int                  `json:"version"`
 	Names     map[string]string    `json:"names" doc:"Names of techniques and positions it speaks of"`
-	Cautions  []string             `json:"cautions" doc:"The usual cautions of its risk classes"`
+	Cautions  []say.Sentence       `json:"cautions" doc:"The usual cautions of its risk classes"`
 	Warnings  []validation.Problem `json:"warnings"`
-	Defers    string               `json:"defers,omitempty"`
+	Defers    say.Sentence         `json:"defers,omitempty"`
 	FromThere []state.Named        `json:"from_there" doc:"What starts where it ends"`
 	Sets      []Choice             `json:"sets" doc:"Variant sets it is one of"`
 	Tables    []state.Named        `json:"tables" doc:"Fork tables that answer with it"`

@@ -13,6 +13,7 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -39,7 +40,7 @@ func (a *Service) AddTechnique(ctx context.Context, u state.User, t library.Tech
 	change, err = a.KeepRecord(ctx, u, documents.Technique, t.ID, t.Name, 0, t, func(f *state.Snapshot) []validation.Problem {
 		found := append(f.Library.Check(t), a.CheckMedia(u.Academy, t)...)
 		if into := f.Library.Now(t.ID); into != t.ID {
-			found = append(found, validation.Problem{Field: "id", What: fmt.Sprintf("%q was merged into %s: give this one another identifier", t.ID, f.Library.Name(into))})
+			found = append(found, validation.Problem{Field: "id", What: say.F("%q was merged into %s: give this one another identifier", t.ID, f.Library.Name(into))})
 		}
 		return found
 	})
@@ -133,7 +134,7 @@ func (a *Service) VariantSets(ctx context.Context, u state.User) ([]SetPage, err
 func (a *Service) DeleteRecord(ctx context.Context, u state.User, kind RecordKind, id string) (string, error) {
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		if f.Version(string(kind), id) == 0 || !documents.InLibrary(string(kind)) {
-			return state.NotFound(string(kind), id)
+			return state.NotFound(say.Word(kind), id)
 		}
 		name, used := f.usesOf(kind, id)
 		if len(used) > 0 {

@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -13,6 +12,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
@@ -22,11 +22,11 @@ var attendanceColumns = map[string][]string{
 
 // AttendanceRow is one row of past attendance and what will become of it.
 type AttendanceRow struct {
-	Line    int    `json:"line"`
-	Student string `json:"student"`
-	Class   string `json:"class"`
-	Summary string `json:"summary"`
-	Wrong   string `json:"wrong,omitempty" doc:"Why not, and the fix"`
+	Line    int          `json:"line"`
+	Student string       `json:"student"`
+	Class   say.Sentence `json:"class"`
+	Summary say.Sentence `json:"summary"`
+	Wrong   say.Sentence `json:"wrong,omitempty" doc:"Why not, and the fix"`
 	event   academy.Event
 	had     bool
 }
@@ -34,7 +34,7 @@ type AttendanceRow struct {
 // AttendancePreview is what a list of past attendance would bring.
 type AttendancePreview struct {
 	Rows    []AttendanceRow `json:"rows" doc:"The first hundred, those that are wrong before the others"`
-	Summary string          `json:"summary"`
+	Summary say.Sentence    `json:"summary"`
 	New     int             `json:"new"`
 	Had     int             `json:"had"`
 	Wrong   int             `json:"wrong"`
@@ -127,7 +127,7 @@ func (f *snapshot) readList(file exchange.TextFile, of eventList) (AttendancePre
 	slices.SortStableFunc(rows, func(x, y AttendanceRow) int { return cmp.Compare(btoi(x.Wrong == ""), btoi(y.Wrong == "")) })
 	p.Rows = rows[:min(100, len(rows))]
 	p.Ready = p.Wrong == 0 && p.New > 0
-	p.Summary = fmt.Sprintf("%d new, %d here already, %d wrong", p.New, p.Had, p.Wrong)
+	p.Summary = say.F("%d new, %d here already, %d wrong", p.New, p.Had, p.Wrong)
 	return p, nil
 }
 
@@ -148,13 +148,13 @@ func (f *snapshot) rowOf(s exchange.Sheet, r exchange.SheetRow, byName map[strin
 	on, err := exchange.LooseDay(s.Get(r, "day"))
 	switch {
 	case len(found) == 0:
-		row.Wrong = fmt.Sprintf("%.80q is nobody here: add them first, or write the name as it is there", row.Student)
+		row.Wrong = say.F("%.80q is nobody here: add them first, or write the name as it is there", row.Student)
 	case len(found) > 1:
-		row.Wrong = fmt.Sprintf("there are %d people called %.80s: write the identifier instead", len(found), row.Student)
+		row.Wrong = say.F("there are %d people called %.80s: write the identifier instead", len(found), row.Student)
 	case err != nil:
-		row.Wrong = err.Error()
+		row.Wrong = say.OfError(err)
 	case on > f.Today():
-		row.Wrong = fmt.Sprintf("%s is still to come", on.Words())
+		row.Wrong = say.F("%s is still to come", on)
 	}
 	if row.Wrong != "" {
 		return row, p, on
@@ -172,14 +172,14 @@ func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName m
 	if row.Wrong = why; why != "" {
 		return row
 	}
-	row.Class = c.Name + ", " + on.Words()
+	row.Class = say.F("%s, %s", c.Name, on)
 	row.Summary = "Adds it"
 	session := academy.Occurrence(c.ID, on)
 	// One identifier for one student, class and day: the same list sent twice is one.
 	sum := sha256.Sum256([]byte("past " + p.ID + " " + session))
 	e, err := academy.NewEvent("past-"+hex.EncodeToString(sum[:12]), academy.AttendanceEvent, on, academy.Attendance{Present: true, Part: partOf(s.Get(r, "part"))})
 	if err != nil {
-		row.Wrong = err.Error()
+		row.Wrong = say.OfError(err)
 		return row
 	}
 	e.Student, e.Class = p.ID, session
@@ -189,7 +189,7 @@ func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName m
 }
 
 // classOf finds the weekly class of a row: by its name, or by the weekday and what is told of the time and the track.
-func (f *snapshot) classOf(name, start, track string, on calendar.Day) (academy.Class, string) {
+func (f *snapshot) classOf(name, start, track string, on calendar.Day) (academy.Class, say.Sentence) {
 	var there []academy.Class
 	for _, c := range f.Classes {
 		if c.Weekday != on.Weekday() {
@@ -211,9 +211,9 @@ func (f *snapshot) classOf(name, start, track string, on calendar.Day) (academy.
 	case len(there) == 1:
 		return there[0], ""
 	case len(there) == 0:
-		return academy.Class{}, fmt.Sprintf("no class %.80q on %s in the timetable: write its name as it is there", told, weekdays[on.Weekday()-1])
+		return academy.Class{}, say.F("no class %.80q on %s in the timetable: write its name as it is there", told, weekdays[on.Weekday()-1])
 	}
-	return academy.Class{}, fmt.Sprintf("%d classes on %s would fit: add a column with the class or its time", len(there), weekdays[on.Weekday()-1])
+	return academy.Class{}, say.F("%d classes on %s would fit: add a column with the class or its time", len(there), weekdays[on.Weekday()-1])
 }
 
-var weekdays = []string{"Mondays", "Tuesdays", "Wednesdays", "Thursdays", "Fridays", "Saturdays", "Sundays"}
+var weekdays = []say.Sentence{"Mondays", "Tuesdays", "Wednesdays", "Thursdays", "Fridays", "Saturdays", "Sundays"}

@@ -13,6 +13,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
@@ -59,15 +60,15 @@ func (f *snapshot) checkRow(s exchange.Sheet, r exchange.SheetRow, byName map[st
 	}
 	switch {
 	case !ok:
-		row.Wrong = fmt.Sprintf("%.80q is not in the library: write its name or an alias as it is there", name)
+		row.Wrong = say.F("%.80q is not in the library: write its name or an alias as it is there", name)
 	case side == "" && len(t.Sides()) > 1:
-		row.Wrong = fmt.Sprintf("%s is checked on a side: write left or right", t.Name)
+		row.Wrong = say.F("%s is checked on a side: write left or right", t.Name)
 	case !slices.Contains(t.Sides(), side):
-		row.Wrong = fmt.Sprintf("%.40q is not a side of %s", side, t.Name)
+		row.Wrong = say.F("%.40q is not a side of %s", side, t.Name)
 	case !known:
-		row.Wrong = fmt.Sprintf("%.40q: say met or not met", s.Get(r, "result"))
+		row.Wrong = say.F("%.40q: say met or not met", s.Get(r, "result"))
 	case rung != "" && rung != curriculum.Passed && rung != curriculum.Live && rung != curriculum.Teaches:
-		row.Wrong = fmt.Sprintf("%.40q: say passed, live or teaches, or leave it out", rung)
+		row.Wrong = say.F("%.40q: say passed, live or teaches, or leave it out", rung)
 	}
 	if row.Wrong != "" {
 		return row
@@ -75,21 +76,21 @@ func (f *snapshot) checkRow(s exchange.Sheet, r exchange.SheetRow, byName map[st
 	if rung == "" {
 		rung = curriculum.Passed
 	}
-	v := ledger.Verdict{Met: met, Reasons: []string{imported}}
+	v := ledger.Verdict{Met: met, Reasons: []say.Sentence{imported}}
 	if met {
 		v.Rung = rung
 	}
 	sum := sha256.Sum256([]byte(strings.Join([]string{"check", p.ID, t.ID, string(side), on.String(), fmt.Sprint(met), string(v.Rung), by}, " ")))
 	e, err := academy.NewEvent("past-"+hex.EncodeToString(sum[:12]), academy.CheckEvent, on, academy.Check{Technique: t.ID, Side: side, Observation: ledger.Observation{Points: map[string]ledger.Seen{}}, Verdict: &v, By: by})
 	if err != nil {
-		row.Wrong = err.Error()
+		row.Wrong = say.OfError(err)
 		return row
 	}
 	e.Student = p.ID
 	row.event, row.Summary = e, "Adds it"
-	row.Class = t.Name
+	row.Class = say.Raw(t.Name)
 	if side != "" {
-		row.Class += ", " + string(side)
+		row.Class = say.F("%s, %s", t.Name, side)
 	}
 	row.had = slices.ContainsFunc(f.Checks(p.ID), func(c state.Checked) bool {
 		return c.ID == e.ID || c.On == on && f.Library.Now(c.Technique) == t.ID && c.Side == side && c.Met == met && c.By == by

@@ -9,6 +9,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -37,11 +38,11 @@ func (x NewHold) hold(today calendar.Day) safety.Hold {
 
 // HoldEffect is what a hold takes somebody out of.
 type HoldEffect struct {
-	Summary string          `json:"summary"`
-	Coach   string          `json:"coach" doc:"What a coach is shown"`
-	Desk    string          `json:"desk" doc:"What the desk is shown"`
+	Summary say.Sentence    `json:"summary"`
+	Coach   say.Sentence    `json:"coach" doc:"What a coach is shown"`
+	Desk    say.Sentence    `json:"desk" doc:"What the desk is shown"`
 	Regions []safety.Region `json:"regions" doc:"What a hold can cover"`
-	Tonight []string        `json:"tonight" doc:"What of today's classes they are out of"`
+	Tonight []say.Sentence  `json:"tonight" doc:"What of today's classes they are out of"`
 }
 
 // TryHold says what a hold would take somebody out of, and keeps nothing.
@@ -57,24 +58,24 @@ func (a *Service) TryHold(ctx context.Context, u state.User, id string, x NewHol
 	on := f.Today()
 	h := x.hold(on)
 	if len(h.Regions) == 0 && !h.All && !h.NoLive { // nothing is chosen yet
-		return HoldEffect{Regions: safety.Regions(), Tonight: []string{}}, nil
+		return HoldEffect{Regions: safety.Regions(), Tonight: []say.Sentence{}}, nil
 	}
 	if err := state.InvalidAll(h.Problems()); err != nil {
 		return HoldEffect{}, err
 	}
 	p.Holds = append(slices.Clone(p.Holds), h)
-	e := HoldEffect{Summary: p.Name + " is out of " + state.HoldWords(h), Coach: state.HoldWords(h), Desk: state.DeskHold, Regions: safety.Regions(), Tonight: []string{}}
+	e := HoldEffect{Summary: say.F("%s is out of %s", p.Name, state.HoldWords(h)), Coach: state.HoldWords(h), Desk: state.DeskHold, Regions: safety.Regions(), Tonight: []say.Sentence{}}
 	for _, c := range f.ClassesOn(on) {
 		l := f.Lesson(f.SessionPlan(c, on).Items)
 		out := false
 		for _, t := range append(slices.Clone(l.Teach), l.Review...) {
 			for _, no := range f.Refusals(p, t, on) {
-				e.Tonight = append(e.Tonight, c.Name+": "+t.Name+" ("+no.Why+")")
+				e.Tonight = append(e.Tonight, say.F("%s: %s (%s)", c.Name, t.Name, no.Why))
 				out = true
 			}
 		}
 		if !out {
-			e.Tonight = append(e.Tonight, c.Name+": drills that spare it; no situational or live rounds")
+			e.Tonight = append(e.Tonight, say.F("%s: drills that spare it; no situational or live rounds", c.Name))
 		}
 	}
 	return e, nil

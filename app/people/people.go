@@ -10,6 +10,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // PersonRow is one person of the list.
@@ -159,7 +160,7 @@ func (a *Service) Save(ctx context.Context, u state.User, id string, x Fields, v
 			return state.NotFound("person", id)
 		}
 		if f.Version(documents.Person, id) != version {
-			return &state.ConflictError{Thing: was.Name}
+			return &state.ConflictError{Thing: say.Raw(was.Name)}
 		}
 		p := x.onto(was, f.Today())
 		if len(f.Promotions(id)) > 0 {

@@ -9,6 +9,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -37,7 +38,7 @@ type RankLine struct {
 	On      calendar.Day `json:"on"`
 	By      string       `json:"by"`
 	Outcome string       `json:"outcome"`
-	Summary string       `json:"summary"`
+	Summary say.Sentence `json:"summary"`
 	Reason  string       `json:"reason,omitempty"`
 	Belt    string       `json:"belt"`
 }
@@ -52,7 +53,7 @@ type WeekCount struct {
 type HoldLine struct {
 	ID        string        `json:"id"`
 	From      calendar.Day  `json:"from"`
-	Summary   string        `json:"summary" doc:"What it covers"`
+	Summary   say.Sentence  `json:"summary" doc:"What it covers"`
 	Note      string        `json:"note,omitempty" doc:"For the head instructor alone"`
 	Active    bool          `json:"active"`
 	By        string        `json:"by,omitempty"`

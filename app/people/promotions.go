@@ -9,22 +9,23 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/say"
 	"vereda/exchange"
 	"vereda/store"
 )
 
 // words say a decision.
-func words(p academy.Promotion, rank, ladder string) string {
+func words(p academy.Promotion, rank, ladder string) say.Sentence {
 	switch p.Outcome {
 	case academy.NotYet:
 		return "Not yet"
 	case academy.Stripe:
-		return fmt.Sprintf("%s, stripe %d", rank, p.Stripes)
+		return say.F("%s, stripe %d", rank, p.Stripes)
 	}
 	if p.FromLadder != p.Ladder {
-		return rank + ", " + ladder
+		return say.Raw(rank + ", " + ladder)
 	}
-	return rank
+	return say.Raw(rank)
 }
 
 // Candidate is one student with what speaks for and against another rank: the evidence, no verdict.
@@ -38,16 +39,16 @@ type Candidate struct {
 	Months    int              `json:"months" doc:"Whole months at the rank"`
 	Classes   int              `json:"classes" doc:"Attended at the rank"`
 	Checks    int              `json:"checks" doc:"Checks met since the rank was given"`
-	Last      string           `json:"last,omitempty" doc:"What was decided last, and why"`
+	Last      say.Sentence     `json:"last,omitempty" doc:"What was decided last, and why"`
 	Notes     []string         `json:"notes" doc:"What coaches wrote, newest first"`
 	Onward    *Onward          `json:"onward,omitempty" doc:"Their age moves them on to another ladder, by its rule"`
 }
 
 // Onward is where the rule of a ladder would move somebody.
 type Onward struct {
-	Ladder  string `json:"ladder"`
-	Rank    string `json:"rank"`
-	Summary string `json:"summary"`
+	Ladder  string       `json:"ladder"`
+	Rank    string       `json:"rank"`
+	Summary say.Sentence `json:"summary"`
 }
 
 // Candidates lists the students with the evidence for their next rank, those with the most of it first.
@@ -99,9 +100,9 @@ func (f *snapshot) candidate(p academy.Person, u state.User) Candidate {
 	}
 	if all := f.Promotions(p.ID); len(all) > 0 {
 		last := f.rankLine(all[len(all)-1])
-		c.Last = last.Summary + ", " + last.On.String()
+		c.Last = say.F("%s, %s", last.Summary, last.On)
 		if last.Reason != "" {
-			c.Last += ": " + last.Reason
+			c.Last = say.F("%s: %s", c.Last, last.Reason)
 		}
 	}
 	for _, n := range slices.Backward(p.Notes) {
@@ -115,7 +116,7 @@ func (f *snapshot) candidate(p academy.Person, u state.User) Candidate {
 		if i := there.Position(rank); i >= 0 {
 			name = there.Ranks[i].Name
 		}
-		c.Onward = &Onward{ladder, rank, there.Name + ", " + name}
+		c.Onward = &Onward{ladder, rank, say.Raw(there.Name + ", " + name)}
 	}
 	return c
 }
@@ -230,13 +231,13 @@ type RankDay struct {
 
 // RankDayLine is one decision of the day.
 type RankDayLine struct {
-	ID      string `json:"id"`
-	Student string `json:"student"`
-	Name    string `json:"name"`
-	Summary string `json:"summary"`
-	Belt    string `json:"belt"`
-	Reason  string `json:"reason,omitempty"`
-	By      string `json:"by"`
+	ID      string       `json:"id"`
+	Student string       `json:"student"`
+	Name    string       `json:"name"`
+	Summary say.Sentence `json:"summary"`
+	Belt    string       `json:"belt"`
+	Reason  string       `json:"reason,omitempty"`
+	By      string       `json:"by"`
 }
 
 // RankDay lists what was decided on a day and stands.
@@ -276,7 +277,7 @@ func (a *Service) Certificates(ctx context.Context, u state.User, on calendar.Da
 	var all []exchange.Certificate
 	for _, l := range day.Given {
 		p := f.Person[l.Student]
-		all = append(all, exchange.Certificate{Academy: f.Name, Name: p.Name, Rank: l.Summary, Belt: l.Belt, On: on, By: l.By, Ladder: f.Ladders[p.Ladder].Name})
+		all = append(all, exchange.Certificate{Academy: f.Name, Name: p.Name, Rank: l.Summary.String(), Belt: l.Belt, On: on, By: l.By, Ladder: f.Ladders[p.Ladder].Name})
 	}
 	if len(all) == 0 {
 		return nil, state.NotFound("promotion on", on.String())

@@ -12,6 +12,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/exchange"
 	"vereda/store"
 )
@@ -26,21 +27,21 @@ var rosterColumns = map[string][]string{
 
 // RosterRow is one row of a roster and what will become of it.
 type RosterRow struct {
-	Line    int           `json:"line"`
-	Name    string        `json:"name"`
-	Do      string        `json:"do" enum:"add,change,same,leave,ask,wrong"`
-	Summary string        `json:"summary" doc:"What will happen"`
-	Wrong   []string      `json:"wrong" doc:"What is wrong, and the fix"`
-	Like    []state.Named `json:"like" doc:"Who is here already and may be the same person"`
-	Rank    string        `json:"rank"`
+	Line    int            `json:"line"`
+	Name    string         `json:"name"`
+	Do      string         `json:"do" enum:"add,change,same,leave,ask,wrong"`
+	Summary say.Sentence   `json:"summary" doc:"What will happen"`
+	Wrong   []say.Sentence `json:"wrong" doc:"What is wrong, and the fix"`
+	Like    []state.Named  `json:"like" doc:"Who is here already and may be the same person"`
+	Rank    string         `json:"rank"`
 	person  academy.Person
 }
 
 // RosterPreview is what a roster would bring, row by row.
 type RosterPreview struct {
-	Rows    []RosterRow `json:"rows"`
-	Summary string      `json:"summary"`
-	Ready   bool        `json:"ready" doc:"Nothing is wrong and nothing is left to decide"`
+	Rows    []RosterRow  `json:"rows"`
+	Summary say.Sentence `json:"summary"`
+	Ready   bool         `json:"ready" doc:"Nothing is wrong and nothing is left to decide"`
 }
 
 // RosterDecision says of a row whom it is: somebody who is here, somebody new, or nobody to be taken.
@@ -121,10 +122,13 @@ func (f *snapshot) readRoster(file exchange.TextFile, decisions []RosterDecision
 	if count["add"]+count["change"]+count["wrong"]+count["ask"] == 0 {
 		p.Ready = false
 	}
-	p.Summary = fmt.Sprintf("%d to add, %d to change, %d the same", count["add"], count["change"], count["same"])
-	for _, x := range []struct{ do, words string }{{"leave", "left out"}, {"ask", "to decide"}, {"wrong", "wrong"}} {
+	p.Summary = say.F("%d to add, %d to change, %d the same", count["add"], count["change"], count["same"])
+	for _, x := range []struct {
+		do    string
+		words say.Sentence
+	}{{"leave", "%s, %d left out"}, {"ask", "%s, %d to decide"}, {"wrong", "%s, %d wrong"}} {
 		if n := count[x.do]; n > 0 {
-			p.Summary += fmt.Sprintf(", %d %s", n, x.words)
+			p.Summary = say.F(x.words, p.Summary, n)
 		}
 	}
 	return p, nil
@@ -133,9 +137,9 @@ func (f *snapshot) readRoster(file exchange.TextFile, decisions []RosterDecision
 // rosterRow reads one row among those who are here. Of what a cell leaves empty, what is known stays.
 func (f *snapshot) rosterRow(s exchange.Sheet, r exchange.SheetRow, as string, taken map[string]bool) RosterRow {
 	get := func(column string) string { return s.Get(r, column) }
-	row := RosterRow{Line: r.Line, Wrong: []string{}, Like: []state.Named{}}
+	row := RosterRow{Line: r.Line, Wrong: []say.Sentence{}, Like: []state.Named{}}
 	row.Name = cmp.Or(get("name"), strings.TrimSpace(get("first")+" "+get("last")))
-	bad := func(format string, args ...any) { row.Wrong = append(row.Wrong, fmt.Sprintf(format, args...)) }
+	bad := func(format say.Sentence, args ...any) { row.Wrong = append(row.Wrong, say.F(format, args...)) }
 	day := func(column string, to *calendar.Day) bool {
 		text := get(column)
 		if text == "" {
@@ -230,22 +234,22 @@ func (f *snapshot) rosterRow(s exchange.Sheet, r exchange.SheetRow, as string, t
 	row.person = p
 	switch {
 	case as == "leave":
-		row.Do, row.Summary, row.Wrong = "leave", "Left out", []string{}
+		row.Do, row.Summary, row.Wrong = "leave", "Left out", []say.Sentence{}
 	case len(row.Wrong) > 0:
 		row.Do, row.Summary = "wrong", row.Wrong[0]
 	case known && store.SameAsJSON(f.withDecided(was), f.withDecided(p)):
 		row.Do, row.Summary = "same", "Is here already, as it says"
 	case known:
-		row.Do, row.Summary = "change", "Changes "+was.Name
+		row.Do, row.Summary = "change", say.F("Changes %s", was.Name)
 	case len(row.Like) > 0 && as != "new":
-		row.Do, row.Summary = "ask", "May be "+row.Like[0].Name
+		row.Do, row.Summary = "ask", say.F("May be %s", row.Like[0].Name)
 	default:
 		row.Do, row.Summary = "add", "Adds them"
 		if row.Rank != "" {
-			row.Summary += ", " + strings.ToLower(row.Rank)
+			row.Summary = say.F("Adds them, %s", strings.ToLower(row.Rank))
 		}
 		if p.Coach != nil {
-			row.Summary += fmt.Sprintf(", a coach for %d of the weekly classes: narrow that under Coaches", len(p.Coach.Available))
+			row.Summary = say.F("%s, a coach for %d of the weekly classes: narrow that under Coaches", row.Summary, len(p.Coach.Available))
 		}
 	}
 	return row
@@ -296,7 +300,7 @@ func (f *snapshot) like(name string) []state.Named {
 }
 
 // rosterRank reads where somebody stands: a rank by its name or its belt, on the ladder that is named, else on the one for their age.
-func (f *snapshot) rosterRank(p *academy.Person, ladder, rank string) string {
+func (f *snapshot) rosterRank(p *academy.Person, ladder, rank string) say.Sentence {
 	if rank == "" && p.Rank != "" || !p.Student && rank == "" {
 		return ""
 	}
@@ -333,7 +337,7 @@ func (f *snapshot) rosterRank(p *academy.Person, ladder, rank string) string {
 	if len(ids) == 0 {
 		return "rank: there is no ladder yet: add one first"
 	}
-	return fmt.Sprintf("rank: %.40q is on no ladder here: write it as the ladder does, or add it there", rank)
+	return say.F("rank: %.40q is on no ladder here: write it as the ladder does, or add it there", rank)
 }
 
 // Roster is everybody as CSV: what PreviewRoster reads.

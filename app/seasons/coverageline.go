@@ -9,6 +9,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
@@ -20,7 +21,7 @@ type CoverageLinePage struct {
 	Forecast  []season.WeekCoverage `json:"forecast" doc:"At publication, by the end of each week"`
 	Happened  []HappenedWeek        `json:"happened"`
 	From      []season.WeekCoverage `json:"from" doc:"From here on"`
-	Formula   string                `json:"formula"`
+	Formula   say.Sentence          `json:"formula"`
 }
 
 // HappenedWeek is what was covered by the end of a week.
@@ -29,7 +30,7 @@ type HappenedWeek struct {
 	Share float64 `json:"share"`
 }
 
-const lineFormula = "Of what the students' next ranks asked when the season was published, by weight: the share that was or is expected to be seen often enough by the end of each week. Expected: the mean of the chances covered; the band holds eight of ten runs in which each student is in each class or not. Happened: from reports, attendance and checks."
+const lineFormula say.Sentence = "Of what the students' next ranks asked when the season was published, by weight: the share that was or is expected to be seen often enough by the end of each week. Expected: the mean of the chances covered; the band holds eight of ten runs in which each student is in each class or not. Happened: from reports, attendance and checks."
 
 // openSide is a technique and side that was open at publication, with the rung asked.
 type openSide struct {

@@ -10,6 +10,7 @@ import (
 	"vereda/app/documents"
 	"vereda/app/state"
 	"vereda/core/academy"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/validation"
 	"vereda/store"
@@ -25,7 +26,7 @@ type DateLine struct {
 	To      int                `json:"to"`
 	Seen    []SeenLine         `json:"seen"`
 	Lacking int                `json:"lacking" doc:"Units that the plan does not teach by then"`
-	Says    string             `json:"says"`
+	Says    say.Sentence       `json:"says"`
 }
 
 // SeenLine is a unit a date waits for.
@@ -85,54 +86,47 @@ func (f *snapshot) dates(s academy.Season) []DateLine {
 }
 
 // dateWords says in a sentence how the plan stands to a date.
-func (f *snapshot) dateWords(s academy.Season, d DateLine) string {
-	says := ""
+func (f *snapshot) dateWords(s academy.Season, d DateLine) say.Sentence {
+	var says []say.Sentence
 	if n := len(d.Seen); n > 0 {
 		switch {
 		case s.Plan == nil:
-			says = fmt.Sprintf("%s to be taught by week %d; there is no plan yet.", unitCount(n), d.By)
+			says = append(says, say.F("%s to be taught by week %d; there is no plan yet.", unitCount(n), d.By))
 		case d.Lacking == 0:
-			says = fmt.Sprintf("All %d are taught by week %d.", n, d.By)
 			if n == 1 {
-				says = fmt.Sprintf("It is taught by week %d.", d.By)
+				says = append(says, say.F("It is taught by week %d.", d.By))
+			} else {
+				says = append(says, say.F("All %d are taught by week %d.", n, d.By))
 			}
 		default:
-			says = fmt.Sprintf("%d of %d not taught by week %d.", d.Lacking, n, d.By)
+			says = append(says, say.F("%d of %d not taught by week %d.", d.Lacking, n, d.By))
 		}
 	}
 	if d.To > 0 {
-		weeks := fmt.Sprintf("week %d", d.To)
+		weeks := say.F("week %d", d.To)
 		if d.From < d.To {
-			weeks = fmt.Sprintf("weeks %d to %d", d.From, d.To)
+			weeks = say.F("weeks %d to %d", d.From, d.To)
 		}
-		what := ""
+		var what say.Sentence
 		switch {
 		case d.Date.Calm && len(d.Date.Kept) > 0:
-			what = unitCount(len(d.Date.Kept)) + " and whatever loads a neck or twists a leg"
+			what = say.F("%s and whatever loads a neck or twists a leg", unitCount(len(d.Date.Kept)))
 		case d.Date.Calm:
 			what = "Whatever loads a neck or twists a leg"
 		default:
 			what = unitCount(len(d.Date.Kept))
 		}
-		says += fmt.Sprintf(" %s kept out of %s.", what, weeks)
+		says = append(says, say.F("%s kept out of %s.", what, weeks))
 	}
 	if n := len(d.Date.Classes); n == 1 {
-		says += " It takes the place of a class."
+		says = append(says, "It takes the place of a class.")
 	} else if n > 1 {
-		says += fmt.Sprintf(" It takes the place of %d classes.", n)
+		says = append(says, say.F("It takes the place of %d classes.", n))
 	}
-	if len(says) > 0 && says[0] == ' ' {
-		says = says[1:]
-	}
-	return says
+	return say.Join(" ", says...)
 }
 
-func unitCount(n int) string {
-	if n == 1 {
-		return "1 unit"
-	}
-	return fmt.Sprintf("%d units", n)
-}
+func unitCount(n int) say.Sentence { return say.N(n, "%d unit", "%d units") }
 
 // SetDates says what a season works toward, or around. was is what the form began with: where somebody else has changed them since, nothing is kept.
 func (a *Service) SetDates(ctx context.Context, u state.User, id string, dates, was []academy.SeasonDate) (string, error) {
@@ -142,7 +136,7 @@ func (a *Service) SetDates(ctx context.Context, u state.User, id string, dates, 
 			return err
 		}
 		if len(s.Dates)+len(was) > 0 && !reflect.DeepEqual(s.Dates, was) {
-			return &state.ConflictError{Thing: "The dates of " + s.Name}
+			return &state.ConflictError{Thing: say.F("The dates of %s", s.Name)}
 		}
 		s.Dates = slices.Clone(dates)
 		for i := range s.Dates {

@@ -8,6 +8,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/explain"
 	"vereda/core/season/search"
@@ -84,11 +85,11 @@ func techniquesOf(u academy.Unit) []string {
 
 // RuleCost is one rule of the tracks and what it costs.
 type RuleCost struct {
-	ID       string   `json:"id"`
-	Words    string   `json:"words"`
-	Tracks   []string `json:"tracks" doc:"Names of the tracks that ask it"`
-	Coverage float64  `json:"coverage" doc:"Found without it"`
-	Cost     float64  `json:"cost" doc:"Coverage it costs, 0 to 1; under what a search of that length can tell apart it may be 0"`
+	ID       string       `json:"id"`
+	Words    say.Sentence `json:"words"`
+	Tracks   []string     `json:"tracks" doc:"Names of the tracks that ask it"`
+	Coverage float64      `json:"coverage" doc:"Found without it"`
+	Cost     float64      `json:"cost" doc:"Coverage it costs, 0 to 1; under what a search of that length can tell apart it may be 0"`
 }
 
 // RuleCosts is what the rules of the tracks cost, each by itself.
@@ -140,7 +141,7 @@ func (a *Service) CostOfRules(ctx context.Context, u state.User, id string) (Rul
 				i = len(out.Rules)
 				out.Rules = append(out.Rules, RuleCost{ID: r.ID, Words: r.Words, Tracks: []string{}})
 			} else if out.Rules[i].Words != r.Words {
-				out.Rules[i].Words += "; " + f.Tracks[t.ID].Name + ": " + r.Words
+				out.Rules[i].Words = say.F("%s; %s: %s", out.Rules[i].Words, f.Tracks[t.ID].Name, r.Words)
 			}
 			out.Rules[i].Tracks = append(out.Rules[i].Tracks, f.Tracks[t.ID].Name)
 		}
@@ -172,7 +173,7 @@ type SeasonStory struct {
 type TrackStory struct {
 	ID    string              `json:"id"`
 	Name  string              `json:"name"`
-	Asks  []string            `json:"asks" doc:"The rules it was planned under"`
+	Asks  []say.Sentence      `json:"asks" doc:"The rules it was planned under"`
 	Line  []explain.Stretch   `json:"line"`
 	Weeks []explain.WeekStory `json:"weeks"`
 }
@@ -202,7 +203,7 @@ func (a *Service) Story(ctx context.Context, u state.User, id string) (SeasonSto
 		for i, w := range x.Weeks {
 			for _, d := range slices.Backward(s.DatesOn(w.Week)) {
 				if d.Track == "" || d.Track == x.Track {
-					x.Weeks[i].Says = fmt.Sprintf("%s on %s. %s", d.Name, d.On.Words(), x.Weeks[i].Says)
+					x.Weeks[i].Says = say.F("%s on %s. %s", d.Name, d.On, x.Weeks[i].Says)
 				}
 			}
 		}

@@ -10,6 +10,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/explain"
 	"vereda/core/season/repair"
@@ -30,13 +31,13 @@ type Trial struct {
 
 // BreachLine is a broken rule with its place.
 type BreachLine struct {
-	Week  int    `json:"week"`
-	Class string `json:"class"`
-	Name  string `json:"name" doc:"Of the class"`
-	Unit  string `json:"unit,omitempty"`
-	Rule  string `json:"rule"`
-	What  string `json:"what"`
-	Own   bool   `json:"own" doc:"A rule of the academy for its track: it is said, and does not keep the plan from being published"`
+	Week  int          `json:"week"`
+	Class string       `json:"class"`
+	Name  string       `json:"name" doc:"Of the class"`
+	Unit  string       `json:"unit,omitempty"`
+	Rule  string       `json:"rule"`
+	What  say.Sentence `json:"what"`
+	Own   bool         `json:"own" doc:"A rule of the academy for its track: it is said, and does not keep the plan from being published"`
 }
 
 // TryMove says what a move by hand would lead to, and keeps nothing.
@@ -107,7 +108,7 @@ func (a *Service) moved(f *snapshot, id string, v repair.Move) (academy.Season, 
 			continue
 		}
 		if c, ok := f.Class(at.Class); ok && s.DayOf(at.Week, c) < f.Today() {
-			return s, season.Problem{}, season.Plan{}, state.Invalid("move", "%s on %s is over: what is past does not move", c.Name, s.DayOf(at.Week, c).Words())
+			return s, season.Problem{}, season.Plan{}, state.Invalid("move", "%s on %s is over: what is past does not move", c.Name, s.DayOf(at.Week, c))
 		}
 	}
 	p, left := f.problem(s, f.Today())
@@ -353,7 +354,7 @@ func (a *Service) TakeHelp(ctx context.Context, u state.User, id, student, unit 
 type ChancesPage struct {
 	Classes  []state.Named `json:"classes"`
 	Students []ChancesLine `json:"students"`
-	Formula  string        `json:"formula"`
+	Formula  say.Sentence  `json:"formula"`
 }
 
 // ChancesLine is one student's chances.
@@ -369,7 +370,7 @@ type AdjustedChance struct {
 	Set *float64 `json:"set,omitempty"`
 }
 
-const chanceFormula = "(a + Σ w·came) / (a + b + Σ w) over the classes held while they were enrolled; a visit counts half for every four weeks of its age; a and b come from their overall rate, drawn toward the academy's. What you set stands instead, for this season."
+const chanceFormula say.Sentence = "(a + Σ w·came) / (a + b + Σ w) over the classes held while they were enrolled; a visit counts half for every four weeks of its age; a and b come from their overall rate, drawn toward the academy's. What you set stands instead, for this season."
 
 // Chances lists every student's chance of being in each weekly class.
 func (a *Service) Chances(ctx context.Context, u state.User, id string) (ChancesPage, error) {

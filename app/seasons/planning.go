@@ -10,6 +10,7 @@ import (
 	"vereda/app/documents"
 	"vereda/app/state"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/search"
 	"vereda/core/validation"
@@ -39,10 +40,10 @@ func (f *snapshot) plannedOn(season string) planned {
 
 // keepPlanned is keepComputed for what is computed of a season.
 func (a *Service) keepPlanned(ctx context.Context, u state.User, id string, compute func(*snapshot) error, keep func(*snapshot, *state.Change) error) (string, error) {
-	name := "The season"
+	name := say.Sentence("The season")
 	if f, err := state.Known[snapshot](ctx, a.State, u.Academy); err == nil {
 		if s, err := f.FindSeason(id); err == nil {
-			name = s.Name
+			name = say.Raw(s.Name)
 		}
 	}
 	return state.KeepComputed(ctx, a.State, u, name, func(f *snapshot) planned { return f.plannedOn(id) }, compute, keep)
@@ -166,7 +167,7 @@ func (a *Service) planning(ctx context.Context, u state.User, id string, seconds
 func sentenceOf(err error) string {
 	var refused *state.ValidationError
 	if errors.As(err, &refused) && len(refused.Problems) > 0 {
-		return refused.Problems[0].What
+		return refused.Problems[0].What.String()
 	}
 	return err.Error()
 }

@@ -16,6 +16,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/repair"
 	"vereda/core/season/rules"
@@ -270,7 +271,7 @@ func (a *Service) MakeFeed(ctx context.Context, u state.User, scope, target stri
 		return "", err
 	}
 	if !f.feedable(scope, target) {
-		return "", state.NotFound(scope, target)
+		return "", state.NotFound(say.Word(scope), target)
 	}
 	token := make([]byte, 32)
 	rand.Read(token)
@@ -329,7 +330,7 @@ func (f *snapshot) calendar(feed store.Feed, zone *time.Location, now time.Time)
 			}
 			c.Events = append(c.Events, exchange.Event{
 				ID: academy.Occurrence(class.ID, on) + "@" + feed.Academy + ".vereda", On: on, Hour: class.Begins() / 60, Minute: class.Begins() % 60, Minutes: class.Minutes,
-				Title: class.Name + ": " + f.ItemWords(x.Items), Place: class.Mat, Notes: "Led by " + cmp.Or(f.NameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
+				Title: class.Name + ": " + f.ItemWords(x.Items).String(), Place: class.Mat, Notes: "Led by " + cmp.Or(f.NameOf(x.Lead), "nobody yet"), Revision: s.Published.Number,
 			})
 		}
 	}

@@ -188,10 +188,10 @@ func (a *Service) close(f *snapshot, m *mended, h Happening) error {
 	for _, class := range classes {
 		on := s.DayOf(h.Week, class)
 		if h.Class != "" && on < f.Today() {
-			return state.Invalid("week", "%s on %s is over: it cannot be cancelled any more", class.Name, on.Words())
+			return state.Invalid("week", "%s on %s is over: it cannot be cancelled any more", class.Name, on)
 		}
 		if f.Reported(class.ID, on) {
-			return state.Invalid("week", "%s on %s was held and recorded: it cannot be cancelled any more", class.Name, on.Words())
+			return state.Invalid("week", "%s on %s was held and recorded: it cannot be cancelled any more", class.Name, on)
 		}
 		if slices.ContainsFunc(s.Shut(), func(k academy.Closure) bool { return k.Week == h.Week && (k.Class == "" || k.Class == h.Class) }) {
 			return state.Invalid("week", "%s is closed in week %d already", class.Name, h.Week)
@@ -233,7 +233,7 @@ func (a *Service) unreached(f *snapshot, m *mended, h Happening) ([]repair.Disru
 	unit, _ := f.Unit(h.Unit)
 	on := m.season.DayOf(h.Week, class)
 	if on > f.Today() {
-		return nil, state.Invalid("week", "%s on %s is still to come: move the unit instead", class.Name, on.Words())
+		return nil, state.Invalid("week", "%s on %s is still to come: move the unit instead", class.Name, on)
 	}
 	m.says = fmt.Sprintf("Noted that %s on %s did not reach %s", class.Name, on.Words(), unit.Name)
 	return []repair.Disruption{{Kind: "not_reached", Week: h.Week, Class: h.Class, Unit: h.Unit}}, nil

@@ -26,7 +26,7 @@ func (a *Service) Report(ctx context.Context, u state.User, id string) (exchange
 	if err != nil {
 		return exchange.Report{}, err
 	}
-	r := exchange.Report{Academy: f.Name, Title: page.Line.Name, Sub: fmt.Sprintf("%d weeks, %s to %s", page.Line.Weeks, page.Line.Start.Words(), page.Line.End.Words()), Made: f.Today(), Foot: lineFormula}
+	r := exchange.Report{Academy: f.Name, Title: page.Line.Name, Sub: fmt.Sprintf("%d weeks, %s to %s", page.Line.Weeks, page.Line.Start.Words(), page.Line.End.Words()), Made: f.Today(), Foot: lineFormula.String()}
 	cover := exchange.ReportSection{Name: "Coverage", Words: []string{"Expected of the plan as it is: " + state.Percent(page.Line.Coverage) + "."}}
 	if line.Published != nil {
 		cover.Head, cover.Right = []string{"End of week", "As it was expected", "As it came", "From here", "Eight runs of ten"}, []bool{true, true, true, true, true}
@@ -58,7 +58,7 @@ func (a *Service) Report(ctx context.Context, u state.User, id string) (exchange
 			for _, x := range l.Units {
 				said := x.Reached
 				if x.Short != "" {
-					said = x.Short
+					said = x.Short.String()
 				}
 				held.Rows = append(held.Rows, []string{l.On.String(), l.Class, x.Kind + " " + x.Name, said, l.Lead, fmt.Sprint(l.Here)})
 			}

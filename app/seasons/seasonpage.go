@@ -3,12 +3,12 @@ package seasons
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/explain"
 	"vereda/core/season/model"
@@ -41,10 +41,10 @@ type SeasonPage struct {
 
 // ScoreLine is one thing the goal full counts.
 type ScoreLine struct {
-	Name    string  `json:"name"`
-	Value   float64 `json:"value" doc:"0 to 1"`
-	Weight  float64 `json:"weight" doc:"A whole point of it is worth so many points of coverage"`
-	Summary string  `json:"summary"`
+	Name    string       `json:"name"`
+	Value   float64      `json:"value" doc:"0 to 1"`
+	Weight  float64      `json:"weight" doc:"A whole point of it is worth so many points of coverage"`
+	Summary say.Sentence `json:"summary"`
 }
 
 // WantedLine is a unit wanted by a week.
@@ -64,10 +64,10 @@ type WayLine struct {
 
 // SeasonWeek is one week.
 type SeasonWeek struct {
-	Week   int          `json:"week"`
-	Start  calendar.Day `json:"start"`
-	Closed string       `json:"closed,omitempty"`
-	Dates  []string     `json:"dates,omitempty" required:"false" doc:"Names of its dates"`
+	Week   int            `json:"week"`
+	Start  calendar.Day   `json:"start"`
+	Closed string         `json:"closed,omitempty"`
+	Dates  []say.Sentence `json:"dates,omitempty" required:"false" doc:"Names of its dates"`
 }
 
 // SeasonRow is one weekly class through the season.
@@ -92,22 +92,22 @@ type Cell struct {
 	Items  []state.CellItem `json:"items"`
 	Pinned bool             `json:"pinned,omitempty"`
 	SameAs string           `json:"same_as,omitempty" doc:"An earlier class of the week that teaches exactly this, in a track where all do"`
-	Breaks []string         `json:"breaks,omitempty" doc:"Rules broken here"`
+	Breaks []say.Sentence   `json:"breaks,omitempty" doc:"Rules broken here"`
 }
 
 // Explained is what the coverage number is made of.
 type Explained struct {
-	Students int     `json:"students"`
-	Needs    int     `json:"needs"`
-	Need     float64 `json:"need" doc:"Exposures that count as covered"`
-	Formula  string  `json:"formula"`
+	Students int          `json:"students"`
+	Needs    int          `json:"needs"`
+	Need     float64      `json:"need" doc:"Exposures that count as covered"`
+	Formula  say.Sentence `json:"formula"`
 }
 
 // UnplacedLine is a unit nobody will teach, and why.
 type UnplacedLine struct {
-	Unit string `json:"unit"`
-	Name string `json:"name"`
-	Why  string `json:"why"`
+	Unit string       `json:"unit"`
+	Name string       `json:"name"`
+	Why  say.Sentence `json:"why"`
 }
 
 // StudentShare is a student's part of the coverage.
@@ -139,7 +139,7 @@ type LoadLine struct {
 	Out     []int   `json:"out" doc:"Weeks they are away in"`
 }
 
-const coverageFormula = "For each student and each unit their next rank still asks for: the chance that, with what they had before, the classes they are likely to be in add up to enough exposures (teach 1, review ½; 2 to have met it, 3 to have drilled it). The number is the mean of these chances, weighted by the requirements."
+const coverageFormula say.Sentence = "For each student and each unit their next rank still asks for: the chance that, with what they had before, the classes they are likely to be in add up to enough exposures (teach 1, review ½; 2 to have met it, 3 to have drilled it). The number is the mean of these chances, weighted by the requirements."
 
 // shown is a season as somebody may see it: the plan in the making is the head
 // instructor's, a coach sees what was published.
@@ -209,7 +209,7 @@ func (f *snapshot) grid(page *SeasonPage, s academy.Season) {
 			}
 		}
 		for _, d := range s.DatesOn(w) {
-			week.Dates = append(week.Dates, fmt.Sprintf("%s, %s", d.Name, d.On.Words()))
+			week.Dates = append(week.Dates, say.F("%s, %s", d.Name, d.On))
 		}
 		page.Weeks = append(page.Weeks, week)
 	}
@@ -377,7 +377,7 @@ type WhyItem struct {
 	Opens      []string       `json:"opens"`
 	Gains      []explain.Gain `json:"gains"`
 	Worth      float64        `json:"worth"`
-	Instead    string         `json:"instead,omitempty"`
+	Instead    say.Sentence   `json:"instead,omitempty"`
 	InsteadGot float64        `json:"instead_coverage"`
 }
 
@@ -389,9 +389,9 @@ type StandLine struct {
 
 // CoachWhy is a coach and why they do not lead.
 type CoachWhy struct {
-	ID   string `json:"id"`
-	Name string `json:"name"`
-	Why  string `json:"why"`
+	ID   string       `json:"id"`
+	Name string       `json:"name"`
+	Why  say.Sentence `json:"why"`
 }
 
 // Why explains one class of a plan.
@@ -463,7 +463,7 @@ func (f *snapshot) whyItem(it state.CellItem, r explain.Reason) WhyItem {
 	}
 	if r.Instead != nil {
 		u, _ := f.Unit(r.Instead.Unit)
-		w.Instead, w.InsteadGot = r.Instead.Kind+" "+u.Name, r.Instead.Coverage
+		w.Instead, w.InsteadGot = state.ItemWord(r.Instead.Kind, u.Name), r.Instead.Coverage
 	}
 	return w
 }

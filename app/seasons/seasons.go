@@ -11,6 +11,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/store"
 )
@@ -175,7 +176,7 @@ func (f *snapshot) planUnits(p *season.Problem) []season.Unplaced {
 	gone := map[string]bool{}
 	for _, u := range f.Units {
 		out := season.Unit{ID: u.ID, Name: u.Name, Minutes: u.Minutes, ReviewMinutes: u.ReviewMinutes, Area: u.Area, Signoff: u.Signoff}
-		why := "No track teaches it."
+		why := say.Sentence("No track teaches it.")
 		for _, track := range u.Tracks {
 			refused := f.Gated(u, f.Tracks[track])
 			if refused == "" {
@@ -307,7 +308,7 @@ func (a *Service) LaySeason(ctx context.Context, u state.User, n NewSeason) (str
 		}
 		for _, other := range f.Seasons {
 			if s.Start < other.Start+calendar.Day(7*other.Weeks) && other.Start < s.Start+calendar.Day(7*s.Weeks) {
-				return state.Invalid("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, (other.Start + calendar.Day(7*other.Weeks-1)).Words())
+				return state.Invalid("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, (other.Start + calendar.Day(7*other.Weeks-1)))
 			}
 		}
 		b.Summary = "New season: " + s.Name

@@ -4,12 +4,12 @@ import (
 	"cmp"
 	"context"
 	"slices"
-	"strings"
 
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
@@ -53,11 +53,11 @@ type TaughtLine struct {
 
 // TaughtUnit is one unit and what became of it.
 type TaughtUnit struct {
-	Unit    string `json:"unit"`
-	Name    string `json:"name"`
-	Kind    string `json:"kind" enum:"teach,review"`
-	Reached string `json:"reached" enum:"whole,part,not,unknown,besides"`
-	Short   string `json:"short,omitempty" doc:"What of it was not reached, in words"`
+	Unit    string       `json:"unit"`
+	Name    string       `json:"name"`
+	Kind    string       `json:"kind" enum:"teach,review"`
+	Reached string       `json:"reached" enum:"whole,part,not,unknown,besides"`
+	Short   say.Sentence `json:"short,omitempty" doc:"What of it was not reached, in words"`
 }
 
 // Taught compares a season's plan, as it was published last, with the reports of its classes.
@@ -168,28 +168,28 @@ func (f *snapshot) taughtLine(s academy.Season, week int, c academy.Class) (Taug
 }
 
 // howFar says how much of some techniques a report has, and what is short of them.
-func (f *snapshot) howFar(techniques []string, r academy.ClassReport) (how, short string) {
+func (f *snapshot) howFar(techniques []string, r academy.ClassReport) (how string, short say.Sentence) {
 	whole, any := true, false
-	var missing []string
+	var missing []say.Sentence
 	for _, t := range techniques {
 		i := slices.IndexFunc(r.Items, func(it ledger.Item) bool { return it.Technique == t })
 		if i < 0 || r.Items[i].Reached == "not" {
-			whole, missing = false, append(missing, f.Library.Name(t)+" not reached")
+			whole, missing = false, append(missing, say.F("%s not reached", f.Library.Name(t)))
 			continue
 		}
 		any = true
 		if r.Items[i].Reached == "part" {
-			whole, missing = false, append(missing, f.Library.Name(t)+" in part")
+			whole, missing = false, append(missing, say.F("%s in part", f.Library.Name(t)))
 		}
 		if r.Items[i].OneSide {
-			whole, missing = false, append(missing, f.Library.Name(t)+" on one side")
+			whole, missing = false, append(missing, say.F("%s on one side", f.Library.Name(t)))
 		}
 	}
 	switch {
 	case whole:
 		return "whole", ""
 	case any:
-		return "part", strings.Join(missing, "; ")
+		return "part", say.Join("; ", missing...)
 	}
 	return "not", ""
 }

@@ -13,6 +13,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/exchange"
 )
@@ -36,12 +37,12 @@ type ClassLine struct {
 // TrackLine is a track and what hangs on it.
 type TrackLine struct {
 	academy.Track
-	Asks    []string      `json:"asks" doc:"Its rules in words"`
-	Version int           `json:"version" doc:"To be sent with a change of it"`
-	Classes int           `json:"classes"`
-	Units   int           `json:"units"`
-	Assumes []state.Named `json:"assumes"`
-	Warning string        `json:"warning,omitempty" doc:"What gates keep out of it because of its least age"`
+	Asks    []say.Sentence `json:"asks" doc:"Its rules in words"`
+	Version int            `json:"version" doc:"To be sent with a change of it"`
+	Classes int            `json:"classes"`
+	Units   int            `json:"units"`
+	Assumes []state.Named  `json:"assumes"`
+	Warning say.Sentence   `json:"warning,omitempty" doc:"What gates keep out of it because of its least age"`
 }
 
 // OtherLine is somebody who is no coach.
@@ -144,11 +145,11 @@ func (f *snapshot) keptAs(b *state.Change, kind, given, name string, version int
 	b.Summary = fmt.Sprintf("Changed the %s %s", kind, name)
 	switch f.Version(kind, given) {
 	case 0:
-		return "", state.NotFound(kind, given)
+		return "", state.NotFound(say.Word(kind), given)
 	case version:
 		return given, nil
 	}
-	return "", &state.ConflictError{Thing: name}
+	return "", &state.ConflictError{Thing: say.Raw(name)}
 }
 
 // freshID makes an identifier of a name.
@@ -230,7 +231,7 @@ func (a *Service) SaveCoach(ctx context.Context, u state.User, id string, email 
 			return state.NotFound("person", id)
 		}
 		if f.Version(documents.Person, id) != version {
-			return &state.ConflictError{Thing: p.Name}
+			return &state.ConflictError{Thing: say.Raw(p.Name)}
 		}
 		if err := state.InvalidAll(f.CheckTerms(t)); err != nil {
 			return err
@@ -279,7 +280,7 @@ func (a *Service) SetClosures(ctx context.Context, u state.User, id string, clos
 			return err
 		}
 		if !slices.Equal(s.Closures, was) {
-			return &state.ConflictError{Thing: "The closures of " + s.Name}
+			return &state.ConflictError{Thing: say.F("The closures of %s", s.Name)}
 		}
 		s.Closures = closures
 		if err := state.InvalidAll(s.Check(f.Classes)); err != nil {
@@ -424,8 +425,8 @@ func (a *Service) TakeTimetable(ctx context.Context, u state.User, file exchange
 }
 
 // asks are the rules of a track in words.
-func asks(t academy.Track) []string {
-	words := []string{}
+func asks(t academy.Track) []say.Sentence {
+	words := []say.Sentence{}
 	for _, r := range t.Rules.Named() {
 		words = append(words, r.Words)
 	}

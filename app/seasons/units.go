@@ -11,6 +11,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
@@ -28,12 +29,12 @@ type UnitsPage struct {
 // UnitLine is a unit with names.
 type UnitLine struct {
 	academy.Unit
-	Version  int           `json:"version" doc:"To be sent with a change of it"`
-	Teaches  []state.Named `json:"teaches"`
-	Stands   []state.Named `json:"stands_on"`
-	Opens    []string      `json:"opens" doc:"What stands on it"`
-	TrackSay string        `json:"track_names"`
-	Refused  []string      `json:"refused" doc:"Why a track of it cannot teach it"`
+	Version  int            `json:"version" doc:"To be sent with a change of it"`
+	Teaches  []state.Named  `json:"teaches"`
+	Stands   []state.Named  `json:"stands_on"`
+	Opens    []string       `json:"opens" doc:"What stands on it"`
+	TrackSay string         `json:"track_names"`
+	Refused  []say.Sentence `json:"refused" doc:"Why a track of it cannot teach it"`
 }
 
 // UnitTrack is a track's demand and supply of minutes: every unit once and reviewed,
@@ -89,7 +90,7 @@ func (f *snapshot) openSeason(id string) (academy.Season, bool) {
 }
 
 func (f *snapshot) unitLine(x academy.Unit) UnitLine {
-	l := UnitLine{Unit: x, Version: f.Version(documents.Unit, x.ID), Teaches: f.named(x.Techniques), Stands: []state.Named{}, Opens: []string{}, Refused: []string{}}
+	l := UnitLine{Unit: x, Version: f.Version(documents.Unit, x.ID), Teaches: f.named(x.Techniques), Stands: []state.Named{}, Opens: []string{}, Refused: []say.Sentence{}}
 	for _, r := range x.Requires {
 		other, _ := f.Unit(r)
 		l.Stands = append(l.Stands, state.Named{ID: r, Name: other.Name})

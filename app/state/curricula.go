@@ -3,6 +3,7 @@ package state
 import (
 	"cmp"
 	"slices"
+
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"

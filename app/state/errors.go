@@ -1,12 +1,11 @@
 package state
 
 import (
-	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
 
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -22,8 +21,8 @@ func (e *ValidationError) Error() string {
 }
 
 // Invalid is a ValidationError with one problem.
-func Invalid(field, format string, args ...any) error {
-	return &ValidationError{[]validation.Problem{{Field: field, What: fmt.Sprintf(format, args...)}}}
+func Invalid(field string, format say.Sentence, args ...any) error {
+	return &ValidationError{[]validation.Problem{{Field: field, What: say.F(format, args...)}}}
 }
 
 // InvalidAll is a ValidationError of the problems that are more than warnings; nil
@@ -37,47 +36,56 @@ func InvalidAll(found []validation.Problem) error {
 }
 
 // NotFound is a NotFoundError.
-func NotFound(thing, id string) error { return &NotFoundError{thing, id} }
+func NotFound(thing say.Sentence, id string) error { return &NotFoundError{thing, id} }
 
 // Forbidden is a ForbiddenError.
-func Forbidden(why string) error { return &ForbiddenError{why} }
+func Forbidden(why say.Sentence) error { return &ForbiddenError{why} }
 
 // NotFoundError says that there is no such thing in this academy.
-type NotFoundError struct{ Thing, ID string }
+type NotFoundError struct {
+	Thing say.Sentence
+	ID    string
+}
 
-func (e *NotFoundError) Error() string {
-	return fmt.Sprintf("there is no %s %q here", e.Thing, validation.Shorten(e.ID, 60))
+func (e *NotFoundError) Error() string { return e.Say().String() }
+
+// Say is the error in the reader's language.
+func (e *NotFoundError) Say() say.Sentence {
+	return say.F("there is no %s %q here", e.Thing, validation.Shorten(e.ID, 60))
 }
 
 // ConflictError says that somebody else changed the same thing first, or that it was
 // done before in another way.
-type ConflictError struct{ Thing, Why string }
+type ConflictError struct{ Thing, Why say.Sentence }
 
-func (e *ConflictError) Error() string {
+func (e *ConflictError) Error() string { return e.Say().String() }
+
+// Say is the error in the reader's language.
+func (e *ConflictError) Say() say.Sentence {
 	if e.Why != "" {
 		return e.Why
 	}
-	return e.Thing + " was changed by somebody else meanwhile: load it again; your words are still in the form"
+	return say.F("%s was changed by somebody else meanwhile: load it again; your words are still in the form", e.Thing)
 }
 
 // ForbiddenError says that this person may not do that.
-type ForbiddenError struct{ Why string }
+type ForbiddenError struct{ Why say.Sentence }
 
-func (e *ForbiddenError) Error() string { return e.Why }
+func (e *ForbiddenError) Error() string { return e.Why.String() }
 
 // RateLimitError says to wait.
 type RateLimitError struct{ Wait time.Duration }
 
-func (e *RateLimitError) Error() string {
-	n, unit := int((e.Wait+time.Minute-1)/time.Minute), "minute"
+func (e *RateLimitError) Error() string { return e.Say().String() }
+
+// Say is the error in the reader's language.
+func (e *RateLimitError) Say() say.Sentence {
+	wait := say.N(int((e.Wait+time.Minute-1)/time.Minute), "%d minute", "%d minutes")
 	if e.Wait < time.Minute {
-		n, unit = max(1, int((e.Wait+time.Second-1)/time.Second)), "second"
+		wait = say.N(max(1, int((e.Wait+time.Second-1)/time.Second)), "%d second", "%d seconds")
 	}
-	if n != 1 {
-		unit += "s"
-	}
-	return fmt.Sprintf("too many attempts: wait %d %s and try again", n, unit)
+	return say.F("too many attempts: wait %s and try again", wait)
 }
 
 // ErrBusy says that too many wrote at the same time.
-var ErrBusy = errors.New("too many changes at the same time: nothing was saved, try again")
+var ErrBusy = say.Errorf("too many changes at the same time: nothing was saved, try again")

@@ -1,18 +1,17 @@
 package state
 
 import (
-	"fmt"
-
 	"vereda/core/academy"
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 // Gated says why a track cannot teach a unit, going by the youngest it takes; empty when it can.
-func (f *Snapshot) Gated(u academy.Unit, t academy.Track) (why string) {
+func (f *Snapshot) Gated(u academy.Unit, t academy.Track) (why say.Sentence) {
 	for _, id := range u.Techniques {
 		x, _ := f.Library.Technique(id)
 		for _, no := range safety.TrackRefusals(safety.Person{Age: t.MinAge}, t.ID, x.Load(), f.Settings.Gates) {
-			why = fmt.Sprintf("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
+			why = say.F("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
 		}
 	}
 	return why
@@ -20,7 +19,7 @@ func (f *Snapshot) Gated(u academy.Unit, t academy.Track) (why string) {
 
 // GateWarning says how many of a track's units its least age keeps out, and the least age that would let the most of them in; empty
 // where none is kept out.
-func (f *Snapshot) GateWarning(t academy.Track) string {
+func (f *Snapshot) GateWarning(t academy.Track) say.Sentence {
 	out, all := 0, 0
 	for _, u := range f.Units {
 		for _, id := range u.Tracks {
@@ -35,7 +34,7 @@ func (f *Snapshot) GateWarning(t academy.Track) string {
 	if out == 0 {
 		return ""
 	}
-	words := fmt.Sprintf("%s takes people from %d years, so gates keep %d of its %d units out of it", t.Name, t.MinAge, out, all)
+	words := say.F("%s takes people from %d years, so gates keep %d of its %d units out of it", t.Name, t.MinAge, out, all)
 	for age := t.MinAge + 1; age <= 18; age++ {
 		older, left := t, 0
 		older.MinAge = age
@@ -47,9 +46,9 @@ func (f *Snapshot) GateWarning(t academy.Track) string {
 			}
 		}
 		if left < out {
-			words += fmt.Sprintf("; from %d years %d would be", age, left)
+			words = say.F("%s; from %d years %d would be", words, age, left)
 			out = left
 		}
 	}
-	return words + ". Change its least age, what it teaches, or the gates."
+	return say.F("%s. Change its least age, what it teaches, or the gates.", words)
 }

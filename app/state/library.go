@@ -3,8 +3,10 @@ package state
 import (
 	"context"
 	"slices"
+
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -53,7 +55,7 @@ type Named struct {
 }
 
 // Defers is said wherever cautions are shown.
-const Defers = "Your clinician, your competition's rules and local law go before anything written here."
+const Defers say.Sentence = "Your clinician, your competition's rules and local law go before anything written here."
 
 // onlyField names fields as the form of one part knows them.
 func OnlyField(err error, prefix string) error {
@@ -94,11 +96,11 @@ func (a *State) KeepRecord(ctx context.Context, u User, kind, id, name string, v
 		had := f.Version(kind, id)
 		switch {
 		case version == 0 && had != 0:
-			return Invalid("id", "%q is taken: give the %s another name or identifier", id, kind)
+			return Invalid("id", "%q is taken: give the %s another name or identifier", id, say.Word(kind))
 		case version != 0 && had == 0:
-			return NotFound(kind, id)
+			return NotFound(say.Word(kind), id)
 		case version != had:
-			return &ConflictError{Thing: name}
+			return &ConflictError{Thing: say.Raw(name)}
 		}
 		if err := InvalidAll(check(f)); err != nil {
 			return err

@@ -3,7 +3,9 @@ package state
 import (
 	"fmt"
 	"io"
+
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/exchange"
 )
@@ -25,7 +27,7 @@ func (a *State) EachMedia(academy string, t library.Technique) map[int]validatio
 	found := map[int]validation.Problem{}
 	for i, m := range t.Media {
 		if kept, err := a.Files.Has(academy, m.File); err != nil || !kept {
-			found[i] = validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: fmt.Sprintf("the file %.80s is not stored here: attach it, or remove it from the record", m.Name)}
+			found[i] = validation.Problem{Field: fmt.Sprintf("media[%d].file", i), What: say.F("the file %.80s is not stored here: attach it, or remove it from the record", m.Name)}
 		}
 	}
 	return found

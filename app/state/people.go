@@ -6,19 +6,20 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 // PersonLine is a person as a list shows one.
 type PersonLine struct {
-	ID       string `json:"id"`
-	Name     string `json:"name"`
-	Initials string `json:"initials"`
-	Rank     string `json:"rank"`
-	Belt     string `json:"belt"`
-	Minor    bool   `json:"minor"`
-	Held     string `json:"held,omitempty" doc:"What a medical hold keeps them out of"`
-	Student  bool   `json:"student"`
-	Coach    bool   `json:"coach"`
+	ID       string       `json:"id"`
+	Name     string       `json:"name"`
+	Initials string       `json:"initials"`
+	Rank     string       `json:"rank"`
+	Belt     string       `json:"belt"`
+	Minor    bool         `json:"minor"`
+	Held     say.Sentence `json:"held,omitempty" doc:"What a medical hold keeps them out of"`
+	Student  bool         `json:"student"`
+	Coach    bool         `json:"coach"`
 }
 
 // line shows a person to somebody: what the hold covers to those who pair and
@@ -44,24 +45,21 @@ func (f *Snapshot) Line(p academy.Person, u User, on calendar.Day) PersonLine {
 }
 
 // DeskHold is what the desk is told of whoever is held.
-const DeskHold = "ask the coach before training"
+const DeskHold say.Sentence = "ask the coach before training"
 
 // HoldWords says what a hold covers.
-func HoldWords(h safety.Hold) string {
+func HoldWords(h safety.Hold) say.Sentence {
 	if h.All {
 		return "all partner drills"
 	}
-	words := ""
 	if h.NoLive && len(h.Regions) == 0 {
 		return "situational and live rounds"
 	}
+	words := make([]say.Sentence, len(h.Regions))
 	for i, r := range h.Regions {
-		if i > 0 {
-			words += ", "
-		}
-		words += string(r)
+		words[i] = r.Say()
 	}
-	return words
+	return say.Join(", ", words...)
 }
 
 func (f *Snapshot) RankOf(p academy.Person) curriculum.Rank {

@@ -9,22 +9,23 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/library"
 	"vereda/core/mat"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/store"
 )
 
 // ClassSummary is one class on the week strip.
 type ClassSummary struct {
-	Session string `json:"session"`
-	Name    string `json:"name"`
-	Track   string `json:"track"`
-	Start   string `json:"start"`
-	At      int    `json:"at" doc:"Minutes after midnight"`
-	Length  int    `json:"length" doc:"Minutes"`
-	State   string `json:"state" enum:"ready,no coach,not planned,not recorded,recorded,closed"`
-	Lead    string `json:"lead,omitempty"`
-	Mine    bool   `json:"mine" doc:"The one who asks leads it"`
-	Summary string `json:"summary" doc:"What it teaches, in words"`
+	Session string       `json:"session"`
+	Name    string       `json:"name"`
+	Track   string       `json:"track"`
+	Start   string       `json:"start"`
+	At      int          `json:"at" doc:"Minutes after midnight"`
+	Length  int          `json:"length" doc:"Minutes"`
+	State   string       `json:"state" enum:"ready,no coach,not planned,not recorded,recorded,closed"`
+	Lead    string       `json:"lead,omitempty"`
+	Mine    bool         `json:"mine" doc:"The one who asks leads it"`
+	Summary say.Sentence `json:"summary" doc:"What it teaches, in words"`
 }
 
 func (f *Snapshot) Summary(c academy.Class, on, today calendar.Day, u User) ClassSummary {
@@ -35,7 +36,7 @@ func (f *Snapshot) Summary(c academy.Class, on, today calendar.Day, u User) Clas
 	case f.Reported(c.ID, on):
 		t.State = "recorded"
 	case n.Closed != "":
-		t.State, t.Summary = "closed", n.Closed
+		t.State, t.Summary = "closed", say.Raw(n.Closed)
 	case on < today:
 		t.State = "not recorded"
 	case len(n.Items) == 0:
@@ -47,13 +48,21 @@ func (f *Snapshot) Summary(c academy.Class, on, today calendar.Day, u User) Clas
 }
 
 // ItemWords says what a class teaches: "teach Knee cut, review Hip escape".
-func (f *Snapshot) ItemWords(items []season.Item) string {
-	words := make([]string, len(items))
+func (f *Snapshot) ItemWords(items []season.Item) say.Sentence {
+	words := make([]say.Sentence, len(items))
 	for i, it := range items {
 		unit, _ := f.Unit(it.Unit)
-		words[i] = it.Kind + " " + unit.Name
+		words[i] = ItemWord(it.Kind, unit.Name)
 	}
-	return strings.Join(words, ", ")
+	return say.Join(", ", words...)
+}
+
+// ItemWord says what is done with a unit in a class.
+func ItemWord(kind, unit string) say.Sentence {
+	if kind == season.Review {
+		return say.F("review %s", unit)
+	}
+	return say.F("teach %s", unit)
 }
 
 // ToldWords is a correction in words: the fault as the taught side has it, and what the coach wrote.

@@ -9,6 +9,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // rung is a student's kept standing with one technique on one side.
@@ -23,7 +24,7 @@ func (f *Snapshot) Rung(student, technique string, side library.Side) ledger.Sta
 func (f *Snapshot) Readiness(p academy.Person, on calendar.Day) ledger.Readiness {
 	c, next, ok := f.CurriculumFor(p)
 	if !ok {
-		return ledger.Readiness{Missing: []ledger.Gap{}, Waits: []string{}}
+		return ledger.Readiness{Missing: []ledger.Gap{}, Waits: []say.Sentence{}}
 	}
 	r := f.ReadyFor(p, c, on)
 	r.Rank = next.Name
@@ -57,8 +58,8 @@ func (f *Snapshot) computeReadiness(p academy.Person, c curriculum.Curriculum, o
 func Percent(share float64) string { return strconv.Itoa(int(share*100+0.5)) + " %" }
 
 // StandardWords says what the house standard asks of a check.
-func StandardWords(s ledger.Standard) string {
-	return "All gates unprompted, no caution broken, and at least " + Percent(s.PassShare) + " of the other key points (prompted counts half)."
+func StandardWords(s ledger.Standard) say.Sentence {
+	return say.F("All gates unprompted, no caution broken, and at least %.0f %% of the other key points (prompted counts half).", 100*s.PassShare)
 }
 
 // PassRate is the share of the academy's checks that were met.

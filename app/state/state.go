@@ -23,6 +23,7 @@ import (
 	"vereda/app/documents"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 	"vereda/store/files"
@@ -371,15 +372,18 @@ func (s *State) Record(ctx context.Context, u User, events ...academy.Event) err
 	return inWords(err)
 }
 
+// UsedBefore says that an identifier stands for something else.
+const UsedBefore say.Sentence = "What was sent has the identifier of another record: send it under one of its own."
+
 // inWords turns what the store refuses into what is said to whoever asked.
 func inWords(err error) error {
 	var used *store.UsedError
 	var replaced *store.ReplacedError
 	switch {
 	case errors.As(err, &used):
-		return &ConflictError{Thing: "the record", Why: used.Error()}
+		return &ConflictError{Thing: "the record", Why: UsedBefore}
 	case errors.As(err, &replaced):
-		return &ConflictError{Thing: "the record", Why: replaced.Error()}
+		return &ConflictError{Thing: "the record", Why: "That record was corrected before: correct the correction, or load it again."}
 	}
 	return err
 }

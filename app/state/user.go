@@ -1,6 +1,10 @@
 package state
 
-import "slices"
+import (
+	"slices"
+
+	"vereda/core/say"
+)
 
 // User is who asks.
 type User struct {
@@ -32,6 +36,9 @@ func (u User) Sees(person string) bool {
 // Role says what somebody may do. A person can have several, and may do what any of them may.
 type Role string
 
+// Say is the role in the reader's language.
+func (r Role) Say() say.Sentence { return say.Word(r) }
+
 // The roles.
 const (
 	Head      Role = "head instructor"
@@ -46,7 +53,7 @@ const (
 var Roles = []Role{Head, Coach, Assistant, Desk, Student, Guardian}
 
 // RoleMeans says in a line what each role is for.
-var RoleMeans = map[Role]string{
+var RoleMeans = map[Role]say.Sentence{
 	Head:      "Owns the library, plans, decides about ranks, sees everything",
 	Coach:     "Runs classes, records them, checks students",
 	Assistant: "Leads drills and records; does not check for a rank",

@@ -3,14 +3,15 @@ package students
 import (
 	"cmp"
 	"context"
+	"maps"
 	"slices"
-	"strconv"
 	"strings"
 
 	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -22,7 +23,7 @@ type AgreementPage struct {
 	Checks  int              `json:"checks" doc:"Pairs of checks compared"`
 	Days    int              `json:"days" doc:"At most so many days lie between two checks of a pair"`
 	Weeks   int              `json:"weeks"`
-	Formula string           `json:"formula"`
+	Formula say.Sentence     `json:"formula"`
 }
 
 // CoachAgreement is how far two coaches agree.
@@ -34,18 +35,18 @@ type CoachAgreement struct {
 
 // PointAgreement is how far coaches agree on one key point.
 type PointAgreement struct {
-	Technique string `json:"technique"`
-	Name      string `json:"name"`
-	Point     string `json:"point"`
-	Cue       string `json:"cue"`
-	Gate      bool   `json:"gate,omitempty"`
-	Different string `json:"different" doc:"How it was seen differently, in words"`
+	Technique string       `json:"technique"`
+	Name      string       `json:"name"`
+	Point     string       `json:"point"`
+	Cue       string       `json:"cue"`
+	Gate      bool         `json:"gate,omitempty"`
+	Different say.Sentence `json:"different" doc:"How it was seen differently, in words"`
 	ledger.Agreement
 }
 
 const (
-	agreementFormula = "Cohen's kappa: the share of key points rated the same, less what two coaches who rate as often but blindly would rate the same, over what is left; with its 95 % interval (Fleiss, Cohen and Everitt 1969). 1 is full agreement, 0 no more than chance."
-	pairDays         = 21 // between two checks of the same
+	agreementFormula say.Sentence = "Cohen's kappa: the share of key points rated the same, less what two coaches who rate as often but blindly would rate the same, over what is left; with its 95 % interval (Fleiss, Cohen and Everitt 1969). 1 is full agreement, 0 no more than chance."
+	pairDays                      = 21 // between two checks of the same
 )
 
 // Agreement compares the checks of the last weeks that two coaches did of the same student, technique and side.
@@ -125,25 +126,24 @@ func (a *Service) Agreement(ctx context.Context, u state.User, weeks int) (Agree
 func live(x store.Observed) bool { return x.Observation.Resistance == 4 }
 
 // different says how often which two ratings met that are not the same.
-func different(pairs [][2]ledger.Seen) string {
-	counts := map[string]int{}
+func different(pairs [][2]ledger.Seen) say.Sentence {
+	type pair struct{ a, b ledger.Seen }
+	counts := map[pair]int{}
 	for _, p := range pairs {
 		if p[0] != p[1] {
-			a, b := string(min(p[0], p[1])), string(max(p[0], p[1]))
-			counts[a+" and "+b]++
+			counts[pair{min(p[0], p[1]), max(p[0], p[1])}]++
 		}
 	}
-	var words []string
-	for w, n := range counts {
-		words = append(words, w+" "+times(n))
+	kinds := slices.SortedFunc(maps.Keys(counts), func(x, y pair) int {
+		return cmp.Or(cmp.Compare(x.a, y.a), cmp.Compare(x.b, y.b))
+	})
+	words := make([]say.Sentence, len(kinds))
+	for i, k := range kinds {
+		if n := counts[k]; n == 1 {
+			words[i] = say.F("%s and %s once", say.Word(k.a), say.Word(k.b))
+		} else {
+			words[i] = say.F("%s and %s %d times", say.Word(k.a), say.Word(k.b), n)
+		}
 	}
-	slices.Sort(words)
-	return strings.Join(words, "; ")
-}
-
-func times(n int) string {
-	if n == 1 {
-		return "once"
-	}
-	return strconv.Itoa(n) + " times"
+	return say.Join("; ", words...)
 }

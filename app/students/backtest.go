@@ -9,6 +9,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/say"
 )
 
 // Bounds of how far back is looked, in weeks.
@@ -23,10 +24,10 @@ type BacktestPage struct {
 	Students int             `json:"students"`
 	Needs    ledger.Backtest `json:"needs" doc:"What a next rank asks, technique by technique and side by side"`
 	Ranks    ledger.Backtest `json:"ranks" doc:"All a next rank asks"`
-	Formula  string          `json:"formula"`
+	Formula  say.Sentence    `json:"formula"`
 }
 
-const backtestFormula = "As of that day, with what was known and published then, a range was foretold for everything that was open. Judged are the ranges that were to end by today, whether or not what they foretold has come, so that which are judged does not depend on it: eight of ten are to hold. Beside it stands how much was to be there by now, by the shares of the runs, and how much is. Students who were promoted or tested outside of a class since are left out: neither is foretold."
+const backtestFormula say.Sentence = "As of that day, with what was known and published then, a range was foretold for everything that was open. Judged are the ranges that were to end by today, whether or not what they foretold has come, so that which are judged does not depend on it: eight of ten are to hold. Beside it stands how much was to be there by now, by the shares of the runs, and how much is. Students who were promoted or tested outside of a class since are left out: neither is foretold."
 
 // Backtest holds what was foretold some weeks ago against what came.
 func (a *Service) Backtest(ctx context.Context, u state.User, weeks int) (BacktestPage, error) {

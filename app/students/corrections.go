@@ -11,13 +11,14 @@ import (
 	"vereda/core/academy"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/store"
 )
 
 // MadeCheck is a check as it stands in the log, to be corrected.
 type MadeCheck struct {
 	KeepCheck
-	Names string `json:"names" doc:"Whom, what and when, in words"`
+	Names say.Sentence `json:"names" doc:"Whom, what and when, in words"`
 }
 
 // MadeCheck shows a check to whoever may correct it.
@@ -26,11 +27,11 @@ func (a *Service) MadeCheck(ctx context.Context, u state.User, id string) (MadeC
 	if err != nil {
 		return MadeCheck{}, err
 	}
-	words := f.NameOf(had.Student) + ": " + f.Library.Name(f.Library.Now(c.Technique))
+	what := say.Raw(f.Library.Name(f.Library.Now(c.Technique)))
 	if c.Side != "" {
-		words += ", " + string(c.Side)
+		what = say.F("%s, %s", what, c.Side)
 	}
-	return MadeCheck{KeepCheck{ID: had.ID, Student: had.Student, Technique: f.Library.Now(c.Technique), Side: c.Side, Class: had.Class, Observation: c.Observation}, words + ", on " + had.Day.Words()}, nil
+	return MadeCheck{KeepCheck{ID: had.ID, Student: had.Student, Technique: f.Library.Now(c.Technique), Side: c.Side, Class: had.Class, Observation: c.Observation}, say.F("%s: %s, on %s", f.NameOf(had.Student), what, had.Day)}, nil
 }
 
 // ownCheck finds a check that counts, for whoever may correct it: the coach who made it and the head instructor.
@@ -74,7 +75,7 @@ func (a *Service) replace(ctx context.Context, u state.User, had academy.Event, 
 	}
 	out := Kept{ID: e.ID, Overruled: c.Overruled}
 	if c.Verdict != nil {
-		out.Verdict = *c.Verdict
+		out.Verdict = c.Verdict.Recalled()
 	}
 	return a.withMark(ctx, u, out, KeepCheck{Student: had.Student, Technique: c.Technique, Side: c.Side})
 }

@@ -13,6 +13,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // FadingPage is what fades: what is due, the classes that would refresh it, and how well the curve foretells the academy's own checks.
@@ -22,7 +23,7 @@ type FadingPage struct {
 	Rows    []FadingRow         `json:"rows" doc:"Students, most due first"`
 	Fit     ledger.RetentionFit `json:"fit"`
 	InUse   ledger.Curve        `json:"in_use"`
-	Formula string              `json:"formula"`
+	Formula say.Sentence        `json:"formula"`
 }
 
 // FadingClass is a class to come.
@@ -55,7 +56,7 @@ type FadingLine struct {
 	Share     float64      `json:"share" doc:"Estimate of what is still there"`
 }
 
-const fadingFormula = "2^(−t/h): t days since the last success or class that touched it, h a half-life that each success multiplies and each failure shrinks (half-life regression, Settles & Meeder 2016). The fitted numbers are pulled toward those in use, as if twelve checks spoke for them, and judged by the newest quarter of the checks, which the fit has not seen."
+const fadingFormula say.Sentence = "2^(−t/h): t days since the last success or class that touched it, h a half-life that each success multiplies and each failure shrinks (half-life regression, Settles & Meeder 2016). The fitted numbers are pulled toward those in use, as if twelve checks spoke for them, and judged by the newest quarter of the checks, which the fit has not seen."
 
 const fadingAhead = 14 // days
 

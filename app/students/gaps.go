@@ -11,6 +11,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/makeup"
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
@@ -156,10 +157,10 @@ type StoppingRow struct {
 type StoppingPage struct {
 	Rows    []StoppingRow `json:"rows" doc:"Least likely by chance first"`
 	Looked  int           `json:"looked" doc:"Students with a past long enough"`
-	Formula string        `json:"formula"`
+	Formula say.Sentence  `json:"formula"`
 }
 
-const stoppingFormula = "The visits of the last four weeks beside those of the twelve before (the conditional test of two Poisson rates): if nothing had changed, so few or fewer would come up with the chance shown. Listed where it is under 5 % and the rate is under six tenths of what it was. It says that they come less, not why."
+const stoppingFormula say.Sentence = "The visits of the last four weeks beside those of the twelve before (the conditional test of two Poisson rates): if nothing had changed, so few or fewer would come up with the chance shown. Listed where it is under 5 % and the rate is under six tenths of what it was. It says that they come less, not why."
 
 // Stopping lists who comes less than they did. Weeks in which no class was held count for neither.
 func (a *Service) Stopping(ctx context.Context, u state.User) (StoppingPage, error) {

@@ -3,7 +3,6 @@ package students
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -15,36 +14,37 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
 // OutlookPage is when a student will likely have all their next rank asks for.
 type OutlookPage struct {
-	Rank    string            `json:"rank,omitempty" doc:"Empty where no rank comes next, or nothing is published for it"`
-	Likely  ledger.Likely     `json:"likely"`
-	Missing int               `json:"missing" doc:"Requirements and sides that are still open"`
-	Last    []LastLine        `json:"last" doc:"What will likely be waited for longest"`
-	Forward []GainLine        `json:"forward" doc:"What would bring the middle day forward, most first"`
-	Horizon calendar.Day      `json:"horizon" doc:"Days after this one are not looked at"`
-	Formula string            `json:"formula"`
-	Waits   []string          `json:"waits" doc:"Time, classes and age still wanting"`
-	Nowhere []string          `json:"nowhere" doc:"What is open and in none of the classes to come that they may be in: the range leaves it out"`
-	Rates   map[string]string `json:"rates" doc:"What it was computed with, in words"`
+	Rank    string                  `json:"rank,omitempty" doc:"Empty where no rank comes next, or nothing is published for it"`
+	Likely  ledger.Likely           `json:"likely"`
+	Missing int                     `json:"missing" doc:"Requirements and sides that are still open"`
+	Last    []LastLine              `json:"last" doc:"What will likely be waited for longest"`
+	Forward []GainLine              `json:"forward" doc:"What would bring the middle day forward, most first"`
+	Horizon calendar.Day            `json:"horizon" doc:"Days after this one are not looked at"`
+	Formula say.Sentence            `json:"formula"`
+	Waits   []say.Sentence          `json:"waits" doc:"Time, classes and age still wanting"`
+	Nowhere []string                `json:"nowhere" doc:"What is open and in none of the classes to come that they may be in: the range leaves it out"`
+	Rates   map[string]say.Sentence `json:"rates" doc:"What it was computed with, in words"`
 }
 
 // LastLine is what is waited for, with its name.
 type LastLine struct {
-	Name  string  `json:"name"`
-	Share float64 `json:"share" doc:"Of the runs"`
+	Name  say.Sentence `json:"name"`
+	Share float64      `json:"share" doc:"Of the runs"`
 }
 
 // GainLine is one thing that would help, in words.
 type GainLine struct {
-	Summary string `json:"summary"`
-	Days    int    `json:"days"`
+	Summary say.Sentence `json:"summary"`
+	Days    int          `json:"days"`
 }
 
-const outlookFormula = "Simulated: in each run the student's chance of each weekly class is drawn from what is known of it; each class to come is attended by that chance and gives the exposures it is planned to give. After the planned weeks a class teaches and reviews as many units as the track's classes did lately: those its students need most, in an order that each run shuffles a little. In classes attended checks happen at the rate they do now, on what this academy's coaches pick for checks (drilled, met, or reached already, by what they picked lately), and are met at the student's rate, shrunk to the academy's. One run in ten is there by the first day, half by the middle one, nine of ten by the last. Refreshes of what was passed before are not part of it."
+const outlookFormula say.Sentence = "Simulated: in each run the student's chance of each weekly class is drawn from what is known of it; each class to come is attended by that chance and gives the exposures it is planned to give. After the planned weeks a class teaches and reviews as many units as the track's classes did lately: those its students need most, in an order that each run shuffles a little. In classes attended checks happen at the rate they do now, on what this academy's coaches pick for checks (drilled, met, or reached already, by what they picked lately), and are met at the student's rate, shrunk to the academy's. One run in ten is there by the first day, half by the middle one, nine of ten by the last. Refreshes of what was passed before are not part of it."
 
 const (
 	outlookWeeks = 104
@@ -301,15 +301,15 @@ func (f *snapshot) checksPerVisit(on calendar.Day) float64 {
 }
 
 // needName is what is waited for, in words.
-func (f *snapshot) needName(id string) string {
+func (f *snapshot) needName(id string) say.Sentence {
 	technique, side, found := strings.Cut(id, "/")
 	if !found {
-		return id
+		return say.Word(id)
 	}
 	if side == "" {
-		return f.Library.Name(technique)
+		return say.Raw(f.Library.Name(technique))
 	}
-	return f.Library.Name(technique) + ", " + side
+	return say.F("%s, %s", f.Library.Name(technique), say.Word(side))
 }
 
 // Outlook says when a student will likely be ready, and what would bring it forward.
@@ -319,7 +319,7 @@ func (a *Service) Outlook(ctx context.Context, u state.User, student string) (Ou
 		return OutlookPage{}, err
 	}
 	on := f.Today()
-	page := OutlookPage{Last: []LastLine{}, Forward: []GainLine{}, Nowhere: []string{}, Formula: outlookFormula, Horizon: on + 7*outlookWeeks, Waits: f.Readiness(p, on).Waits, Rates: map[string]string{}}
+	page := OutlookPage{Last: []LastLine{}, Forward: []GainLine{}, Nowhere: []string{}, Formula: outlookFormula, Horizon: on + 7*outlookWeeks, Waits: f.Readiness(p, on).Waits, Rates: map[string]say.Sentence{}}
 	page.Likely.Last = []ledger.LastNeed{}
 	o, nowhere, ok := f.outlook(p, on)
 	if !ok {
@@ -337,27 +337,27 @@ func (a *Service) Outlook(ctx context.Context, u state.User, student string) (Ou
 		page.Forward = append(page.Forward, GainLine{f.gainWords(g), g.Days})
 	}
 	page.Forward = page.Forward[:min(4, len(page.Forward))]
-	page.Rates["checks"] = fmt.Sprintf("%.2f checks in a class attended", o.ChecksPerVisit)
-	page.Rates["met"] = state.Percent(o.PassRate) + " of checks met"
+	page.Rates["checks"] = say.F("%.2f checks in a class attended", o.ChecksPerVisit)
+	page.Rates["met"] = say.F("%.0f %% of checks met", 100*o.PassRate)
 	return page, nil
 }
 
-func (f *snapshot) gainWords(g ledger.Gain) string {
+func (f *snapshot) gainWords(g ledger.Gain) say.Sentence {
 	switch g.Kind {
 	case "class":
 		c, _ := f.Class(g.ID)
-		return "Come to " + c.Name + " each week"
+		return say.F("Come to %s each week", c.Name)
 	case "check":
 		return "One more check a week"
 	}
-	return "Have " + f.needName(g.ID) + " taught once more in the next two weeks"
+	return say.F("Have %s taught once more in the next two weeks", f.needName(g.ID))
 }
 
 // OutlookList is who will be ready when.
 type OutlookList struct {
 	Rows    []OutlookRow `json:"rows" doc:"Soonest first"`
 	Waiting []WaitingOn  `json:"waiting" doc:"What most wait for, most first"`
-	Formula string       `json:"formula"`
+	Formula say.Sentence `json:"formula"`
 }
 
 // OutlookRow is one student.
@@ -371,7 +371,7 @@ type OutlookRow struct {
 	P50     *calendar.Day `json:"p50,omitempty"`
 	P90     *calendar.Day `json:"p90,omitempty"`
 	Within  float64       `json:"within" doc:"Share of the runs within two years"`
-	Last    string        `json:"last,omitempty" doc:"What will likely be waited for longest"`
+	Last    say.Sentence  `json:"last,omitempty" doc:"What will likely be waited for longest"`
 }
 
 // WaitingOn is one technique several people wait for.

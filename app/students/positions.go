@@ -12,6 +12,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // PositionsPage is students by positions: how far each is with what their next rank asks from each position, attack and defence apart.
@@ -319,7 +320,7 @@ type FactLine struct {
 	On      calendar.Day    `json:"on"`
 	Kind    string          `json:"kind" enum:"class,check"`
 	Session string          `json:"session,omitempty" doc:"The class on a day"`
-	Summary string          `json:"summary"`
+	Summary say.Sentence    `json:"summary"`
 	Rung    curriculum.Rung `json:"rung" doc:"Where it stood after"`
 	Share   float64         `json:"share" doc:"Estimate of what was still there just before; 0 when never passed"`
 	By      string          `json:"by,omitempty"`
@@ -403,12 +404,12 @@ func (a *Service) Facts(ctx context.Context, u state.User, student, technique st
 				continue
 			}
 			checked = append(checked, ledger.Checked{On: c.On, Order: int(c.Order), Technique: t.ID, Side: c.Side, Rung: c.Rung, Met: c.Met})
-			words := "check: not met"
+			words := say.Sentence("check: not met")
 			if c.Met {
-				words = "check: met, " + string(c.Rung)
+				words = say.F("check: met, %s", c.Rung)
 			}
 			if c.Overruled != nil {
-				words += ", overruled: " + c.Overruled.Reason
+				words = say.F("%s, overruled: %s", words, c.Overruled.Reason)
 			}
 			note(FactLine{On: c.On, Kind: "check", Session: c.Class, Summary: words, By: f.NameOf(c.By), Check: c.ID})
 		}
@@ -443,15 +444,14 @@ func (a *Service) Facts(ctx context.Context, u state.User, student, technique st
 }
 
 // exposureWords says what a class counted; why is what made it count for one otherwise than for all.
-func exposureWords(it ledger.Item, why string, part bool) string {
-	words := it.Kind + ", " + map[string]string{"all": "reached", "part": "in part"}[it.Reached]
+func exposureWords(it ledger.Item, why string, part bool) say.Sentence {
+	words := []say.Sentence{say.Word(it.Kind), map[string]say.Sentence{"all": "reached", "part": "in part"}[it.Reached]}
 	if it.OneSide {
-		words += ", one side"
+		words = append(words, "one side")
 	}
-	if why != "" {
-		words += map[string]string{academy.CameLate: ", came late", academy.LeftEarly: ", left early", "caught up": ", caught up at a station", "catching up": ", catching up elsewhere meanwhile"}[why]
-	}
-	return words + map[int]string{0: ": counts nothing", 1: ": counts ½", 2: ": counts 1"}[it.ExposureOf(part)]
+	words = append(words, map[string]say.Sentence{academy.CameLate: "came late", academy.LeftEarly: "left early", "caught up": "caught up at a station", "catching up": "catching up elsewhere meanwhile"}[why])
+	counts := map[int]say.Sentence{0: "%s: counts nothing", 1: "%s: counts ½", 2: "%s: counts 1"}
+	return say.F(counts[it.ExposureOf(part)], say.Join(", ", words...))
 }
 
 // curve is the estimate week by week, when it falls due, and what would refresh it.

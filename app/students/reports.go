@@ -6,6 +6,7 @@ import (
 
 	"vereda/app/state"
 	"vereda/core/curriculum"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
@@ -23,7 +24,7 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string) (e
 	if err != nil {
 		return exchange.Report{}, err
 	}
-	r := exchange.Report{Academy: f.Name, Title: page.Person.Name, Sub: fmt.Sprintf("%s since %s, %d classes", page.Person.Rank, page.Since.Words(), page.Classes), Made: f.Today(), Foot: "Evidence, not a decision: whether somebody is promoted is the head instructor's. " + state.Defers}
+	r := exchange.Report{Academy: f.Name, Title: page.Person.Name, Sub: fmt.Sprintf("%s since %s, %d classes", page.Person.Rank, page.Since.Words(), page.Classes), Made: f.Today(), Foot: "Evidence, not a decision: whether somebody is promoted is the head instructor's. " + state.Defers.String()}
 	toward := exchange.ReportSection{Name: "Toward " + page.Next, Words: []string{fmt.Sprintf("%d of %d requirements are there, %s by weight.", page.Readiness.Met, page.Readiness.Of, state.Percent(page.Readiness.Share))}}
 	if outlook.Likely.P10 != nil {
 		words := "All of it likely from " + outlook.Likely.P10.Words()
@@ -33,7 +34,7 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string) (e
 		toward.Words = append(toward.Words, words+" (eight runs of ten).")
 	}
 	for _, w := range page.Readiness.Waits {
-		toward.Words = append(toward.Words, "Waits for "+w+".")
+		toward.Words = append(toward.Words, say.F("Waits for %s.", w).String())
 	}
 	if page.Next != "" {
 		r.Sections = append(r.Sections, toward)
@@ -74,7 +75,7 @@ func (a *Service) RankReport(ctx context.Context, u state.User, id string) (exch
 	if err != nil {
 		return exchange.Report{}, err
 	}
-	r := exchange.Report{Academy: f.Name, Title: "Toward " + page.Curriculum.Rank, Sub: fmt.Sprintf("%s, version %d, %d students", page.Curriculum.Ladder, page.Curriculum.Version, len(page.Rows)), Made: f.Today(), Foot: state.Defers}
+	r := exchange.Report{Academy: f.Name, Title: "Toward " + page.Curriculum.Rank, Sub: fmt.Sprintf("%s, version %d, %d students", page.Curriculum.Ladder, page.Curriculum.Version, len(page.Rows)), Made: f.Today(), Foot: state.Defers.String()}
 	people := exchange.ReportSection{Name: "Students", Head: []string{"Name", "Rank", "There", "Required", "By weight"}, Right: []bool{false, false, true, true, true}}
 	for _, row := range page.Rows {
 		people.Rows = append(people.Rows, []string{row.Name, row.Rank, fmt.Sprint(row.Met), fmt.Sprint(row.Of), state.Percent(row.Share)})

@@ -15,6 +15,7 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -184,7 +185,7 @@ type Practise struct {
 type ToldLine struct {
 	On        calendar.Day `json:"on"`
 	Technique string       `json:"technique"`
-	Summary   string       `json:"summary"`
+	Summary   say.Sentence `json:"summary"`
 	By        string       `json:"by"`
 }
 
@@ -197,7 +198,7 @@ func (f *snapshot) told(student string) []ToldLine {
 	all := f.Corrections(student)
 	for i := len(all) - 1; i >= 0 && len(lines) < mostTold; i-- {
 		t := all[i]
-		lines = append(lines, ToldLine{t.On, f.Library.Name(t.Technique), f.ToldWords(t), f.NameOf(t.By)})
+		lines = append(lines, ToldLine{t.On, f.Library.Name(t.Technique), say.Raw(f.ToldWords(t)), f.NameOf(t.By)})
 	}
 	return lines
 }
@@ -273,16 +274,16 @@ func (f *snapshot) upcoming(page *StudentPage, u state.User, on calendar.Day) {
 	}
 	for d := on; d < on+7; d++ {
 		for _, c := range f.ClassesOn(d) {
-			touches := []string{}
+			touches := []say.Sentence{}
 			l := f.Lesson(f.SessionPlan(c, d).Items)
 			for _, t := range append(l.Teach, l.Review...) {
 				if missing[t.ID] {
-					touches = append(touches, t.Name)
+					touches = append(touches, say.Raw(t.Name))
 				}
 			}
 			if len(touches) > 0 {
 				t := f.Summary(c, d, on, u)
-				t.Summary = strings.Join(touches, ", ")
+				t.Summary = say.Join(", ", touches...)
 				page.Upcoming = append(page.Upcoming, t)
 			}
 		}
@@ -296,10 +297,10 @@ type CheckPage struct {
 	Side       library.Side      `json:"side"`
 	Sides      []library.Side    `json:"sides"`
 	Marks      []Mark            `json:"marks"`
-	Cautions   []string          `json:"cautions"`
-	Defers     string            `json:"defers"`
+	Cautions   []say.Sentence    `json:"cautions"`
+	Defers     say.Sentence      `json:"defers"`
 	Refused    []safety.Refusal  `json:"refused" doc:"Why this student may not be checked on it today"`
-	Standard   string            `json:"standard"`
+	Standard   say.Sentence      `json:"standard"`
 	Resistance []string          `json:"resistance" doc:"The academy's words for the grades 0 to 4"`
 	Choices    []StandingLine    `json:"choices" doc:"What their next rank asks for"`
 }
@@ -316,7 +317,7 @@ func (a *Service) CheckPage(ctx context.Context, u state.User, student, techniqu
 	}
 	on := f.Today()
 	asked, _, _ := f.CurriculumFor(p)
-	page := CheckPage{Student: f.Line(p, u, on), Resistance: f.Settings.Resistance, Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []string{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
+	page := CheckPage{Student: f.Line(p, u, on), Resistance: f.Settings.Resistance, Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []say.Sentence{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
 		Standard: state.StandardWords(f.Settings.Standard)}
 	if technique == "" {
 		return page, nil
@@ -334,7 +335,7 @@ func (a *Service) CheckPage(ctx context.Context, u state.User, student, techniqu
 	}
 	page.Cautions = safety.Cautions(t.Risks)
 	if t.Caution != "" {
-		page.Cautions = append([]string{string(page.Technique.Caution)}, page.Cautions...)
+		page.Cautions = append([]say.Sentence{say.Raw(string(page.Technique.Caution))}, page.Cautions...)
 	}
 	page.Refused = append(page.Refused, f.Refusals(p, t, on)...)
 	return page, nil
@@ -413,11 +414,11 @@ func (a *Service) keptBefore(f *snapshot, k KeepCheck, had academy.Event, replac
 	same := had.Kind == academy.CheckEvent && err == nil && had.Student == k.Student && had.Class == k.Class && had.Replaces == replaces &&
 		f.Library.Now(c.Technique) == f.Library.Now(k.Technique) && c.Side == k.Side && reflect.DeepEqual(c.Observation, k.Observation)
 	if !same {
-		return Kept{}, &state.ConflictError{Thing: "the check", Why: (&store.UsedError{ID: k.ID}).Error()}
+		return Kept{}, &state.ConflictError{Thing: "the check", Why: state.UsedBefore}
 	}
 	out := Kept{ID: had.ID, Overruled: c.Overruled}
 	if c.Verdict != nil {
-		out.Verdict = *c.Verdict
+		out.Verdict = c.Verdict.Recalled()
 	}
 	t, _ := f.Library.Technique(k.Technique)
 	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())

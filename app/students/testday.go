@@ -15,6 +15,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/testday"
 	"vereda/store"
 )
@@ -52,7 +53,7 @@ type TestDayPage struct {
 	People  []TestPerson    `json:"people"`
 	Ends    string          `json:"ends" doc:"When the last test ends"`
 	Bound   string          `json:"bound" doc:"No plan ends before"`
-	Defers  string          `json:"defers"`
+	Defers  say.Sentence    `json:"defers"`
 }
 
 // TestSlot is a test with its time and its result.
@@ -70,9 +71,9 @@ type TestSlot struct {
 
 // TestLeft is a test that has no place, with the reason as far as it is known.
 type TestLeft struct {
-	Name  string `json:"name"`
-	Label string `json:"label"`
-	Why   string `json:"why"`
+	Name  string       `json:"name"`
+	Label string       `json:"label"`
+	Why   say.Sentence `json:"why"`
 }
 
 // TestPerson is somebody tested, for the head instructor to decide about in the evening.

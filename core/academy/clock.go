@@ -4,15 +4,16 @@ import (
 	"time"
 
 	"vereda/core/mat"
+	"vereda/core/say"
 )
 
 // RunningClock is the clock of a class that began. How far it is follows from the time it was turned last.
 type RunningClock struct {
-	Stretches []mat.Stretch `json:"stretches" maxItems:"1000"`
-	FellOut   []string      `json:"fell_out,omitempty" maxItems:"60"`
-	Running   bool          `json:"running"`
-	Passed    int           `json:"passed" doc:"Seconds that had passed at the time at"`
-	At        time.Time     `json:"at"`
+	Stretches []mat.Stretch  `json:"stretches" maxItems:"1000"`
+	FellOut   []say.Sentence `json:"fell_out,omitempty" maxItems:"60"`
+	Running   bool           `json:"running"`
+	Passed    int            `json:"passed" doc:"Seconds that had passed at the time at"`
+	At        time.Time      `json:"at"`
 }
 
 // PassedAt is how many seconds have passed at a moment: never less than none, nor more than there are.

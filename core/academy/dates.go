@@ -77,9 +77,9 @@ func (s Season) checkDates(classes []Class, found *validation.Found) {
 			found.Bad(at+"kind", "%q: choose grading, competition, seminar or guest", d.Kind)
 		}
 		if week := s.WeekOf(d.On); week == 0 {
-			found.Bad(at+"on", "%s is not in the season, which runs from %s to %s", d.On.Words(), s.Start.Words(), s.End().Words())
+			found.Bad(at+"on", "%s is not in the season, which runs from %s to %s", d.On, s.Start, s.End())
 		} else if len(d.Seen) > 0 && week == 1 {
-			found.Bad(at+"on", "%s is in the first week: nothing can be taught in a week before it", d.On.Words())
+			found.Bad(at+"on", "%s is in the first week: nothing can be taught in a week before it", d.On)
 		}
 		if slices.ContainsFunc(s.Dates[:i], func(o SeasonDate) bool { return o.ID == d.ID }) || d.ID == "" {
 			found.Bad(at+"id", "each date has an identifier of its own")

@@ -12,6 +12,7 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -199,8 +200,8 @@ func NewEvent(id, kind string, day calendar.Day, body any) (Event, error) {
 // (a student, a class, a technique) is asked elsewhere.
 func (e Event) Problems() []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	if e.ID == "" || len(e.ID) > 64 || !validation.Readable(e.ID) {
 		bad("id", "%.80q: give 1 to 64 readable characters", e.ID)
@@ -288,14 +289,14 @@ func (e Event) Problems() []validation.Problem {
 // Problems says what is wrong with a report in itself.
 func (r ClassReport) Problems() []validation.Problem {
 	var found []validation.Problem
-	bad := func(at, field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: at + "." + field, What: fmt.Sprintf(format, args...)})
+	bad := func(at, field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: at + "." + field, What: say.F(format, args...)})
 	}
 	if len([]rune(r.Note)) > MostText {
-		found = append(found, validation.Problem{Field: "note", What: fmt.Sprintf("is longer than %d characters", MostText)})
+		found = append(found, validation.Problem{Field: "note", What: say.F("is longer than %d characters", MostText)})
 	}
 	if len(r.Items) > MostItems || len(r.Faults) > MostItems || len(r.Makeups) > 20 {
-		found = append(found, validation.Problem{Field: "items", What: fmt.Sprintf("holds more than %d lines: one class reaches fewer", MostItems)})
+		found = append(found, validation.Problem{Field: "items", What: say.F("holds more than %d lines: one class reaches fewer", MostItems)})
 		return found
 	}
 	badItem := func(at string, it ledger.Item) {

@@ -12,6 +12,7 @@ import (
 	"vereda/core/library"
 	"vereda/core/mat"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/repair"
 	"vereda/core/validation"
@@ -384,7 +385,7 @@ const longestSeason = 60
 
 func startProblems(start calendar.Day) []validation.Problem {
 	if start < calendar.First || start > calendar.Last-7*longestSeason {
-		return []validation.Problem{{Field: "start", What: fmt.Sprintf("%s is not between %s and %s", start, calendar.First, calendar.Last-7*longestSeason)}}
+		return []validation.Problem{{Field: "start", What: say.F("%s is not between %s and %s", start, calendar.First, calendar.Last-7*longestSeason)}}
 	}
 	return nil
 }

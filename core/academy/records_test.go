@@ -37,7 +37,7 @@ func hall() *Records {
 func fields(found []validation.Problem) string {
 	var lines []string
 	for _, p := range found {
-		lines = append(lines, p.Field+": "+p.What)
+		lines = append(lines, p.Error())
 	}
 	return strings.Join(lines, "\n")
 }

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -17,8 +18,8 @@ const MostUnitMinutes = 180
 // by way of others, stand on itself. Costs units × what they require.
 func (u Unit) Check(lib *library.Library, tracks map[string]Track, units []Unit) []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	var bounds validation.Found
 	bounds.Name("name", u.Name, "unit")

@@ -44,7 +44,7 @@ func TestAUnitIsCheckedFieldByField(t *testing.T) {
 			found := u.Check(shelf(), tracks, units)
 			require.Len(t, found, 1)
 			assert.Equal(t, c.field, found[0].Field)
-			assert.Contains(t, found[0].What, c.says)
+			assert.Contains(t, found[0].What.String(), c.says)
 		})
 	}
 	fresh := good

@@ -3,8 +3,9 @@
 package calendar
 
 import (
-	"fmt"
 	"time"
+
+	"vereda/core/say"
 )
 
 // Day is a date without a time or a zone, counted in days since 1 January
@@ -17,11 +18,11 @@ const layout = "2006-01-02"
 func ParseDay(text string) (Day, error) {
 	t, err := time.Parse(layout, text)
 	if err != nil {
-		return 0, fmt.Errorf("%.40q is not a date: write year-month-day, such as 2026-11-24", text)
+		return 0, say.Errorf("%.40q is not a date: write year-month-day, such as 2026-11-24", text)
 	}
 	d := DayOf(t)
 	if !d.InBounds() {
-		return 0, fmt.Errorf("%s is not between %s and %s", text, First, Last)
+		return 0, say.Errorf("%s is not between %s and %s", text, First.String(), Last.String())
 	}
 	return d, nil
 }
@@ -48,6 +49,12 @@ func (d Day) String() string { return d.Time().Format(layout) }
 
 // Words is the day as people say it: Wed 9 Dec 2026.
 func (d Day) Words() string { return d.Time().Format("Mon 2 Jan 2006") }
+
+// Say is the day as people say it, in the reader's language.
+func (d Day) Say() say.Sentence { return say.Date(d.Time(), "Mon 2 Jan 2006") }
+
+// As is the day in a layout of the package time, in the reader's language.
+func (d Day) As(layout say.Sentence) say.Sentence { return say.Date(d.Time(), layout) }
 
 // MarshalText writes the day as 2006-01-02.
 func (d Day) MarshalText() ([]byte, error) { return []byte(d.String()), nil }

@@ -13,6 +13,7 @@ import (
 
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -111,8 +112,8 @@ func RequiredCellKinds() []library.Kind {
 // CheckRequiredCells says what is wrong with a list of cells.
 func CheckRequiredCells(cells []RequiredCell) (found []validation.Problem) {
 	for i, m := range cells {
-		bad := func(field, format string, args ...any) {
-			found = append(found, validation.Problem{Field: fmt.Sprintf("required_cells[%d].%s", i, field), What: fmt.Sprintf(format, args...)})
+		bad := func(field string, format say.Sentence, args ...any) {
+			found = append(found, validation.Problem{Field: fmt.Sprintf("required_cells[%d].%s", i, field), What: say.F(format, args...)})
 		}
 		if !slices.Contains(library.Families, m.Family) {
 			bad("family", "%q is not a family of positions: choose one of the list", m.Family)

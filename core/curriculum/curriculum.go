@@ -8,11 +8,15 @@ import (
 
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
 // Rung is how far a student has come with a technique.
 type Rung string
+
+// Say is the rung in the reader’s language.
+func (x Rung) Say() say.Sentence { return say.Word(x) }
 
 // The rungs.
 const (
@@ -171,8 +175,8 @@ func (c Curriculum) Take(r Repair) Curriculum {
 // audit: unknown rungs, weights out of range, a technique named twice.
 func (c Curriculum) Check(ladder Ladder, lib *library.Library) []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	if ladder.Position(c.Rank) < 0 {
 		bad("rank", "%q is not a rank of %s: choose one of its ranks", c.Rank, ladder.Name)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -66,8 +67,8 @@ func (l Ladder) Moves(rank string, age int) (ladder, to string, ok bool) {
 // Check says what is wrong with a ladder as it is written, among all of them.
 func (l Ladder) Check(all map[string]Ladder) []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	if strings.TrimSpace(l.ID) == "" || library.Slug(l.ID) != l.ID {
 		bad("id", "%q: small letters, digits and hyphens", l.ID)

@@ -77,7 +77,7 @@ func TestCellsThatMayNotStayEmptySayWhatIsWrongWithThem(t *testing.T) {
 	} {
 		var lines []string
 		for _, p := range CheckRequiredCells(c.cells) {
-			lines = append(lines, p.Field+": "+p.What)
+			lines = append(lines, p.Error())
 		}
 		if c.want == "" {
 			assert.Empty(t, lines, name)

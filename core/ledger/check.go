@@ -1,11 +1,11 @@
 package ledger
 
 import (
-	"fmt"
 	"math"
 
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -51,7 +51,28 @@ type Verdict struct {
 	Rung    curriculum.Rung `json:"rung,omitempty" enum:"passed,live,teaches" doc:"The rung it proves; empty when the standard was not met"`
 	Met     bool            `json:"met"`
 	Score   float64         `json:"score" doc:"Σ weights (seen 1, prompted ½, missing 0) ÷ Σ weights over all key points that are not gates, 0 to 1"`
-	Reasons []string        `json:"reasons"`
+	Reasons []say.Sentence  `json:"reasons"`
+}
+
+// What a verdict says. A kept one is read back by these: see Recalled.
+const (
+	gatePrompted say.Sentence = "Gate only when prompted: %s"
+	gateMissing  say.Sentence = "Gate missing: %s"
+	scoreUnder   say.Sentence = "Score %.2f is under the standard of %.2f."
+	standardMet  say.Sentence = "All gates unprompted, no caution broken, score %.2f of at least %.2f."
+	triesFew     say.Sentence = "%d of %d live tries: fewer than %d prove little."
+	triesUnder   say.Sentence = "%d of %d live tries: at least %.0f %% is sure, the standard for a %s is %.0f %%."
+	triesMet     say.Sentence = "%d of %d live tries meet the standard for a %s."
+)
+
+// Recalled is a verdict that was kept, so that it can be said in any language.
+func (v Verdict) Recalled() Verdict {
+	reasons := make([]say.Sentence, len(v.Reasons))
+	for i, r := range v.Reasons {
+		reasons[i] = say.Recall(r, gatePrompted, gateMissing, scoreUnder, standardMet, triesFew, triesUnder, triesMet)
+	}
+	v.Reasons = reasons
+	return v
 }
 
 // Judge computes the verdict of the house standard. All gates must be seen unprompted,
@@ -59,10 +80,10 @@ type Verdict struct {
 // At resistance 4 a met check counts as live when there were enough tries and the lower end of Wilson's
 // 95 % interval of the success share reaches the kind's share.
 func Judge(t library.Technique, o Observation, s Standard) Verdict {
-	v := Verdict{Met: true, Reasons: []string{}}
-	fail := func(format string, args ...any) {
+	v := Verdict{Met: true, Reasons: []say.Sentence{}}
+	fail := func(format say.Sentence, args ...any) {
 		v.Met = false
-		v.Reasons = append(v.Reasons, fmt.Sprintf(format, args...))
+		v.Reasons = append(v.Reasons, say.F(format, args...))
 	}
 	if o.CautionBroken {
 		fail("A caution was broken.")
@@ -72,9 +93,9 @@ func Judge(t library.Technique, o Observation, s Standard) Verdict {
 		seen := o.Points[k.ID]
 		if k.Gate {
 			if seen == Prompted {
-				fail("Gate only when prompted: %s", k.Cue.Read())
+				fail(gatePrompted, k.Cue.Read())
 			} else if seen != Shown {
-				fail("Gate missing: %s", k.Cue.Read())
+				fail(gateMissing, k.Cue.Read())
 			}
 			continue
 		}
@@ -91,13 +112,13 @@ func Judge(t library.Technique, o Observation, s Standard) Verdict {
 		v.Score = sum / weights
 	}
 	if v.Score < s.PassShare {
-		fail("Score %.2f is under the standard of %.2f.", v.Score, s.PassShare)
+		fail(scoreUnder, v.Score, s.PassShare)
 	}
 	if !v.Met {
 		return v
 	}
 	v.Rung = curriculum.Passed
-	v.Reasons = append(v.Reasons, fmt.Sprintf("All gates unprompted, no caution broken, score %.2f of at least %.2f.", v.Score, s.PassShare))
+	v.Reasons = append(v.Reasons, say.F(standardMet, v.Score, s.PassShare))
 	if o.Resistance == 4 {
 		v.live(t, o, s)
 	}
@@ -116,20 +137,20 @@ func (v *Verdict) live(t library.Technique, o Observation, s Standard) {
 	low, _ := Wilson(o.Successes, o.Tries)
 	switch {
 	case o.Tries < s.LiveTries:
-		v.Reasons = append(v.Reasons, fmt.Sprintf("%d of %d live tries: fewer than %d prove little.", o.Successes, o.Tries, s.LiveTries))
+		v.Reasons = append(v.Reasons, say.F(triesFew, o.Successes, o.Tries, s.LiveTries))
 	case low < share:
-		v.Reasons = append(v.Reasons, fmt.Sprintf("%d of %d live tries: at least %.0f %% is sure, the standard for a %s is %.0f %%.", o.Successes, o.Tries, low*100, t.Kind, share*100))
+		v.Reasons = append(v.Reasons, say.F(triesUnder, o.Successes, o.Tries, low*100, t.Kind, share*100))
 	default:
 		v.Rung = curriculum.Live
-		v.Reasons = append(v.Reasons, fmt.Sprintf("%d of %d live tries meet the standard for a %s.", o.Successes, o.Tries, t.Kind))
+		v.Reasons = append(v.Reasons, say.F(triesMet, o.Successes, o.Tries, t.Kind))
 	}
 }
 
 // Check says what is wrong with an observation as it is written.
 func (o Observation) Check(t library.Technique) []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	points := map[string]bool{}
 	for _, k := range t.KeyPoints {

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/core/calendar"
+	"vereda/core/say"
 )
 
 // weekly is one class a week for some weeks that touches each need in turn.
@@ -268,7 +269,7 @@ func TestWorthOfACheck(t *testing.T) {
 	assert.True(t, ready.Ready())
 	base, why := ready.Worth()
 	assert.InDelta(t, 0.8*1.1, base, 1e-12)
-	assert.Equal(t, []string{"ready: drilled, passed is asked"}, why)
+	assert.Equal(t, []string{"ready: drilled, passed is asked"}, say.Texts(why))
 	for name, change := range map[string]func(*Prospect){
 		"tonight": func(p *Prospect) { p.Tonight = true }, "nearly there": func(p *Prospect) { p.Missing = 1 }, "long unseen": func(p *Prospect) { p.Weeks = 8 },
 	} {

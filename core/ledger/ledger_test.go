@@ -12,6 +12,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 var today = calendar.MustDay("2026-11-24")
@@ -139,7 +140,7 @@ func TestReady(t *testing.T) {
 	r := Ready(lib(), c, who)
 	assert.Equal(t, 0, r.Met)
 	require.Len(t, r.Missing, 3)
-	assert.Equal(t, []string{"first: Hip escape"}, r.Missing[0].InTheWay)
+	assert.Equal(t, []string{"first: Hip escape"}, say.Texts(r.Missing[0].InTheWay))
 	assert.Empty(t, r.Waits)
 
 	on := today
@@ -154,5 +155,5 @@ func TestReady(t *testing.T) {
 	assert.Len(t, Ready(lib(), c, who).Waits, 3)
 	who.Person.Holds = []safety.Hold{{Regions: []safety.Region{"knee"}, From: today - 1}}
 	who.Standings = nil
-	assert.Contains(t, Ready(lib(), c, who).Missing[0].InTheWay, "held: it loads the knee")
+	assert.Contains(t, say.Texts(Ready(lib(), c, who).Missing[0].InTheWay), "held: it loads the knee")
 }

@@ -1,13 +1,13 @@
 package ledger
 
 import (
-	"fmt"
 	"slices"
 
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 // Candidate is a student seen from the rank that comes next.
@@ -31,19 +31,19 @@ type Gap struct {
 	Has       curriculum.Rung `json:"has"`
 	Needs     curriculum.Rung `json:"needs"`
 	Due       bool            `json:"due,omitempty" doc:"Reached once, now due for a refresh"`
-	InTheWay  []string        `json:"in_the_way,omitempty" doc:"What must come first, or a hold"`
+	InTheWay  []say.Sentence  `json:"in_the_way,omitempty" doc:"What must come first, or a hold"`
 }
 
 // Readiness says what stands between a student and the next rank. It is
 // evidence: the decision is the head instructor's.
 type Readiness struct {
-	Rank    string   `json:"rank"`
-	Met     int      `json:"met" doc:"Requirements reached on every side asked for, none due"`
-	Of      int      `json:"of"`
-	Share   float64  `json:"share" doc:"Weights of requirements met ÷ all weights, 0 to 1"`
-	Missing []Gap    `json:"missing"`
-	Waits   []string `json:"waits" doc:"Time, classes and age still wanting"`
-	Ready   bool     `json:"ready"`
+	Rank    string         `json:"rank"`
+	Met     int            `json:"met" doc:"Requirements reached on every side asked for, none due"`
+	Of      int            `json:"of"`
+	Share   float64        `json:"share" doc:"Weights of requirements met ÷ all weights, 0 to 1"`
+	Missing []Gap          `json:"missing"`
+	Waits   []say.Sentence `json:"waits" doc:"Time, classes and age still wanting"`
+	Ready   bool           `json:"ready"`
 }
 
 // Ready compares a candidate with a curriculum. Costs requirements × sides.
@@ -56,7 +56,7 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 	for _, s := range who.Standings {
 		has[key{s.Technique, s.Side}] = s
 	}
-	r := Readiness{Rank: c.Rank, Of: len(c.Requirements), Missing: []Gap{}, Waits: []string{}}
+	r := Readiness{Rank: c.Rank, Of: len(c.Requirements), Missing: []Gap{}, Waits: []say.Sentence{}}
 	weights, met := 0.0, 0.0
 	for _, q := range c.Requirements {
 		var options [][]Gap // what is missing of each option, the nearest to whole first
@@ -79,7 +79,7 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 				for _, p := range t.Prerequisites {
 					need, _ := lib.Technique(p.Technique)
 					if low := has[key{p.Technique, firstSide(need)}]; low.Rung.Step() < curriculum.Met.Step() {
-						gap.InTheWay = append(gap.InTheWay, "first: "+lib.Name(p.Technique))
+						gap.InTheWay = append(gap.InTheWay, say.F("first: %s", lib.Name(p.Technique)))
 					}
 				}
 				for _, no := range safety.Refusals(who.Person, t.Load(), who.Gates, who.On) {
@@ -105,13 +105,13 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 		r.Share = met / weights
 	}
 	if from := who.Since.AddMonths(who.Next.MinMonths); who.On < from {
-		r.Waits = append(r.Waits, fmt.Sprintf("time at the rank: %d months are over on %s", who.Next.MinMonths, from.Words()))
+		r.Waits = append(r.Waits, say.F("time at the rank: %d months are over on %s", who.Next.MinMonths, from))
 	}
 	if who.Classes < who.Next.MinClasses {
-		r.Waits = append(r.Waits, fmt.Sprintf("%d of %d classes", who.Classes, who.Next.MinClasses))
+		r.Waits = append(r.Waits, say.F("%d of %d classes", who.Classes, who.Next.MinClasses))
 	}
 	if who.Age < who.Next.MinAge {
-		r.Waits = append(r.Waits, fmt.Sprintf("age %d of %d", who.Age, who.Next.MinAge))
+		r.Waits = append(r.Waits, say.F("age %d of %d", who.Age, who.Next.MinAge))
 	}
 	r.Ready = len(r.Missing) == 0 && len(r.Waits) == 0
 	return r

@@ -1,9 +1,8 @@
 package ledger
 
 import (
-	"fmt"
-
 	"vereda/core/curriculum"
+	"vereda/core/say"
 )
 
 // Prospect is a check that could be done of one student on one technique, as the ledger sees it.
@@ -31,7 +30,7 @@ func (p Prospect) Ready() bool {
 // Worth is what a check is worth: the requirement's weight × the chance that it is met (each of up to three failures since the last success takes three tenths off it) × what
 // it would change (all of it, or of what is due the part that faded) × 1¼ where the class touches it × up to twice where little is missing
 // for the rank × up to 1½ for who was not checked for eight weeks. why says what it is made of.
-func (p Prospect) Worth() (worth float64, why []string) {
+func (p Prospect) Worth() (worth float64, why []say.Sentence) {
 	chance := p.PassRate
 	for range min(p.Failed, mostFailed) {
 		chance *= failFactor
@@ -40,12 +39,12 @@ func (p Prospect) Worth() (worth float64, why []string) {
 	switch {
 	case p.Due:
 		worth *= 1 - p.Retention
-		why = append(why, fmt.Sprintf("due: %.0f %% is thought to be still there", 100*p.Retention))
+		why = append(why, say.F("due: %.0f %% is thought to be still there", 100*p.Retention))
 	default:
-		why = append(why, fmt.Sprintf("ready: %s, %s is asked", p.Has, p.Needs))
+		why = append(why, say.F("ready: %s, %s is asked", p.Has, p.Needs))
 	}
 	if p.Failed > 0 {
-		why = append(why, fmt.Sprintf("not met the last %d times", p.Failed))
+		why = append(why, say.N(p.Failed, "not met the last time", "not met the last %d times"))
 	}
 	if p.Tonight {
 		worth *= 1.25
@@ -54,13 +53,13 @@ func (p Prospect) Worth() (worth float64, why []string) {
 	if p.Missing > 0 {
 		worth *= 1 + 1/float64(p.Missing)
 		if p.Missing <= 3 {
-			why = append(why, fmt.Sprintf("one of the last %d for the rank", p.Missing))
+			why = append(why, say.F("one of the last %d for the rank", p.Missing))
 		}
 	}
 	weeks := min(p.Weeks, 8)
 	worth *= 1 + float64(weeks)/16
 	if p.Weeks >= 4 {
-		why = append(why, fmt.Sprintf("not checked for %d weeks", p.Weeks))
+		why = append(why, say.F("not checked for %d weeks", p.Weeks))
 	}
 	return worth, why
 }

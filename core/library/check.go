@@ -9,6 +9,7 @@ import (
 	"unicode/utf8"
 
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -17,8 +18,8 @@ import (
 // do not keep it from being used.
 func (l *Library) Check(t Technique) []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	if strings.TrimSpace(t.Name) == "" {
 		bad("name", "is empty: give the technique a name")
@@ -91,7 +92,7 @@ func (l *Library) Check(t Technique) []validation.Problem {
 	return found
 }
 
-func (l *Library) checkPoints(t Technique, bad func(field, format string, args ...any)) {
+func (l *Library) checkPoints(t Technique, bad func(field string, format say.Sentence, args ...any)) {
 	points, faults := map[string]bool{}, map[string]bool{}
 	for i, k := range t.KeyPoints {
 		at := fmt.Sprintf("key_points[%d]", i)
@@ -148,7 +149,7 @@ func (l *Library) checkPoints(t Technique, bad func(field, format string, args .
 }
 
 // checkPlace says whether a place is one of the library.
-func (l *Library) checkPlace(field string, place Place, bad func(field, format string, args ...any)) {
+func (l *Library) checkPlace(field string, place Place, bad func(field string, format say.Sentence, args ...any)) {
 	if _, ok := l.positions[place.Position]; !ok {
 		bad(field, "position %q is not in the library: add it first or choose another", place.Position)
 	}
@@ -160,8 +161,8 @@ func (l *Library) checkPlace(field string, place Place, bad func(field, format s
 // CheckPosition says what is wrong with a position as it is written.
 func CheckPosition(p Position) []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	if !slug.MatchString(p.ID) {
 		bad("id", "%q: small letters, digits and hyphens, at most 80", p.ID)

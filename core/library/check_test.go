@@ -36,7 +36,7 @@ func whole() Technique {
 func words(found []validation.Problem) string {
 	var lines []string
 	for _, p := range found {
-		lines = append(lines, p.Field+": "+p.What)
+		lines = append(lines, p.Error())
 	}
 	return strings.Join(lines, "\n")
 }

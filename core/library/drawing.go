@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/drawing"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -39,7 +40,7 @@ func (l *Library) DrawingProblems(t Technique, d Drawing) []drawing.Problem {
 	return drawing.Check(string(d.Lines), text, facings...)
 }
 
-func (l *Library) checkDrawings(t Technique, bad func(field, format string, args ...any), found *[]validation.Problem) {
+func (l *Library) checkDrawings(t Technique, bad func(field string, format say.Sentence, args ...any), found *[]validation.Problem) {
 	known := map[string]bool{}
 	for i, d := range t.Drawings {
 		at := fmt.Sprintf("drawings[%d]", i)
@@ -54,7 +55,7 @@ func (l *Library) checkDrawings(t Technique, bad func(field, format string, args
 			bad(at+".key_point", "key point %q is not one of this technique", d.KeyPoint)
 		}
 		for _, p := range l.DrawingProblems(t, d) {
-			*found = append(*found, validation.Problem{Field: at + ".lines", Warn: p.Warn, What: fmt.Sprintf("line %d: %s", p.Line, p.What)})
+			*found = append(*found, validation.Problem{Field: at + ".lines", Warn: p.Warn, What: say.F("line %d: %s", p.Line, p.What)})
 		}
 	}
 }

@@ -18,6 +18,8 @@ import (
 	"math/bits"
 	"slices"
 	"strings"
+
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -110,8 +112,8 @@ const mostValues = 64
 // Check says what is wrong with a table as it is written.
 func (t Table) Check() []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	sound := !slices.ContainsFunc(t.Cues, func(c Cue) bool { return len(c.Values) == 0 || len(c.Values) > mostValues })
 	if _, fits := newGrid(t.Cues); sound && !fits {

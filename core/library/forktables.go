@@ -3,6 +3,8 @@ package library
 import (
 	"fmt"
 	"strings"
+
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -21,8 +23,8 @@ type ForkTable struct {
 // somewhere else is worth a look, but kept: it may lead there in one step more.
 func (l *Library) CheckForkTable(t ForkTable) []validation.Problem {
 	found := t.Table.Check()
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	if !slug.MatchString(t.ID) {
 		bad("id", "%q: small letters, digits and hyphens, at most 80", t.ID)
@@ -37,7 +39,7 @@ func (l *Library) CheckForkTable(t ForkTable) []validation.Problem {
 			bad(fmt.Sprintf("rows[%d].then", i), "technique %q is not in the library: add it first or choose another", r.Then)
 		}
 		if ok && (a.From == nil || *a.From != t.At) {
-			found = append(found, validation.Problem{Field: fmt.Sprintf("rows[%d].then", i), Warn: true, What: fmt.Sprintf("%s starts somewhere else: is there a step between?", a.Name)})
+			found = append(found, validation.Problem{Field: fmt.Sprintf("rows[%d].then", i), Warn: true, What: say.F("%s starts somewhere else: is there a step between?", a.Name)})
 		}
 	}
 	return found

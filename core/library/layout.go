@@ -14,6 +14,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+
 	"vereda/core/assign"
 )
 

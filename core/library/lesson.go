@@ -6,6 +6,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"vereda/core/say"
 )
 
 // Defence is how much the partner of a layer does against a technique.
@@ -70,7 +72,7 @@ var (
 	timeMark = regexp.MustCompile(`^[0-9]{1,3}:[0-5][0-9]$`)
 )
 
-func checkLessons(t Technique, bad func(field, format string, args ...any)) {
+func checkLessons(t Technique, bad func(field string, format say.Sentence, args ...any)) {
 	for i, y := range t.Layers {
 		at := fmt.Sprintf("layers[%d]", i)
 		if !slices.Contains(Defences, y.Defence) {

@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 // Family groups positions that feel alike on the mat.
@@ -62,6 +63,9 @@ type Place struct {
 // Kind is what a technique does.
 type Kind string
 
+// Say is the kind in the reader’s language.
+func (x Kind) Say() say.Sentence { return say.Word(x) }
+
 // Kinds in the order of the curriculum matrix.
 var Kinds = []Kind{
 	"takedown", "entry", "sweep", "pass", "escape", "guard retention",
@@ -83,6 +87,9 @@ const (
 
 // Side is the side of the body a technique is done on.
 type Side string
+
+// Say is the side in the reader’s language.
+func (x Side) Say() say.Sentence { return say.Word(x) }
 
 // The sides. None is the side of what has no sides, such as a forward roll.
 const (

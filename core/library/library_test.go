@@ -55,7 +55,7 @@ func TestTextProblems(t *testing.T) {
 	bare := Text("Grip with the Left hand").Problems()
 	require.Len(t, bare, 1)
 	assert.True(t, bare[0].Warn)
-	assert.Contains(t, bare[0].What, "{left}")
+	assert.Contains(t, bare[0].What.String(), "{left}")
 	unknown := Text("Grip with the {lefft} hand").Problems()
 	require.Len(t, unknown, 1)
 	assert.False(t, unknown[0].Warn)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/drawing"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -36,11 +37,11 @@ func (x Text) Problems() []validation.Problem {
 	var found []validation.Problem
 	for _, m := range token.FindAllStringSubmatch(string(x), -1) {
 		if strings.ToLower(m[1]) != "left" && strings.ToLower(m[1]) != "right" {
-			found = append(found, validation.Problem{What: fmt.Sprintf("{%s} is not a side token: write {left} or {right}", m[1])})
+			found = append(found, validation.Problem{What: say.F("{%s} is not a side token: write {left} or {right}", m[1])})
 		}
 	}
 	for _, m := range bareSides.FindAllString(token.ReplaceAllString(string(x), ""), -1) {
-		found = append(found, validation.Problem{Warn: true, What: fmt.Sprintf("%q is written outside a token and will not be mirrored: write {%s} if it is a side", m, strings.ToLower(m))})
+		found = append(found, validation.Problem{Warn: true, What: say.F("%q is written outside a token and will not be mirrored: write {%s} if it is a side", m, strings.ToLower(m))})
 	}
 	return found
 }

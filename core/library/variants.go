@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -74,8 +76,8 @@ func (s VariantSet) Grid() VariantGrid {
 // CheckVariants says what is wrong with a set inside the library.
 func (l *Library) CheckVariants(s VariantSet) []validation.Problem {
 	var found []validation.Problem
-	bad := func(field, format string, args ...any) {
-		found = append(found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+	bad := func(field string, format say.Sentence, args ...any) {
+		found = append(found, validation.Problem{Field: field, What: say.F(format, args...)})
 	}
 	if !slug.MatchString(s.ID) {
 		bad("id", "%q: small letters, digits and hyphens, at most 80", s.ID)

@@ -95,7 +95,7 @@ func TestClockAddsUp(t *testing.T) {
 		assert.Positive(t, k.Seconds)
 		sum += k.Seconds
 		if k.Segment == "drill-x" && !k.Rest {
-			turns[k.Summary] = k.Seconds
+			turns[k.Summary.String()] = k.Seconds
 		}
 	}
 	assert.Equal(t, 3600, sum)

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -78,10 +79,19 @@ func CheckSegments(rules []SegmentRule) []validation.Problem {
 	return found
 }
 
+// Names of segments.
+const (
+	warmUpWith say.Sentence = "Arrive and warm up: %s"
+	reviewOf   say.Sentence = "Review: %s"
+	teachOf    say.Sentence = "Teach: %s"
+	drillOf    say.Sentence = "Drill: %s"
+	reactionOf say.Sentence = "Add the reaction: %s"
+)
+
 // Outline proposes the segments of a class from its lesson and the academy's rules, before fitting.
 func Outline(l Lesson, rules []SegmentRule) []Segment {
 	var all []Segment
-	add := func(kind, id, name, technique string, drill bool, length func(n int) int) {
+	add := func(kind, id string, name say.Sentence, technique string, drill bool, length func(n int) int) {
 		i := slices.IndexFunc(rules, func(r SegmentRule) bool { return r.Kind == kind })
 		if i < 0 || rules[i].Rank == Never {
 			return
@@ -90,19 +100,19 @@ func Outline(l Lesson, rules []SegmentRule) []Segment {
 		all = append(all, Segment{ID: id, Kind: kind, Name: name, Technique: technique, Drill: drill, Rank: r.Rank, Min: length(r.Min), Want: length(r.Want), Max: length(r.Max)})
 	}
 	minutes := func(n int) int { return n }
-	warm := "Arrive and warm up"
+	warm := say.Sentence("Arrive and warm up")
 	if len(l.Warmup) > 0 {
-		warm += ": " + lower(names(l.Warmup))
+		warm = say.F(warmUpWith, lower(names(l.Warmup)))
 	}
 	add("warm-up", "warm-up", warm, "", false, minutes)
 	for _, t := range l.Review {
-		add("review", "review-"+t.ID, "Review: "+t.Name, t.ID, true, minutes)
+		add("review", "review-"+t.ID, say.F(reviewOf, t.Name), t.ID, true, minutes)
 	}
 	for _, t := range l.Teach {
-		add("teach", "teach-"+t.ID, "Teach: "+t.Name, t.ID, false, func(n int) int { return max(1, (t.TeachMinutes*n+50)/100) })
-		add("drill", "drill-"+t.ID, "Drill: "+t.Name, t.ID, true, func(n int) int { return drillMinutes(t, n) })
+		add("teach", "teach-"+t.ID, say.F(teachOf, t.Name), t.ID, false, func(n int) int { return max(1, (t.TeachMinutes*n+50)/100) })
+		add("drill", "drill-"+t.ID, say.F(drillOf, t.Name), t.ID, true, func(n int) int { return drillMinutes(t, n) })
 		if len(t.Forks) > 0 {
-			add("reaction", "reaction-"+t.ID, "Add the reaction: "+t.Name, t.ID, true, minutes)
+			add("reaction", "reaction-"+t.ID, say.F(reactionOf, t.Name), t.ID, true, minutes)
 		}
 	}
 	if len(l.Teach) > 0 {

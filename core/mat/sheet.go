@@ -4,8 +4,9 @@ package mat
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
+
+	"vereda/core/say"
 )
 
 // Rank orders the segments of a class when minutes are short.
@@ -20,21 +21,21 @@ const (
 
 // Segment is one part of a class, in minutes.
 type Segment struct {
-	ID        string `json:"id"`
-	Kind      string `json:"kind" doc:"What the academy's rules call it, such as drill"`
-	Name      string `json:"name"`
-	Technique string `json:"technique,omitempty"`
-	Drill     bool   `json:"drill,omitempty" doc:"Done in pairs, with repetitions counted"`
-	Rank      Rank   `json:"rank"`
-	Min       int    `json:"min"`
-	Want      int    `json:"want"`
-	Max       int    `json:"max"`
-	Minutes   int    `json:"minutes" doc:"What it got; 0 when it fell out"`
-	Why       string `json:"why,omitempty"`
+	ID        string       `json:"id"`
+	Kind      string       `json:"kind" doc:"What the academy's rules call it, such as drill"`
+	Name      say.Sentence `json:"name"`
+	Technique string       `json:"technique,omitempty"`
+	Drill     bool         `json:"drill,omitempty" doc:"Done in pairs, with repetitions counted"`
+	Rank      Rank         `json:"rank"`
+	Min       int          `json:"min"`
+	Want      int          `json:"want"`
+	Max       int          `json:"max"`
+	Minutes   int          `json:"minutes" doc:"What it got; 0 when it fell out"`
+	Why       say.Sentence `json:"why,omitempty"`
 	// Of what fell out: what it would take to keep it.
-	Needs   int      `json:"needs,omitempty" doc:"Minutes more that the class would have to last"`
-	Instead []string `json:"instead,omitempty" doc:"Segments that would fall out for it"`
-	ByHand  bool     `json:"by_hand,omitempty" doc:"Its minutes were set, or it was left out or moved, by hand"`
+	Needs   int            `json:"needs,omitempty" doc:"Minutes more that the class would have to last"`
+	Instead []say.Sentence `json:"instead,omitempty" doc:"Segments that would fall out for it"`
+	ByHand  bool           `json:"by_hand,omitempty" doc:"Its minutes were set, or it was left out or moved, by hand"`
 }
 
 // Fitted is a class sheet that fits its minutes.
@@ -201,10 +202,10 @@ func (t filled) toKeep(id string, minutes int) int {
 }
 
 // instead lists what would fall out if a segment that fell out had to be in; nothing where it cannot be in at all.
-func instead(segments []Segment, f Fitted, id string, minutes int) []string {
+func instead(segments []Segment, f Fitted, id string, minutes int) []say.Sentence {
 	wanted := slices.Clone(segments)
 	wanted[slices.IndexFunc(wanted, func(s Segment) bool { return s.ID == id })].Rank = Must
-	var names []string
+	var names []say.Sentence
 	if other := fill(wanted, minutes).fitted(minutes); other.Short == 0 {
 		for _, x := range other.FellOut {
 			if !slices.ContainsFunc(f.FellOut, func(y Segment) bool { return y.ID == x.ID }) {
@@ -255,7 +256,7 @@ func written(segments []Segment, got []int, short int) Fitted {
 		case s.Rank == Must && short > 0:
 			s.Why = "Not a minute is left for it."
 		default:
-			s.Why = fmt.Sprintf("It needs at least %d minutes.", s.Min)
+			s.Why = say.F("It needs at least %d minutes.", s.Min)
 		}
 		f.FellOut = append(f.FellOut, s)
 	}

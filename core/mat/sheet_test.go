@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // The judge of the dynamic program: try every way to give the segments their minutes.
@@ -77,7 +78,7 @@ func TestWhatFellOutSaysWhatItWouldTake(t *testing.T) {
 	require.Len(t, f.FellOut, 1)
 	assert.Equal(t, "live", f.FellOut[0].ID)
 	assert.Equal(t, 3, f.FellOut[0].Needs, "5 + 4 + 6 + 6 are 21")
-	assert.Equal(t, []string{"Review"}, f.FellOut[0].Instead)
+	assert.Equal(t, []string{"Review"}, say.Texts(f.FellOut[0].Instead))
 }
 
 func TestEditedByHand(t *testing.T) {

@@ -1,13 +1,14 @@
 package rotation
 
 import (
-	"fmt"
 	"slices"
+
+	"vereda/core/say"
 )
 
 // condition is one thing that is asked, and how to do without it.
 type condition struct {
-	words string
+	words say.Sentence
 	lift  func(m *Mat, in *[]int)
 }
 
@@ -44,7 +45,7 @@ func (m Mat) conflict(groups [][]string, in []int) *Conflict {
 			}
 		}
 	}
-	c := &Conflict{Conditions: []string{}}
+	c := &Conflict{Conditions: []say.Sentence{}}
 	for _, i := range kept {
 		c.Conditions = append(c.Conditions, conditions[i].words)
 	}
@@ -74,33 +75,33 @@ func firstSet(n, size int, fits func([]int) bool) []int {
 
 // conditions are the minutes, each station that must be, each coach that is asked for, and each order.
 func (m Mat) conditions(groups [][]string, in []int) []condition {
-	all := []condition{{fmt.Sprintf("%d minutes for %d groups", m.Minutes, len(groups)), func(m *Mat, _ *[]int) { m.Minutes = 100_000 }}}
+	all := []condition{{say.F("%d minutes for %d groups", m.Minutes, len(groups)), func(m *Mat, _ *[]int) { m.Minutes = 100_000 }}}
 	for _, i := range in {
 		s := m.Stations[i]
-		who := "every group is"
+		stay := say.Sentence("every group is at %s for %d minutes")
 		if len(s.For) > 0 {
-			who = "its people are"
+			stay = "its people are at %s for %d minutes"
 		}
-		all = append(all, condition{fmt.Sprintf("%s at %s for %d minutes", who, s.ID, s.Minutes), func(m *Mat, in *[]int) { *in = slices.DeleteFunc(*in, func(x int) bool { return x == i }) }})
-		who = ""
+		all = append(all, condition{say.F(stay, s.ID, s.Minutes), func(m *Mat, in *[]int) { *in = slices.DeleteFunc(*in, func(x int) bool { return x == i }) }})
+		who := say.Sentence("")
 		switch {
 		case s.Coach == AnyCoach && s.Signoff != "":
-			who = fmt.Sprintf("%s needs a coach signed off for %s", s.ID, s.Signoff)
+			who = say.F("%s needs a coach signed off for %s", s.ID, s.Signoff)
 		case s.Coach == AnyCoach:
-			who = fmt.Sprintf("%s needs a coach", s.ID)
+			who = say.F("%s needs a coach", s.ID)
 		case s.Coach != "" && s.Coach != NoCoach && s.Signoff != "":
-			who = fmt.Sprintf("%s is %s's, signed off for %s", s.ID, s.Coach, s.Signoff)
+			who = say.F("%s is led by %s, signed off for %s", s.ID, s.Coach, s.Signoff)
 		case s.Coach != "" && s.Coach != NoCoach:
-			who = fmt.Sprintf("%s is %s's", s.ID, s.Coach)
+			who = say.F("%s is led by %s", s.ID, s.Coach)
 		case s.Signoff != "":
-			who = fmt.Sprintf("%s wants somebody signed off for %s, and no coach", s.ID, s.Signoff)
+			who = say.F("%s wants somebody signed off for %s, and no coach", s.ID, s.Signoff)
 		}
 		if who != "" {
 			all = append(all, condition{who, func(m *Mat, _ *[]int) { m.Stations[i].Coach, m.Stations[i].Signoff = NoCoach, "" }})
 		}
 		for k, a := range s.After {
 			if slices.ContainsFunc(in, func(j int) bool { return m.Stations[j].ID == a }) {
-				all = append(all, condition{fmt.Sprintf("%s comes after %s", s.ID, a), func(m *Mat, _ *[]int) {
+				all = append(all, condition{say.F("%s comes after %s", s.ID, a), func(m *Mat, _ *[]int) {
 					m.Stations[i].After = slices.DeleteFunc(slices.Clone(m.Stations[i].After), func(x string) bool { return x == s.After[k] })
 				}})
 			}

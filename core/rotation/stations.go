@@ -4,8 +4,8 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"strings"
 
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -60,12 +60,12 @@ type Stationed struct {
 
 // Conflict is why it cannot be: the smallest set of conditions of which no plan keeps all.
 type Conflict struct {
-	Conditions []string `json:"conflict"`
-	Proven     bool     `json:"-"` // else only: nothing was found within the search
+	Conditions []say.Sentence `json:"conflict"`
+	Proven     bool           `json:"-"` // else only: nothing was found within the search
 }
 
 func (c *Conflict) Error() string {
-	return "cannot all be: " + strings.Join(c.Conditions, "; ")
+	return say.F("cannot all be: %s", say.Join("; ", c.Conditions...)).String()
 }
 
 // Coach of a station who is not named.
@@ -286,14 +286,14 @@ func (m Mat) groups() ([][]string, *Conflict) {
 		groups[g] = append(groups[g], p)
 	}
 	if !m.partApart(groups) {
-		return nil, &Conflict{Conditions: []string{fmt.Sprintf("%d groups", m.Groups), "those who must be apart are in different groups"}}
+		return nil, &Conflict{Conditions: []say.Sentence{say.F("%d groups", m.Groups), "those who must be apart are in different groups"}}
 	}
 	for i, group := range own {
 		if len(group) == 0 {
 			continue
 		}
 		if clashing(group) > 0 {
-			return nil, &Conflict{Conditions: []string{fmt.Sprintf("%s is for people who must be apart", m.Stations[i].ID), "those who must be apart are in different groups"}, Proven: true}
+			return nil, &Conflict{Conditions: []say.Sentence{say.F("%s is for people who must be apart", m.Stations[i].ID), "those who must be apart are in different groups"}, Proven: true}
 		}
 		groups = append(groups, group)
 	}
@@ -372,7 +372,7 @@ func (m Mat) tooMany(groups [][]string) *Conflict {
 			}
 		}
 		if s.Room > 0 && s.Room < largest {
-			return &Conflict{Conditions: []string{fmt.Sprintf("%d groups, the largest of %d", len(groups), largest), fmt.Sprintf("%s has room for %d", s.ID, s.Room)}, Proven: true}
+			return &Conflict{Conditions: []say.Sentence{say.F("%d groups, the largest of %d", len(groups), largest), say.F("%s has room for %d", s.ID, s.Room)}, Proven: true}
 		}
 	}
 	return nil

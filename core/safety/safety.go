@@ -12,47 +12,54 @@ import (
 	"slices"
 
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
 // RiskClass is what a technique loads.
 type RiskClass string
 
+// Say is the class in the reader's language.
+func (c RiskClass) Say() say.Sentence { return say.Word(c) }
+
 // Region is a part of the body a hold protects.
 type Region string
+
+// Say is the region in the reader's language.
+func (r Region) Say() say.Sentence { return say.Word(r) }
 
 // Risk is a class with the usual cautions shown wherever such a technique is
 // taught, drilled and checked, and the regions it loads.
 type Risk struct {
-	Class    RiskClass `json:"class"`
-	Regions  []Region  `json:"regions"`
-	Cautions []string  `json:"cautions"`
+	Class    RiskClass      `json:"class"`
+	Regions  []Region       `json:"regions"`
+	Cautions []say.Sentence `json:"cautions"`
 }
 
 // Risks lists every class. The tap and the slow hand belong to all of them.
 var Risks = []Risk{
-	{"strangle", []Region{"neck"}, []string{
+	{"strangle", []Region{"neck"}, []say.Sentence{
 		"Control before pressure; pressure slow and steady.", "The tap ends it at once; a partner who goes limp or silent counts as a tap.",
 		"Pressure on the sides of the neck, never a crank of the spine."}},
-	{"elbow", []Region{"elbow", "wrist"}, []string{
+	{"elbow", []Region{"elbow", "wrist"}, []say.Sentence{
 		"Control before pressure; pressure slow and steady.", "The tap ends it at once; the one who is caught taps before it hurts.",
 		"Lift through the hips in a straight line; never jerk a straight arm."}},
-	{"shoulder", []Region{"shoulder", "elbow"}, []string{
+	{"shoulder", []Region{"shoulder", "elbow"}, []say.Sentence{
 		"Control before pressure; pressure slow and steady.", "The tap ends it at once.",
 		"Stop where the arm stops by itself: a shoulder gives little warning in the last few degrees."}},
-	{"wrist", []Region{"wrist"}, []string{"Control before pressure; pressure slow and steady.", "The tap ends it at once; a wrist is quicker than a tap, so half speed in drilling."}},
-	{"neck or spine", []Region{"neck", "spine"}, []string{
+	{"wrist", []Region{"wrist"}, []say.Sentence{"Control before pressure; pressure slow and steady.", "The tap ends it at once; a wrist is quicker than a tap, so half speed in drilling."}},
+	{"neck or spine", []Region{"neck", "spine"}, []say.Sentence{
 		"No pressure toward the spine.", "The tap ends it at once; stop at any word about the neck.", "Partners of similar size."}},
-	{"ankle compression", []Region{"ankle"}, []string{
+	{"ankle compression", []Region{"ankle"}, []say.Sentence{
 		"Pressure slow and steady, straight along the foot: no turn of the heel.", "The tap ends it at once; the one who is caught taps before it hurts.",
 		"A lock that holds a foot around the body is let go when the partner turns."}},
-	{"knee extension", []Region{"knee"}, []string{
+	{"knee extension", []Region{"knee"}, []say.Sentence{
 		"Control above the knee before pressure; hips slow, never thrown in.", "The tap ends it at once; a straight knee gives no warning in the last few degrees.",
 		"The caught partner keeps the knee bent or taps; nobody rolls to get out."}},
-	{"knee or ankle twisting", []Region{"knee", "ankle"}, []string{
+	{"knee or ankle twisting", []Region{"knee", "ankle"}, []say.Sentence{
 		"Twisting leg attacks give little pain before damage: tap to the position, not to the pain.",
 		"Hold the position, show the finish, let go: no full turn in drilling.", "The caught partner does not spin out against the twist."}},
-	{"fall or jump", []Region{"knee", "ankle", "shoulder", "spine"}, []string{
+	{"fall or jump", []Region{"knee", "ankle", "shoulder", "spine"}, []say.Sentence{
 		"Breakfall first; look where the partner will land.", "Partners of similar size; one pair at a time at each edge of the mat.",
 		"The one who throws keeps hold of the sleeve or arm and stays on their feet."}},
 }
@@ -70,8 +77,8 @@ func Classes() []RiskClass {
 func Known(c RiskClass) bool { return slices.Contains(Classes(), c) }
 
 // Cautions lists the usual cautions of some classes, each once.
-func Cautions(classes []RiskClass) []string {
-	all := []string{}
+func Cautions(classes []RiskClass) []say.Sentence {
+	all := []say.Sentence{}
 	for _, r := range Risks {
 		if !slices.Contains(classes, r.Class) {
 			continue
@@ -127,11 +134,11 @@ func (g Gate) covers(l Load) bool {
 }
 
 // Covers names what the gate is of.
-func (g Gate) Covers() string {
+func (g Gate) Covers() say.Sentence {
 	if g.Technique != "" {
 		return "this technique"
 	}
-	return string(g.Class)
+	return g.Class.Say()
 }
 
 // Regions are those a hold can cover, each once, in the order of the risk classes.
@@ -201,8 +208,8 @@ type Person struct {
 
 // Refusal is one reason a technique is kept from someone.
 type Refusal struct {
-	Class RiskClass `json:"class"`
-	Why   string    `json:"why"`
+	Class RiskClass    `json:"class"`
+	Why   say.Sentence `json:"why"`
 }
 
 // Refusals lists why a technique that loads this is not for that person on
@@ -223,7 +230,7 @@ func Refusals(p Person, l Load, gates []Gate, on calendar.Day) []Refusal {
 			}
 			for _, region := range r.Regions {
 				if slices.Contains(h.Regions, region) {
-					refused = append(refused, Refusal{r.Class, fmt.Sprintf("held: it loads the %s", region)})
+					refused = append(refused, Refusal{r.Class, say.F("held: it loads the %s", region)})
 					break
 				}
 			}
@@ -253,14 +260,14 @@ func GateRefusals(p Person, l Load, gates []Gate) []Refusal {
 		what := g.Covers()
 		age, rank := g.limits(l.Escape)
 		if p.Age < age {
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from age %d", what, age)})
+			refused = append(refused, Refusal{g.Class, say.F("%s from age %d", what, age)})
 		}
 		elsewhere := g.Ladder != "" && p.Ladder != "" && g.Ladder != p.Ladder
 		switch {
 		case rank > 0 && elsewhere:
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the %s ladder", what, rank+1, g.Ladder)})
+			refused = append(refused, Refusal{g.Class, say.F("%s from rank %d of the %s ladder", what, rank+1, g.Ladder)})
 		case p.Rank < rank:
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s from rank %d of the ladder", what, rank+1)})
+			refused = append(refused, Refusal{g.Class, say.F("%s from rank %d of the ladder", what, rank+1)})
 		}
 	}
 	return refused
@@ -271,7 +278,7 @@ func TrackRefusals(p Person, track string, l Load, gates []Gate) []Refusal {
 	refused := GateRefusals(p, l, gates)
 	for _, g := range gates {
 		if g.covers(l) && len(g.Tracks) > 0 && !slices.Contains(g.Tracks, track) {
-			refused = append(refused, Refusal{g.Class, fmt.Sprintf("%s is taught in other tracks alone", g.Covers())})
+			refused = append(refused, Refusal{g.Class, say.F("%s is taught in other tracks alone", g.Covers())})
 		}
 	}
 	return refused

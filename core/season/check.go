@@ -5,6 +5,7 @@ import (
 	"slices"
 	"time"
 
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -36,8 +37,8 @@ type checker struct {
 	tracks, classes, units, coaches map[string]bool
 }
 
-func (c *checker) bad(field, format string, args ...any) {
-	c.found = append(c.found, validation.Problem{Field: field, What: fmt.Sprintf(format, args...)})
+func (c *checker) bad(field string, format say.Sentence, args ...any) {
+	c.found = append(c.found, validation.Problem{Field: field, What: say.F(format, args...)})
 }
 
 func (c *checker) names() {

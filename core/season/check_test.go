@@ -116,8 +116,8 @@ func TestWhyACoachCannotLead(t *testing.T) {
 	}{
 		"she can":                     {1, "mon", nil, nil, ""},
 		"not on Wednesdays":           {1, "wed", nil, nil, "not available"},
-		"away that week":              {2, "mon", nil, nil, Away{Week: 2}.Words()},
-		"away from that class":        {3, "mon", nil, nil, Away{Week: 3, Class: "mon"}.Words()},
+		"away that week":              {2, "mon", nil, nil, Away{Week: 2}.Words().String()},
+		"away from that class":        {3, "mon", nil, nil, Away{Week: 3, Class: "mon"}.Words().String()},
 		"not signed off for it":       {1, "mon", teach, nil, "not signed off for throws"},
 		"signed off for it":           {1, "mon", teach, []string{"throws"}, ""},
 		"a review wants it too":       {1, "mon", []Item{{Unit: "sweep", Kind: Review}}, nil, "not signed off for throws"},
@@ -125,7 +125,7 @@ func TestWhyACoachCannotLead(t *testing.T) {
 		"signed off for other things": {1, "mon", teach, []string{"leg attacks"}, "not signed off for throws"},
 	} {
 		coach.Signoffs = c.signs
-		assert.Equal(t, c.want, coach.Refusal(p, c.week, c.class, c.items), name)
+		assert.Equal(t, c.want, coach.Refusal(p, c.week, c.class, c.items).String(), name)
 	}
 }
 
@@ -164,7 +164,7 @@ func finds(t *testing.T, p Problem, want, name string) {
 	t.Helper()
 	var lines []string
 	for _, x := range p.Check() {
-		lines = append(lines, x.Field+": "+x.What)
+		lines = append(lines, x.Error())
 	}
 	if want == "" {
 		assert.Empty(t, lines, name)

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"vereda/core/say"
 )
 
 // Rules are what an academy asks of the evenings of a track. A plan could break them and still be possible; a head instructor would not teach
@@ -30,42 +32,35 @@ func (r Rules) Any() bool { return len(r.Named()) > 0 }
 
 // NamedRule is one rule that is asked, in words, and the rules without it.
 type NamedRule struct {
-	ID      string `json:"id"`
-	Words   string `json:"words"`
-	Without Rules  `json:"-"`
+	ID      string       `json:"id"`
+	Words   say.Sentence `json:"words"`
+	Without Rules        `json:"-"`
 }
 
 // Named lists the rules that are asked.
 func (r Rules) Named() []NamedRule {
 	var all []NamedRule
-	add := func(on bool, id, words string, without Rules) {
+	add := func(on bool, id string, words say.Sentence, without Rules) {
 		if on {
 			all = append(all, NamedRule{id, words, without})
 		}
 	}
 	drop := func(change func(*Rules)) Rules { c := r; change(&c); return c }
-	add(r.MostUnits > 0, "most_units", fmt.Sprintf("at most %s in a class", count(r.MostUnits, "unit")), drop(func(c *Rules) { c.MostUnits = 0 }))
-	add(r.MostNew > 0, "most_new", fmt.Sprintf("at most %d new in a class", r.MostNew), drop(func(c *Rules) { c.MostNew = 0 }))
-	add(r.MainMinutes > 0, "main_minutes", fmt.Sprintf("at least %d minutes for the main one", r.MainMinutes), drop(func(c *Rules) { c.MainMinutes = 0 }))
-	add(r.TeachGap > 0, "teach_gap", fmt.Sprintf("taught again after %s at the earliest", count(r.TeachGap, "week")), drop(func(c *Rules) { c.TeachGap = 0 }))
-	add(r.ReviewGap > 0, "review_gap", fmt.Sprintf("reviewed after %s at the earliest", count(r.ReviewGap, "week")), drop(func(c *Rules) { c.ReviewGap = 0 }))
-	weeks := ""
+	add(r.MostUnits > 0, "most_units", say.N(r.MostUnits, "at most %d unit in a class", "at most %d units in a class"), drop(func(c *Rules) { c.MostUnits = 0 }))
+	add(r.MostNew > 0, "most_new", say.F("at most %d new in a class", r.MostNew), drop(func(c *Rules) { c.MostNew = 0 }))
+	add(r.MainMinutes > 0, "main_minutes", say.F("at least %d minutes for the main one", r.MainMinutes), drop(func(c *Rules) { c.MainMinutes = 0 }))
+	add(r.TeachGap > 0, "teach_gap", say.N(r.TeachGap, "taught again after %d week at the earliest", "taught again after %d weeks at the earliest"), drop(func(c *Rules) { c.TeachGap = 0 }))
+	add(r.ReviewGap > 0, "review_gap", say.N(r.ReviewGap, "reviewed after %d week at the earliest", "reviewed after %d weeks at the earliest"), drop(func(c *Rules) { c.ReviewGap = 0 }))
+	reviews := say.Sentence("no class of reviews alone")
 	if len(r.ReviewWeeks) > 0 {
-		weeks = " but in week " + strings.ReplaceAll(strings.Trim(fmt.Sprint(r.ReviewWeeks), "[]"), " ", ", ")
+		reviews = say.F("no class of reviews alone but in week %s", strings.ReplaceAll(strings.Trim(fmt.Sprint(r.ReviewWeeks), "[]"), " ", ", "))
 	}
-	add(r.TeachEach, "teach_each", "no class of reviews alone"+weeks, drop(func(c *Rules) { c.TeachEach = false }))
+	add(r.TeachEach, "teach_each", reviews, drop(func(c *Rules) { c.TeachEach = false }))
 	add(r.Together, "together", "what is taught in one class belongs together", drop(func(c *Rules) { c.Together = false }))
 	add(r.RiskApart, "risk_apart", "no two units in one class that load a neck or twist a leg", drop(func(c *Rules) { c.RiskApart = false }))
 	add(r.EaseIn, "ease_in", "none of those in the first week after a closed one", drop(func(c *Rules) { c.EaseIn = false }))
 	add(r.Deeper, "deeper", "taught again only at the next layer, never the same", drop(func(c *Rules) { c.Deeper = false }))
 	return all
-}
-
-func count(n int, word string) string {
-	if n == 1 {
-		return "1 " + word
-	}
-	return fmt.Sprintf("%d %ss", n, word)
 }
 
 // Barred keeps a unit out of some weeks: what is not shown in the week before a competition, or what a guest will teach.

@@ -19,7 +19,7 @@ func TestRulesAreNamedAndTakenAwayOneByOne(t *testing.T) {
 	all := r.Named()
 	assert.Len(t, all, len(words))
 	for _, n := range all {
-		assert.Equal(t, words[n.ID], n.Words, n.ID)
+		assert.Equal(t, words[n.ID], n.Words.String(), n.ID)
 		left := map[string]bool{}
 		for _, o := range n.Without.Named() {
 			left[o.ID] = true
@@ -77,7 +77,7 @@ func TestWhenACoachIsAway(t *testing.T) {
 	week, class := Away{Week: 3}, Away{Week: 3, Class: "tue"}
 	assert.Equal(t, []bool{true, true, false}, []bool{week.Covers(3, "tue"), week.Covers(3, "thu"), week.Covers(4, "tue")})
 	assert.Equal(t, []bool{true, false, false}, []bool{class.Covers(3, "tue"), class.Covers(3, "thu"), class.Covers(4, "tue")})
-	assert.Equal(t, []string{"out in week 3", "out of tue in week 3"}, []string{week.Words(), class.Words()})
+	assert.Equal(t, []string{"out in week 3", "out of tue in week 3"}, []string{week.Words().String(), class.Words().String()})
 }
 
 func TestPlacementsInTheOrderTheyHappen(t *testing.T) {

@@ -13,9 +13,10 @@ package season
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strconv"
+
+	"vereda/core/say"
 )
 
 // Problem is everything the planner knows. Weeks and weekdays start at 1.
@@ -120,11 +121,11 @@ func (a Away) Covers(week int, class string) bool {
 }
 
 // Words is when the coach is out.
-func (a Away) Words() string {
+func (a Away) Words() say.Sentence {
 	if a.Class == "" {
-		return fmt.Sprintf("out in week %d", a.Week)
+		return say.F("out in week %d", a.Week)
 	}
-	return fmt.Sprintf("out of %s in week %d", a.Class, a.Week)
+	return say.F("out of %s in week %d", a.Class, a.Week)
 }
 
 // Spacing says how many weeks after a teach a review is worth most.
@@ -160,8 +161,8 @@ type Placement struct {
 
 // Unplaced is a unit that somebody needs and nobody will teach, and why.
 type Unplaced struct {
-	Unit string `json:"unit"`
-	Why  string `json:"why"`
+	Unit string       `json:"unit"`
+	Why  say.Sentence `json:"why"`
 }
 
 // Plan is an answer to a Problem.

@@ -2,10 +2,12 @@ package season
 
 import (
 	"slices"
+
+	"vereda/core/say"
 )
 
 // Refusal says why a coach cannot lead a class with these items in a week, or "".
-func (c Coach) Refusal(p Problem, week int, class string, items []Item) string {
+func (c Coach) Refusal(p Problem, week int, class string, items []Item) say.Sentence {
 	if !slices.Contains(c.Available, class) {
 		return "not available"
 	}
@@ -17,7 +19,7 @@ func (c Coach) Refusal(p Problem, week int, class string, items []Item) string {
 	for _, it := range items {
 		for _, u := range p.Units {
 			if u.ID == it.Unit && u.Signoff != "" && !slices.Contains(c.Signoffs, u.Signoff) {
-				return "not signed off for " + u.Signoff
+				return say.F("not signed off for %s", u.Signoff)
 			}
 		}
 	}

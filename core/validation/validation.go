@@ -3,20 +3,21 @@
 package validation
 
 import (
-	"fmt"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"vereda/core/say"
 )
 
 // Problem is one thing wrong with a record: where, what, and the fix.
 type Problem struct {
-	Field string `json:"field"`
-	What  string `json:"what"`
-	Warn  bool   `json:"warn,omitempty" doc:"Worth a look, but kept all the same"`
+	Field string       `json:"field"`
+	What  say.Sentence `json:"what"`
+	Warn  bool         `json:"warn,omitempty" doc:"Worth a look, but kept all the same"`
 }
 
-func (p Problem) Error() string { return p.Field + ": " + p.What }
+func (p Problem) Error() string { return p.Field + ": " + p.What.String() }
 
 // Bounds of what any record may hold, in characters.
 const (
@@ -29,8 +30,8 @@ const (
 type Found []Problem
 
 // Bad adds a problem.
-func (f *Found) Bad(field, format string, args ...any) {
-	*f = append(*f, Problem{Field: field, What: fmt.Sprintf(format, args...)})
+func (f *Found) Bad(field string, format say.Sentence, args ...any) {
+	*f = append(*f, Problem{Field: field, What: say.F(format, args...)})
 }
 
 // Add adds problems found elsewhere, their fields under a prefix.
@@ -42,7 +43,7 @@ func (f *Found) Add(prefix string, all []Problem) {
 }
 
 // Name judges the name of a thing, which it cannot do without.
-func (f *Found) Name(field, text, thing string) {
+func (f *Found) Name(field, text string, thing say.Sentence) {
 	if strings.TrimSpace(text) == "" {
 		f.Bad(field, "is empty: give the %s a name", thing)
 		return
@@ -73,7 +74,7 @@ func (f *Found) Text(field, text string, most int) {
 }
 
 // Between judges a whole number.
-func (f *Found) Between(field string, n, least, most int, unit string) {
+func (f *Found) Between(field string, n, least, most int, unit say.Sentence) {
 	if n < least || n > most {
 		f.Bad(field, "%d is outside %d to %d %s", n, least, most, unit)
 	}

@@ -47,7 +47,7 @@ func TestTextsAndNames(t *testing.T) {
 	}
 	var long Found
 	long.ID("id", strings.Repeat("a", MostID+1))
-	assert.Contains(t, long[0].What, "is longer than 64 characters")
+	assert.Contains(t, long[0].What.String(), "is longer than 64 characters")
 }
 
 // What another judge found comes under a prefix, and stays as it was there.

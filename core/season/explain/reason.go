@@ -6,6 +6,7 @@ import (
 	"slices"
 	"sync"
 
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/model"
 )
@@ -45,8 +46,8 @@ type Swap struct {
 
 // Other is a coach who does not lead, and why.
 type Other struct {
-	Coach string `json:"coach"`
-	Why   string `json:"why"`
+	Coach string       `json:"coach"`
+	Why   say.Sentence `json:"why"`
 }
 
 // Why explains one item of a placement: what it waits for, who gains, what it

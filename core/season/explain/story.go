@@ -2,10 +2,9 @@ package explain
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
-	"strings"
 
+	"vereda/core/say"
 	"vereda/core/season"
 )
 
@@ -25,9 +24,9 @@ type Stretch struct {
 
 // WeekStory is one week of a track in a few sentences.
 type WeekStory struct {
-	Week int    `json:"week"`
-	Area string `json:"area,omitempty"`
-	Says string `json:"says"`
+	Week int          `json:"week"`
+	Area string       `json:"area,omitempty"`
+	Says say.Sentence `json:"says"`
 }
 
 // Tell tells a plan. Everything said is read off the placements and what units stand on. Costs placements × units in a track.
@@ -150,19 +149,19 @@ func (n *narrator) stretches() []Stretch {
 func (n *narrator) name(u string) string { return cmp.Or(n.units[u].Name, u) }
 
 // week is what a coach says of a week: where the track is, what is new and what it stands on, what comes back, what is next.
-func (n *narrator) week(w int, line []Stretch) string {
+func (n *narrator) week(w int, line []Stretch) say.Sentence {
 	if n.shut[w] {
 		return "No class."
 	}
 	if len(n.in[w]) == 0 {
 		return "Nothing is planned."
 	}
-	var says []string
+	var says []say.Sentence
 	at := slices.IndexFunc(line, func(s Stretch) bool { return w >= s.From && w <= s.To })
 	if at >= 0 && n.area[w] != "" {
-		says = append(says, n.place(w, line[at])+".")
+		says = append(says, n.place(w, line[at]))
 	}
-	var fresh, deeper, again, back []string
+	var fresh, deeper, again, back []say.Sentence
 	for _, u := range n.in[w] {
 		for _, o := range n.given[u] {
 			if o.week != w {
@@ -171,38 +170,35 @@ func (n *narrator) week(w int, line []Stretch) string {
 			last, had := n.before(u, w)
 			switch {
 			case o.kind == season.Teach && !had:
-				fresh = append(fresh, n.name(u)+n.ground(u, w))
+				fresh = append(fresh, n.ground(u, w))
 			case o.kind == season.Teach && n.deeper(u, w) > 1:
-				deeper = append(deeper, fmt.Sprintf("%s, layer %d of %d, %s", n.name(u), n.deeper(u, w), n.units[u].Layers, after(w-last)))
+				deeper = append(deeper, say.F("%s, layer %d of %d, %s", n.name(u), n.deeper(u, w), n.units[u].Layers, after(w-last)))
 			case o.kind == season.Teach:
-				again = append(again, fmt.Sprintf("%s, first taught %s", n.name(u), ago(w-last)))
+				again = append(again, say.F("%s, first taught %s", n.name(u), ago(w-last)))
 			case had:
-				back = append(back, fmt.Sprintf("%s %s", n.name(u), after(w-last)))
+				back = append(back, say.F("%s %s", n.name(u), after(w-last)))
 			default:
-				back = append(back, n.name(u)+", known before the season")
+				back = append(back, say.F("%s, known before the season", n.name(u)))
 			}
 		}
 	}
-	if len(fresh) > 0 {
-		says = append(says, "New: "+list(fresh)+".")
+	tell := func(format say.Sentence, all []say.Sentence) {
+		if len(all) > 0 {
+			says = append(says, say.F(format, say.And(all...)))
+		}
 	}
-	if len(deeper) > 0 {
-		says = append(says, "Deeper: "+list(deeper)+".")
-	}
-	if len(again) > 0 {
-		says = append(says, "Once more, for those who were not there or need it twice: "+list(again)+".")
-	}
-	if len(back) > 0 {
-		says = append(says, "Comes back: "+list(back)+".")
-	}
+	tell("New: %s.", fresh)
+	tell("Deeper: %s.", deeper)
+	tell("Once more, for those who were not there or need it twice: %s.", again)
+	tell("Comes back: %s.", back)
 	if at >= 0 && w == line[at].To && at+1 < len(line) {
-		says = append(says, "Next is "+line[at+1].Area+".")
+		says = append(says, say.F("Next is %s.", say.Word(line[at+1].Area)))
 	}
-	return strings.Join(says, " ")
+	return say.Join(" ", says...)
 }
 
 // place says where in a stretch a week stands.
-func (n *narrator) place(w int, s Stretch) string {
+func (n *narrator) place(w int, s Stretch) say.Sentence {
 	length, nth := 0, 0
 	for x := s.From; x <= s.To; x++ {
 		if n.area[x] != "" {
@@ -213,9 +209,9 @@ func (n *narrator) place(w int, s Stretch) string {
 		}
 	}
 	if length == 1 {
-		return upper(s.Area)
+		return say.Word(s.Area).Whole()
 	}
-	return fmt.Sprintf("%s, week %d of %d", upper(s.Area), nth, length)
+	return say.F("%s, week %d of %d.", say.Word(s.Area).Capital(), nth, length)
 }
 
 // deeper is the layer a unit is taught at in a week of a track that comes back deeper; 0 where it does not, or has no such layer.
@@ -252,55 +248,40 @@ func (n *narrator) before(u string, w int) (last int, ok bool) {
 	return last, ok
 }
 
-// ground says what a new unit stands on, when the season taught it or will build on it.
-func (n *narrator) ground(u string, w int) string {
-	var on []string
+// ground is a new unit with what it stands on, when the season taught that or will build on it.
+func (n *narrator) ground(u string, w int) say.Sentence {
+	var on []say.Sentence
 	for _, r := range n.units[u].Requires {
 		if last, ok := n.before(r, w); ok {
-			on = append(on, fmt.Sprintf("%s of week %d", n.name(r), last))
+			on = append(on, say.F("%s of week %d", n.name(r), last))
 		} else if n.known[r] {
-			on = append(on, n.name(r))
+			on = append(on, say.Raw(n.name(r)))
 		}
 	}
 	if len(on) > 0 {
-		return " (stands on " + list(on) + ")"
+		return say.F("%s (stands on %s)", n.name(u), say.And(on...))
 	}
 	for _, x := range n.p.Units {
 		if slices.Contains(x.Requires, u) && len(n.given[x.ID]) > 0 && n.given[x.ID][0].week > w {
-			return fmt.Sprintf(" (%s of week %d will stand on it)", n.name(x.ID), n.given[x.ID][0].week)
+			return say.F("%s (%s of week %d will stand on it)", n.name(u), n.name(x.ID), n.given[x.ID][0].week)
 		}
 	}
-	return ""
+	return say.Raw(n.name(u))
 }
 
-func ago(weeks int) string {
+func ago(weeks int) say.Sentence {
 	if weeks == 1 {
 		return "last week"
 	}
-	return fmt.Sprintf("%d weeks ago", weeks)
+	return say.F("%d weeks ago", weeks)
 }
 
-func after(weeks int) string {
+func after(weeks int) say.Sentence {
 	switch weeks {
 	case 0:
 		return "in the same week"
 	case 1:
 		return "after a week"
 	}
-	return fmt.Sprintf("after %d weeks", weeks)
-}
-
-func list(all []string) string {
-	if len(all) < 2 {
-		return strings.Join(all, "")
-	}
-	return strings.Join(all[:len(all)-1], ", ") + " and " + all[len(all)-1]
-}
-
-func upper(s string) string {
-	r := []rune(s)
-	if len(r) == 0 {
-		return s
-	}
-	return strings.ToUpper(string(r[:1])) + string(r[1:])
+	return say.F("after %d weeks", weeks)
 }

@@ -31,7 +31,7 @@ func TestAPlanIsToldAsACoachWould(t *testing.T) {
 	assert.Equal(t, []Stretch{{"pins", 1, 4}, {"half guard", 5, 5}}, told[0].Line)
 	var says []string
 	for _, w := range told[0].Weeks {
-		says = append(says, w.Says)
+		says = append(says, w.Says.String())
 	}
 	assert.Equal(t, []string{
 		"Pins, week 1 of 3. New: Hip escape (Elbow escape of week 2 will stand on it).",
@@ -52,15 +52,15 @@ func TestASpiralIsToldByItsLayers(t *testing.T) {
 		plan = append(plan, season.Placement{Week: week, Class: "mon", Items: []season.Item{{Unit: "lock", Kind: season.Teach}}})
 	}
 	weeks := Tell(p, plan)[0].Weeks
-	assert.Contains(t, weeks[0].Says, "New: Arm lock.")
-	assert.Contains(t, weeks[2].Says, "Deeper: Arm lock, layer 2 of 2, after 2 weeks.")
-	assert.Contains(t, weeks[4].Says, "Once more", "it has no third layer")
+	assert.Contains(t, weeks[0].Says.String(), "New: Arm lock.")
+	assert.Contains(t, weeks[2].Says.String(), "Deeper: Arm lock, layer 2 of 2, after 2 weeks.")
+	assert.Contains(t, weeks[4].Says.String(), "Once more", "it has no third layer")
 	other := append([]season.Placement{{Week: 2, Class: "wed", Items: plan[0].Items}}, plan...)
 	q := p
 	q.Classes = append(q.Classes, season.Class{ID: "wed", Track: "nogi", Weekday: 3})
-	assert.Contains(t, Tell(q, other)[0].Weeks[1].Says, "Once more", "to another class it is the first layer")
+	assert.Contains(t, Tell(q, other)[0].Weeks[1].Says.String(), "Once more", "to another class it is the first layer")
 	p.Tracks[0].Rules.Deeper = false
-	assert.Contains(t, Tell(p, plan)[0].Weeks[2].Says, "Once more")
+	assert.Contains(t, Tell(p, plan)[0].Weeks[2].Says.String(), "Once more")
 }
 
 // Whatever a plan holds, every week of every track that has classes is told once, and each unit of a week is named in it.

@@ -72,7 +72,7 @@ func TestMovesThatCannotBeMade(t *testing.T) {
 	found := rules.Breaches(p, led.Placements)
 	require.NotEmpty(t, found)
 	assert.Equal(t, "lead", found[0].Rule)
-	assert.Equal(t, "The lead is not available.", found[0].What)
+	assert.Equal(t, "The lead is not available.", found[0].What.String())
 }
 
 // No other single exchange that keeps the rules helps more.

@@ -1,9 +1,9 @@
 package rules
 
 import (
-	"fmt"
 	"slices"
 
+	"vereda/core/say"
 	"vereda/core/season/model"
 )
 
@@ -21,8 +21,8 @@ func (j *judge) habits() {
 			continue
 		}
 		class := j.m.Problem.Classes[q.Classes[0]].ID
-		own := func(unit, format string, args ...any) {
-			j.found = append(j.found, Breach{q.Week, class, unit, "habit", fmt.Sprintf(format, args...), true})
+		own := func(unit string, format say.Sentence, args ...any) {
+			j.found = append(j.found, Breach{q.Week, class, unit, "habit", say.F(format, args...), true})
 		}
 		if rule := j.m.Against(q, items); rule != "" {
 			own("", "%s", j.words(q.Track, rule))
@@ -55,16 +55,16 @@ func (j *judge) spaced(st *model.State, s int, u int32) bool {
 	return !st.Spaced(q.Track, u)
 }
 
-func (j *judge) words(t int, rule string) string {
+func (j *judge) words(t int, rule string) say.Sentence {
 	if rule == "barred" {
 		return "A unit is here in a week it is kept out of."
 	}
 	for _, r := range j.m.Rules[t].Named() {
 		if r.ID == rule {
-			return "The track asks: " + r.Words + "."
+			return say.F("The track asks: %s.", r.Words)
 		}
 	}
-	return rule
+	return say.Word(rule)
 }
 
 // Own keeps the breaches of the academy's own rules, Hard all others.

@@ -2,21 +2,21 @@
 package rules
 
 import (
-	"fmt"
 	"slices"
 
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/model"
 )
 
 // Breach is a hard rule a plan breaks, in words.
 type Breach struct {
-	Week  int    `json:"week"`
-	Class string `json:"class"`
-	Unit  string `json:"unit,omitempty"`
-	Rule  string `json:"rule" enum:"closed,minutes,track,once,order,review,same,lead,limit,wanted,habit"`
-	What  string `json:"what"`
-	Own   bool   `json:"own,omitempty" doc:"A rule of the academy for its track: it can be taught all the same"`
+	Week  int          `json:"week"`
+	Class string       `json:"class"`
+	Unit  string       `json:"unit,omitempty"`
+	Rule  string       `json:"rule" enum:"closed,minutes,track,once,order,review,same,lead,limit,wanted,habit"`
+	What  say.Sentence `json:"what"`
+	Own   bool         `json:"own,omitempty" doc:"A rule of the academy for its track: it can be taught all the same"`
 }
 
 // Breaches lists every hard rule a set of placements breaks, in the order they
@@ -57,8 +57,8 @@ type judge struct {
 	found      []Breach
 }
 
-func (j *judge) bad(x season.Placement, unit, rule, format string, args ...any) {
-	j.found = append(j.found, Breach{x.Week, x.Class, unit, rule, fmt.Sprintf(format, args...), false})
+func (j *judge) bad(x season.Placement, unit, rule string, format say.Sentence, args ...any) {
+	j.found = append(j.found, Breach{x.Week, x.Class, unit, rule, say.F(format, args...), false})
 }
 
 func (j *judge) day(x season.Placement) int {
@@ -169,7 +169,7 @@ func (j *judge) wanted() {
 			met = met || (w.Track == "" || w.Track == track.ID) && (ok && day/8 <= w.Week || j.m.Assumed[t][j.m.UnitAt[w.Unit]])
 		}
 		if !met {
-			j.found = append(j.found, Breach{w.Week, "", w.Unit, "wanted", fmt.Sprintf("%s is wanted by week %d and is not taught by then.", j.m.NameOf(j.m.UnitAt[w.Unit]), w.Week), false})
+			j.found = append(j.found, Breach{w.Week, "", w.Unit, "wanted", say.F("%s is wanted by week %d and is not taught by then.", j.m.NameOf(j.m.UnitAt[w.Unit]), w.Week), false})
 		}
 	}
 }

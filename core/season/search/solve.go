@@ -4,10 +4,10 @@ package search
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"time"
 
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/bound"
 	"vereda/core/season/model"
@@ -269,7 +269,7 @@ func Unplaced(st *model.State) []season.Unplaced {
 	return found
 }
 
-func whyNot(st *model.State, u int) string {
+func whyNot(st *model.State, u int) say.Sentence {
 	m := st.Model
 	unit := m.Problem.Units[u]
 	longest, led, open := 0, false, false
@@ -288,9 +288,9 @@ func whyNot(st *model.State, u int) string {
 	case !open:
 		return "No class of its tracks is open."
 	case longest < unit.Minutes:
-		return fmt.Sprintf("It takes %d minutes; the longest class of its tracks has %d.", unit.Minutes, longest)
+		return say.F("It takes %d minutes; the longest class of its tracks has %d.", unit.Minutes, longest)
 	case !led && unit.Signoff != "":
-		return fmt.Sprintf("No coach who is signed off for %s can lead a class of its tracks.", unit.Signoff)
+		return say.F("No coach who is signed off for %s can lead a class of its tracks.", unit.Signoff)
 	case !led:
 		return "No coach can lead a class of its tracks."
 	}
@@ -300,7 +300,7 @@ func whyNot(st *model.State, u int) string {
 			somewhere = somewhere || m.Can[t][u] && st.First(t, r) != model.Never
 		}
 		if !somewhere {
-			return fmt.Sprintf("It stands on %s, which its tracks do not teach either.", st.Model.NameOf(int(r)))
+			return say.F("It stands on %s, which its tracks do not teach either.", st.Model.NameOf(int(r)))
 		}
 	}
 	return "No minutes are left; what is placed helps more students."

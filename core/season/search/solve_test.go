@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/explain"
 	"vereda/core/season/model"
@@ -44,7 +45,7 @@ func TestUnplacedSaysWhy(t *testing.T) {
 	require.NoError(t, err)
 	why := map[string]string{}
 	for _, u := range plan.Unplaced {
-		why[u.Unit] = u.Why
+		why[u.Unit] = u.Why.String()
 	}
 	assert.Equal(t, "No coach who is signed off for leg attacks can lead a class of its tracks.", why["legs"])
 	p = seasontest.Small()
@@ -53,7 +54,7 @@ func TestUnplacedSaysWhy(t *testing.T) {
 	require.NoError(t, err)
 	i := slices.IndexFunc(plan.Unplaced, func(u season.Unplaced) bool { return u.Unit == "escape" })
 	require.GreaterOrEqual(t, i, 0)
-	assert.Equal(t, "It stands on Hip escape, which its tracks do not teach either.", plan.Unplaced[i].Why)
+	assert.Equal(t, "It stands on Hip escape, which its tracks do not teach either.", plan.Unplaced[i].Why.String())
 }
 
 func TestPlanNeverBreaksAHardRule(t *testing.T) {
@@ -87,7 +88,7 @@ func TestSmallSeason(t *testing.T) {
 		}
 	}
 	assert.Greater(t, plan.Coverage, 0.6)
-	assert.Equal(t, []season.Unplaced{{Unit: "huge", Why: "It takes 50 minutes; the longest class of its tracks has 30."}}, plan.Unplaced)
+	assert.Equal(t, []season.Unplaced{{Unit: "huge", Why: say.F("It takes %d minutes; the longest class of its tracks has %d.", 50, 30)}}, plan.Unplaced)
 
 	i := slices.IndexFunc(plan.Placements, func(x season.Placement) bool {
 		return slices.Contains(x.Items, season.Item{Unit: "escape", Kind: season.Teach})

@@ -4827,44 +4827,29 @@ export interface components {
             /** @description Their name as it stands there: this cannot be undone */
             name: string;
         };
-        ErrorDetail: {
-            /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
+        ErrorField: {
+            /** @description Where, such as body.items[3].tags or path.id */
             location?: string;
-            /** @description Error message text */
             message?: string;
-            /** @description The value at the given location */
+            /** @description What stood there */
             value?: unknown;
         };
         ErrorModel: {
-            /**
-             * @description A human-readable explanation specific to this occurrence of the problem.
-             * @example Property foo is required but is missing.
-             */
+            /** @description What was refused, and the fix, in the language asked for */
             detail?: string;
-            /** @description Optional list of individual error details */
-            errors?: components["schemas"]["ErrorDetail"][];
-            /**
-             * Format: uri
-             * @description A URI reference that identifies the specific occurrence of the problem.
-             * @example https://example.com/error-log/abc123
-             */
-            instance?: string;
+            /** @description What is wrong field by field, in the language asked for */
+            errors?: components["schemas"]["ErrorField"][];
             /**
              * Format: int64
              * @description HTTP status code
-             * @example 400
              */
             status?: number;
-            /**
-             * @description A short, human-readable summary of the problem type. This value should not change between occurrences of the error.
-             * @example Bad Request
-             */
+            /** @description The words of the HTTP status */
             title?: string;
             /**
              * Format: uri
              * @description A URI reference to human-readable documentation for the error.
              * @default about:blank
-             * @example https://example.com/errors/example
              */
             type: string;
         };
