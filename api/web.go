@@ -70,8 +70,7 @@ type file struct {
 
 // noOperation answers what is under /api and is no operation.
 func noOperation(c *gin.Context) {
-	c.Header("Content-Type", "application/problem+json")
-	c.String(http.StatusNotFound, `{"title":"Not Found","status":404,"detail":"There is no such operation."}`)
+	tell(c.Writer, c.Request, refusal(http.StatusNotFound, "There is no such operation."))
 }
 
 // interfaceFirst serves the built interface, which needs no session, and leaves operations to next. Every path that is

@@ -53,7 +53,7 @@ func (a *Service) Own(ctx context.Context, u state.User) (Own, error) {
 
 // ChangePassword takes another password, and ends the session everywhere else.
 func (a *Service) ChangePassword(ctx context.Context, u state.User, now, password string) error {
-	account, err := a.own(ctx, u, now)
+	account, err := a.own(ctx, u, "now", now)
 	if err != nil {
 		return err
 	}

@@ -42,7 +42,7 @@ type NewFactor struct {
 
 // BeginSecondFactor makes the secret of a second factor. It is asked for once it was confirmed with a code.
 func (a *Service) BeginSecondFactor(ctx context.Context, u state.User, password string) (NewFactor, error) {
-	account, err := a.own(ctx, u, password)
+	account, err := a.own(ctx, u, "password", password)
 	if err != nil {
 		return NewFactor{}, err
 	}
@@ -105,7 +105,7 @@ func (a *Service) ConfirmSecondFactor(ctx context.Context, u state.User, code st
 
 // RemoveSecondFactor asks for no second factor any more.
 func (a *Service) RemoveSecondFactor(ctx context.Context, u state.User, password string) error {
-	account, err := a.own(ctx, u, password)
+	account, err := a.own(ctx, u, "password", password)
 	if err != nil {
 		return err
 	}
@@ -122,8 +122,8 @@ func (a *Service) RemoveSecondFactor(ctx context.Context, u state.User, password
 	return a.logAndTell(ctx, account, u.Name, "Second factor removed", u.Address)
 }
 
-// own is the account of who asks, once they gave its password.
-func (a *Service) own(ctx context.Context, u state.User, password string) (store.Account, error) {
+// own is the account of who asks, once they gave its password; field is where they wrote it.
+func (a *Service) own(ctx context.Context, u state.User, field, password string) (store.Account, error) {
 	account, err := a.Store.AccountByID(ctx, u.Account)
 	if err != nil {
 		return account, err
@@ -133,14 +133,14 @@ func (a *Service) own(ctx context.Context, u state.User, password string) (store
 		return account, err
 	}
 	if !samePassword(account.Password, password) {
-		return account, a.failed(ctx, attempt, a.Now().UTC())
+		return account, a.failed(ctx, attempt, field)
 	}
 	return account, a.Store.ForgetSignIn(ctx, attempt)
 }
 
-func (a *Service) failed(ctx context.Context, attempt store.Attempt, now time.Time) error {
-	if err := a.Store.FailSignIn(ctx, attempt, now); err != nil {
+func (a *Service) failed(ctx context.Context, attempt store.Attempt, field string) error {
+	if err := a.Store.FailSignIn(ctx, attempt, a.Now().UTC()); err != nil {
 		return err
 	}
-	return state.Invalid("password", "this is not your password now")
+	return state.Invalid(field, "this is not your password now")
 }

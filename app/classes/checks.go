@@ -30,7 +30,7 @@ type ChecksPage struct {
 	Considered int              `json:"considered" doc:"Checks that could be done"`
 	People     []CheckPerson    `json:"people"`
 	Forms      []CheckForm      `json:"forms"`
-	Resistance []string         `json:"resistance" doc:"The academy's words for the grades 0 to 4"`
+	Resistance []say.Sentence   `json:"resistance" doc:"The academy's words for the grades 0 to 4"`
 	Standard   say.Sentence     `json:"standard"`
 	Defers     say.Sentence     `json:"defers"`
 }
@@ -106,7 +106,7 @@ func (a *Service) Checks(ctx context.Context, u state.User, id string, minutes f
 	}
 	n := f.SessionPlan(c, on)
 	lesson := f.Lesson(n.Items)
-	page := ChecksPage{Minutes: minutes, Coaches: []state.Named{}, Can: []state.Named{}, People: []CheckPerson{}, Forms: []CheckForm{}, Resistance: f.Settings.Resistance, Standard: state.StandardWords(f.Settings.Standard), Defers: state.Defers}
+	page := ChecksPage{Minutes: minutes, Coaches: []state.Named{}, Can: []state.Named{}, People: []CheckPerson{}, Forms: []CheckForm{}, Resistance: say.Words(f.Settings.Resistance), Standard: state.StandardWords(f.Settings.Standard), Defers: state.Defers}
 	if len(coaches) == 0 {
 		coaches = []string{cmp.Or(n.Lead, u.Person)}
 	}

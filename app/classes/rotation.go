@@ -199,7 +199,7 @@ func (f *snapshot) rotationPage(n state.SessionPlan, here []Attendee) RotationPa
 		if a.Out == "" {
 			able[a.ID] = true
 		}
-		if a.Out+a.NoLive != "" {
+		if a.Out != "" || a.NoLive != "" {
 			page.Out = append(page.Out, a)
 		}
 	}

@@ -194,11 +194,11 @@ type QuizQuestion struct {
 	Asked     int           `json:"asked"`
 	Correct   int           `json:"correct"`
 	Seconds   float64       `json:"seconds" doc:"Mean time of an answer"`
-	Scheme    string        `json:"scheme"`
+	Scheme    say.Sentence  `json:"scheme"`
 }
 
 // QuizScheme says how rows are drawn, and where that comes from.
-const QuizScheme = "Five boxes: a right answer moves a row up one, a wrong one back to the first. A row in box b is drawn with weight 2^(5−b), so a missed one comes up to sixteen times as often as a known one (after Leitner's card file, 1972)."
+const QuizScheme say.Sentence = "Five boxes: a right answer moves a row up one, a wrong one back to the first. A row in box b is drawn with weight 2^(5−b), so a missed one comes up to sixteen times as often as a known one (after Leitner's card file, 1972)."
 
 // Quiz draws the next question of a fork table for whoever asks. last is the
 // row asked before.

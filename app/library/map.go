@@ -10,6 +10,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 // MapFilter says which techniques are on the map. What is empty lets all in.
@@ -42,7 +43,7 @@ type MapPage struct {
 	Students   []state.Named     `json:"students" doc:"For those who may see them"`
 	AllKinds   []string          `json:"all_kinds"`
 	Filtered   bool              `json:"filtered"`
-	OpensScore string            `json:"opens_score"`
+	OpensScore say.Sentence      `json:"opens_score"`
 	Tracks     []state.Named     `json:"tracks"`
 	Ways       []PositionWays    `json:"ways" doc:"Where the people asked about have a way, of the positions that have one at all"`
 	WaysOf     int               `json:"ways_of" doc:"How many people they are"`
@@ -56,7 +57,7 @@ type PositionWays struct {
 }
 
 // opensScore explains the ranking of what to teach next.
-const opensScore = "4 points for each dead end it ends, 2 for each reaction it answers, 1 for a place not reached before; of equal ones the shorter to teach, its missing prerequisites included."
+const opensScore say.Sentence = "4 points for each dead end it ends, 2 for each reaction it answers, 1 for a place not reached before; of equal ones the shorter to teach, its missing prerequisites included."
 
 // allows makes the filter's question of one technique. next is the same question
 // without what is known: of what may be learned next.

@@ -193,7 +193,7 @@ func (a *Service) Season(ctx context.Context, u state.User, id string) (SeasonPa
 	page.Line.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
 	for _, x := range s.Plan.Unplaced {
 		unit, _ := f.Unit(x.Unit)
-		page.Unplaced = append(page.Unplaced, UnplacedLine{x.Unit, unit.Name, x.Why})
+		page.Unplaced = append(page.Unplaced, UnplacedLine{x.Unit, unit.Name, say.Recall(x.Why, season.TooLong, season.NobodySignedOff, season.StandsOnNothing, state.NotForTrack)})
 	}
 	f.shares(&page, p, *s.Plan)
 	f.load(&page, p, *s.Plan)

@@ -6,12 +6,15 @@ import (
 	"vereda/core/say"
 )
 
+// NotForTrack says why gates keep a unit out of a track: its technique, the track, its least age, and the gate.
+const NotForTrack say.Sentence = "%s is not for %s, which takes people from %d: %s."
+
 // Gated says why a track cannot teach a unit, going by the youngest it takes; empty when it can.
 func (f *Snapshot) Gated(u academy.Unit, t academy.Track) (why say.Sentence) {
 	for _, id := range u.Techniques {
 		x, _ := f.Library.Technique(id)
 		for _, no := range safety.TrackRefusals(safety.Person{Age: t.MinAge}, t.ID, x.Load(), f.Settings.Gates) {
-			why = say.F("%s is not for %s, which takes people from %d: %s.", x.Name, t.Name, t.MinAge, no.Why)
+			why = say.F(NotForTrack, x.Name, t.Name, t.MinAge, no.Why)
 		}
 	}
 	return why

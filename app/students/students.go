@@ -301,7 +301,7 @@ type CheckPage struct {
 	Defers     say.Sentence      `json:"defers"`
 	Refused    []safety.Refusal  `json:"refused" doc:"Why this student may not be checked on it today"`
 	Standard   say.Sentence      `json:"standard"`
-	Resistance []string          `json:"resistance" doc:"The academy's words for the grades 0 to 4"`
+	Resistance []say.Sentence    `json:"resistance" doc:"The academy's words for the grades 0 to 4"`
 	Choices    []StandingLine    `json:"choices" doc:"What their next rank asks for"`
 }
 
@@ -317,7 +317,7 @@ func (a *Service) CheckPage(ctx context.Context, u state.User, student, techniqu
 	}
 	on := f.Today()
 	asked, _, _ := f.CurriculumFor(p)
-	page := CheckPage{Student: f.Line(p, u, on), Resistance: f.Settings.Resistance, Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []say.Sentence{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
+	page := CheckPage{Student: f.Line(p, u, on), Resistance: say.Words(f.Settings.Resistance), Marks: []Mark{}, Refused: []safety.Refusal{}, Cautions: []say.Sentence{}, Defers: state.Defers, Sides: []library.Side{}, Choices: f.standingLines(p, asked, on),
 		Standard: state.StandardWords(f.Settings.Standard)}
 	if technique == "" {
 		return page, nil

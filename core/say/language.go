@@ -66,7 +66,7 @@ func (l Language) word(english string) string {
 // date writes a date in the language's own layout, and its months and days by their names there.
 func (l Language) date(t time.Time, layout string) string {
 	said := t.Format(l.word(layout))
-	if l == English {
+	if catalogues[l] == nil {
 		return said
 	}
 	for _, name := range []string{t.Month().String(), t.Weekday().String(), t.Format("Jan"), t.Format("Mon")} {
@@ -77,7 +77,7 @@ func (l Language) date(t time.Time, layout string) string {
 
 // decimal is a number that is written with the language's decimal sign.
 func (l Language) decimal(f float64) any {
-	if l == English {
+	if catalogues[l] == nil {
 		return f
 	}
 	return comma(f)

@@ -8,7 +8,7 @@ import (
 )
 
 // verb is a place in a format that takes a value, or a sign of percent.
-var verb = regexp.MustCompile(`%(?:%|[-+ 0]*\d*(?:\.\d+)?[sdfgqv])`)
+var verb = regexp.MustCompile(`%(?:%|[-+0]*\d*(?:\.\d+)?[sdfgqv])`)
 
 // form is a format as it is read back: what its texts look like, and the verb of each value.
 type form struct {

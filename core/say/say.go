@@ -277,6 +277,15 @@ func up(s string) string {
 // Word is one of the words the program itself has for a state, a kind or a unit: it is looked up.
 func Word[S ~string](word S) Sentence { return Sentence(word) }
 
+// Words looks up each of some words.
+func Words[S ~string](words []S) []Sentence {
+	all := make([]Sentence, len(words))
+	for i, w := range words {
+		all[i] = Word(w)
+	}
+	return all
+}
+
 // failure is an error that can be said in another language.
 type failure struct{ what Sentence }
 

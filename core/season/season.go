@@ -165,6 +165,13 @@ type Unplaced struct {
 	Why  say.Sentence `json:"why"`
 }
 
+// Why a unit is not taught, where it depends on something. A kept plan is read back by these.
+const (
+	TooLong         say.Sentence = "It takes %d minutes; the longest class of its tracks has %d."
+	NobodySignedOff say.Sentence = "No coach who is signed off for %s can lead a class of its tracks."
+	StandsOnNothing say.Sentence = "It stands on %s, which its tracks do not teach either."
+)
+
 // Plan is an answer to a Problem.
 type Plan struct {
 	Placements []Placement        `json:"placements"`

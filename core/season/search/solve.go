@@ -288,9 +288,9 @@ func whyNot(st *model.State, u int) say.Sentence {
 	case !open:
 		return "No class of its tracks is open."
 	case longest < unit.Minutes:
-		return say.F("It takes %d minutes; the longest class of its tracks has %d.", unit.Minutes, longest)
+		return say.F(season.TooLong, unit.Minutes, longest)
 	case !led && unit.Signoff != "":
-		return say.F("No coach who is signed off for %s can lead a class of its tracks.", unit.Signoff)
+		return say.F(season.NobodySignedOff, unit.Signoff)
 	case !led:
 		return "No coach can lead a class of its tracks."
 	}
@@ -300,7 +300,7 @@ func whyNot(st *model.State, u int) say.Sentence {
 			somewhere = somewhere || m.Can[t][u] && st.First(t, r) != model.Never
 		}
 		if !somewhere {
-			return say.F("It stands on %s, which its tracks do not teach either.", st.Model.NameOf(int(r)))
+			return say.F(season.StandsOnNothing, st.Model.NameOf(int(r)))
 		}
 	}
 	return "No minutes are left; what is placed helps more students."

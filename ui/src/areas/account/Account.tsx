@@ -104,8 +104,7 @@ function Password({ least }: { least: number }) {
       setPassword("");
     },
   );
-  const field = change.error?.fields.password;
-  const old = field?.includes("not your password");
+  const old = change.error?.fields.now;
   return (
     <form
       className="mt-4 max-w-sm"
@@ -121,7 +120,7 @@ function Password({ least }: { least: number }) {
           type="password"
           autoComplete="current-password"
           value={now}
-          error={old ? field : undefined}
+          error={old}
           onChange={(e) => setNow(e.target.value)}
         />
         <Input
@@ -130,7 +129,7 @@ function Password({ least }: { least: number }) {
           autoComplete="new-password"
           hint={tr("At least {{least}} characters", { least })}
           value={password}
-          error={old ? undefined : (field ?? change.error?.message)}
+          error={old ? undefined : (change.error?.fields.password ?? change.error?.message)}
           onChange={(e) => setPassword(e.target.value)}
         />
         <Button type="submit" className="self-start" disabled={!now || !password || change.isPending}>

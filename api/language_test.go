@@ -1,0 +1,135 @@
+package api
+
+import (
+	"bytes"
+	"encoding/json"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func (c client) ask(method, path, body, language string) (int, http.Header, string) {
+	c.t.Helper()
+	r, err := http.NewRequest(method, c.url+"/api"+path, strings.NewReader(body))
+	require.NoError(c.t, err)
+	if body != "" {
+		r.Header.Set("Content-Type", "application/json")
+	}
+	r.Header.Set("Accept-Language", language)
+	answer, err := c.http.Do(r)
+	require.NoError(c.t, err)
+	defer answer.Body.Close()
+	var out bytes.Buffer
+	_, err = out.ReadFrom(answer.Body)
+	require.NoError(c.t, err)
+	return answer.StatusCode, answer.Header, out.String()
+}
+
+// differ says where two answers differ, texts aside, and counts the texts that do.
+func differ(at string, a, b any, texts *int) []string {
+	switch x := a.(type) {
+	case map[string]any:
+		y, _ := b.(map[string]any)
+		var all []string
+		for k := range x {
+			if _, has := y[k]; !has {
+				all = append(all, at+"."+k+" is missing")
+			}
+			all = append(all, differ(at+"."+k, x[k], y[k], texts)...)
+		}
+		if len(x) != len(y) {
+			all = append(all, at+" has other fields")
+		}
+		return all
+	case []any:
+		y, _ := b.([]any)
+		if len(x) != len(y) || y == nil {
+			return []string{at + " is longer or shorter"}
+		}
+		var all []string
+		for i := range x {
+			all = append(all, differ(at, x[i], y[i], texts)...)
+		}
+		return all
+	case string:
+		y, is := b.(string)
+		if !is {
+			return []string{at + " is no text"}
+		}
+		if x != y {
+			*texts++
+		}
+	default:
+		if a != b {
+			return []string{at + " differs"}
+		}
+	}
+	return nil
+}
+
+// Every answer is the same in every language but for its sentences, and none shows how a sentence is kept.
+func TestAnswersAreSaidInTheLanguageAskedFor(t *testing.T) {
+	h := open(t)
+	head := h.as("ines")
+	all := calls(h.layAndPlan())
+	texts := 0
+	asked := 0
+	for id, c := range all {
+		if c.method != "GET" {
+			continue
+		}
+		status, header, english := head.ask(c.method, c.path, "", "en")
+		again, _, spanish := head.ask(c.method, c.path, "", "es-MX, en;q=0.5")
+		require.Equal(t, status, again, id)
+		assert.NotContains(t, english+spanish, `\u0000`, id)
+		var a, b any
+		if !strings.Contains(header.Get("Content-Type"), "json") || json.Unmarshal([]byte(english), &a) != nil {
+			continue
+		}
+		require.NoError(t, json.Unmarshal([]byte(spanish), &b), id)
+		asked++
+		if id == "who-am-i" || id == "get-account" {
+			continue // they show when somebody was here last
+		}
+		assert.Empty(t, differ(id, a, b, &texts), id)
+	}
+	assert.Greater(t, asked, 60)
+	assert.Greater(t, texts, 200, "sentences that were said in Spanish")
+}
+
+func TestRefusalsAreSaidInTheLanguageAskedFor(t *testing.T) {
+	h := open(t)
+	head, desk, nobody := h.as("ines"), h.as("desk"), h.anybody()
+	for name, c := range map[string]struct {
+		by                 client
+		method, path, body string
+		status             int
+		want, field        string
+	}{
+		"not signed in":         {nobody, "GET", "/week", "", 401, "Entra primero.", ""},
+		"a wrong password":      {nobody, "POST", "/session", `{"name":"ines","password":"x"}`, 401, "Este nombre y esta contraseña no van juntos. Comprueba ambos e inténtalo de nuevo.", ""},
+		"not allowed":           {desk, "GET", "/academy/rebuild", "", 403, "Un perfil de recepción no puede hacer esto.", ""},
+		"nobody of that name":   {head, "GET", "/people/nobody", "", 404, `Aquí no hay persona "nobody".`, ""},
+		"a week that is none":   {head, "GET", "/week?of=2399-01-01", "", 422, "2399-01-01 no está entre 1900-01-01 y 2200-12-31.", "of"},
+		"an empty name":         {head, "POST", "/people", `{"name":" ","student":true,"joined":"2026-11-24","ladder":"adult","rank":"white","rank_since":"2026-11-24"}`, 422, "Está vacío: dale un nombre (persona).", "name"},
+		"no such operation":     {head, "GET", "/nothing", "", 404, "No hay tal operación.", ""},
+		"an address unreadable": {head, "GET", "/people/%00", "", 400, "La dirección tiene caracteres que no se pueden leer: cópiala de nuevo.", ""},
+	} {
+		status, header, body := c.by.ask(c.method, c.path, c.body, "es")
+		var told struct {
+			Detail string
+			Errors []struct{ Location, Message string }
+		}
+		require.NoError(t, json.Unmarshal([]byte(body), &told), "%s: %s", name, body)
+		assert.Equal(t, c.status, status, name)
+		assert.Equal(t, c.want, told.Detail, name)
+		assert.Equal(t, "Accept-Language", header.Get("Vary"), name)
+		assert.Contains(t, header.Get("Content-Type"), "problem+json", name)
+		if c.field != "" && assert.NotEmpty(t, told.Errors, name) {
+			assert.Equal(t, c.field, told.Errors[0].Location, name)
+		}
+	}
+}
