@@ -191,7 +191,10 @@ func (f *snapshot) whyDue(c academy.Class, on calendar.Day, it season.Item) say.
 }
 
 func comesBack(unit string, last calendar.Day, weeks int) say.Sentence {
-	if weeks == 1 {
+	switch weeks {
+	case 0:
+		return say.F("%s comes back: last seen %s.", unit, last)
+	case 1:
 		return say.F("%s comes back: last seen %s, 1 week ago.", unit, last)
 	}
 	return say.F("%s comes back: last seen %s, %d weeks ago.", unit, last, weeks)

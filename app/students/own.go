@@ -9,6 +9,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 const (
@@ -30,7 +31,7 @@ func (f *snapshot) own(page *StudentPage, p academy.Person, u state.User, on cal
 			at = len(page.Positions)
 			head := PositionHead{ID: id, Name: "Movements"}
 			if x, ok := f.Library.Position(id); ok {
-				head.Name, head.Family = x.Name, string(x.Family)
+				head.Name, head.Family = say.Raw(x.Name), string(x.Family)
 			}
 			page.Positions = append(page.Positions, head)
 		}

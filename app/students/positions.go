@@ -34,11 +34,11 @@ type RankChoice struct {
 
 // PositionHead is a column.
 type PositionHead struct {
-	ID     string `json:"id"`
-	Name   string `json:"name"`
-	Family string `json:"family"`
-	Attack bool   `json:"attack" doc:"Something is asked of who attacks there"`
-	Defend bool   `json:"defend"`
+	ID     string       `json:"id"`
+	Name   say.Sentence `json:"name"`
+	Family string       `json:"family"`
+	Attack bool         `json:"attack" doc:"Something is asked of who attacks there"`
+	Defend bool         `json:"defend"`
 }
 
 // PositionRow is one student.
@@ -105,7 +105,7 @@ func (a *Service) Positions(ctx context.Context, u state.User, filter PositionsF
 	at := map[string]int{}
 	for _, p := range f.Library.Positions() {
 		at[p.ID] = len(page.Positions)
-		page.Positions = append(page.Positions, PositionHead{ID: p.ID, Name: p.Name, Family: string(p.Family)})
+		page.Positions = append(page.Positions, PositionHead{ID: p.ID, Name: say.Raw(p.Name), Family: string(p.Family)})
 	}
 	at[""] = len(page.Positions)
 	page.Positions = append(page.Positions, PositionHead{Name: "Movements"})
@@ -259,7 +259,7 @@ func (f *snapshot) positionPlaces() map[string]int {
 // PositionLeaf is one student in one position: what is asked there, and how far it is.
 type PositionLeaf struct {
 	Student    state.PersonLine   `json:"student"`
-	Position   string             `json:"position"`
+	Position   say.Sentence       `json:"position"`
 	Techniques []PositionStanding `json:"techniques"`
 }
 
@@ -283,7 +283,7 @@ func (a *Service) Position(ctx context.Context, u state.User, student, position 
 		position = ""
 	}
 	if x, ok := f.Library.Position(position); ok {
-		leaf.Position = x.Name
+		leaf.Position = say.Raw(x.Name)
 	} else if position != "" {
 		return leaf, state.NotFound("position", position)
 	}

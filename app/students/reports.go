@@ -41,7 +41,7 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string) (e
 	}
 	positions := exchange.ReportSection{Name: "By position", Head: []string{"Position", "", "There", "Required"}, Right: []bool{false, false, true, true}}
 	for _, c := range page.Cells {
-		positions.Rows = append(positions.Rows, []string{page.Positions[c.At].Name, string(c.Part), fmt.Sprint(c.There), fmt.Sprint(c.Of)})
+		positions.Rows = append(positions.Rows, []string{page.Positions[c.At].Name.String(), string(c.Part), fmt.Sprint(c.There), fmt.Sprint(c.Of)})
 	}
 	standing := exchange.ReportSection{Name: "Standing", Head: []string{"Technique", "Required", "Right or only side", "Left"}}
 	for _, s := range page.Standing {

@@ -5,7 +5,11 @@ import type { components, paths } from "./schema";
 export type S = components["schemas"];
 
 /** client speaks to the server that served this page; its types are generated from the server's own description. */
-export const client = createClient<paths>({ baseUrl: location.origin, headers: { "Accept-Language": language() }, fetch: (request) => fetch(request) });
+export const client = createClient<paths>({
+  baseUrl: location.origin,
+  headers: { "Accept-Language": language() },
+  fetch: (request) => fetch(request),
+});
 
 /** Trouble is what the server said was wrong: a sentence, and a sentence for each field it names. */
 export class Trouble extends Error {

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { useMe } from "../api/actions";
 import { client, type S, unwrap } from "../api/client";
 import { SplitPane } from "../kit/SplitPane";
-import { tr } from "../kit/tr";
+import { tr, word } from "../kit/tr";
 import { date, percent, shortDate } from "../kit/words";
 
 const CoverageLine = lazy(() => import("./season/CoverageLine").then((m) => ({ default: m.CoverageLine })));
@@ -47,7 +47,7 @@ function Line({ line: l }: { line: S["AppTodayLine"] }) {
   return (
     <li className="grid grid-cols-[74px_minmax(0,1fr)_auto] items-start gap-x-3 border-b border-hair py-2 max-sm:grid-cols-[minmax(0,1fr)_auto]">
       <span className="cap pt-0.5 max-sm:col-span-2">
-        {l.area}
+        {word(l.area)}
         {l.due && <span className="block font-sans text-[12px] normal-case max-sm:ml-2 max-sm:inline">{shortDate(l.due)}</span>}
       </span>
       <span>

@@ -41,6 +41,15 @@ export function percent(share: number): string {
   return `${Math.round(share * 100)}%`;
 }
 
+/** decimal writes a number as the reader's language does; with so many places, or as many as it has up to two. */
+export function decimal(n: number, places?: number): string {
+  return new Intl.NumberFormat(locale(), {
+    minimumFractionDigits: places ?? 0,
+    maximumFractionDigits: places ?? 2,
+    useGrouping: false,
+  }).format(n);
+}
+
 /** newId makes an identifier of this page's own, so that sending twice is the same as once. */
 export function newId(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(12));

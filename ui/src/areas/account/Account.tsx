@@ -7,7 +7,7 @@ import { Choice } from "../../kit/Choice";
 import { Input } from "../../kit/Field";
 import { type Ground, groundNow, setGround } from "../../kit/ground";
 import { Note, SplitPane } from "../../kit/SplitPane";
-import { chooseLanguage, type Language, language, languages, tr } from "../../kit/tr";
+import { chooseLanguage, type Language, language, languages, tr, word } from "../../kit/tr";
 import { moment } from "../../kit/words";
 
 /** Account is somebody's own: password, second factor, where they are signed in. */
@@ -28,7 +28,7 @@ export default function Account() {
         <>
           <h1>{tr("Your account")}</h1>
           <p className="text-soft">
-            {tr("You sign in as")} <b>{a.sign_in}</b>: {a.roles.join(", ")}.
+            {tr("You sign in as")} <b>{a.sign_in}</b>: {a.roles.map(word).join(", ")}.
           </p>
           {me.wants_factor && (
             <Note tone="clay" title={tr("Your academy wants a second factor of its head instructors.")}>

@@ -6,11 +6,11 @@ import { Explain } from "../../kit/Explain";
 import { Select } from "../../kit/Field";
 import { Empty } from "../../kit/SplitPane";
 import { tr } from "../../kit/tr";
-import { percent } from "../../kit/words";
+import { decimal, percent } from "../../kit/words";
 
 function kappa(a: S["CoachAgreement"] | S["PointAgreement"] | S["LedgerAgreement"]): string {
   if (!a.known) return a.pairs < 5 ? tr("too few") : tr("all rated alike");
-  return tr("{{kappa}} ({{low}} to {{high}})", { kappa: a.kappa.toFixed(2), low: a.low.toFixed(2), high: a.high.toFixed(2) });
+  return tr("{{kappa}} ({{low}} to {{high}})", { kappa: decimal(a.kappa, 2), low: decimal(a.low, 2), high: decimal(a.high, 2) });
 }
 
 /** Agreement says how far coaches agree who checked the same: that is how a house standard becomes one. */

@@ -7,7 +7,7 @@ import { Button } from "../../kit/Button";
 import { Explain } from "../../kit/Explain";
 import { Empty } from "../../kit/SplitPane";
 import { tr, word } from "../../kit/tr";
-import { date, percent } from "../../kit/words";
+import { date, decimal, percent } from "../../kit/words";
 
 /** Fading is what is due for a refresh, which classes would do it, and how well the curve foretells the academy's own checks. */
 export function Fading() {
@@ -80,9 +80,9 @@ export function Fading() {
 
 function curveWords(c: S["LedgerCurve"]): string {
   return tr("{{first}} days, × {{growth}} with a success, × {{shrink}} with a failure", {
-    first: c.first.toFixed(1),
-    growth: c.growth.toFixed(2),
-    shrink: c.shrink.toFixed(2),
+    first: decimal(c.first, 1),
+    growth: decimal(c.growth, 2),
+    shrink: decimal(c.shrink, 2),
   });
 }
 
@@ -123,14 +123,14 @@ function Fit({ page: p }: { page: S["FadingPage"] }) {
               <tr>
                 <td>{tr("In use")}</td>
                 <td>{curveWords(fit.default)}</td>
-                <td className="text-right">{fit.of_default.log_loss.toFixed(3)}</td>
-                <td className="text-right">{fit.of_default.brier.toFixed(3)}</td>
+                <td className="text-right">{decimal(fit.of_default.log_loss, 3)}</td>
+                <td className="text-right">{decimal(fit.of_default.brier, 3)}</td>
               </tr>
               <tr>
                 <td>{tr("Fitted")}</td>
                 <td>{curveWords(fit.fitted)}</td>
-                <td className="text-right">{fit.of_fitted.log_loss.toFixed(3)}</td>
-                <td className="text-right">{fit.of_fitted.brier.toFixed(3)}</td>
+                <td className="text-right">{decimal(fit.of_fitted.log_loss, 3)}</td>
+                <td className="text-right">{decimal(fit.of_fitted.brier, 3)}</td>
               </tr>
             </tbody>
           </table>

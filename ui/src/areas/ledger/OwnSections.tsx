@@ -33,7 +33,7 @@ export function OwnSections({ page, detail }: { page: S["StudentPage"]; detail: 
                         <td key={part} className="w-32 whitespace-nowrap text-[12.5px] text-soft" title={c ? wordsOf(c) : undefined}>
                           {c && (
                             <>
-                              <Bar cell={c} /> {p.id && part}{" "}
+                              <Bar cell={c} /> {p.id && word(part)}{" "}
                               <span className="num">
                                 {c.there}/{c.of}
                               </span>

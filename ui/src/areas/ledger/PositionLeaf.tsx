@@ -39,9 +39,9 @@ export function PositionLeaf({
               .filter((t) => t.part === part)
               .map((t, i) => (
                 <tr key={t.id} data-on={t.id === technique}>
-                  <td className="w-16 text-soft">{i === 0 ? part : ""}</td>
+                  <td className="w-16 text-soft">{i === 0 ? word(part) : ""}</td>
                   <td>
-                    {t.name} <span className="text-soft">{t.needs}</span>
+                    {t.name} <span className="text-soft">{word(t.needs)}</span>
                   </td>
                   <td className="whitespace-nowrap">
                     {t.marks.map((m) => (
@@ -51,8 +51,8 @@ export function PositionLeaf({
                         aria-label={tr("Why: {{name}}{{side}}", { name: t.name, side: m.side ? `, ${word(m.side)}` : "" })}
                         to={`${here}&technique=${t.id}&side=${m.side}`}
                       >
-                        <Waymark {...m} label={m.side || undefined} />{" "}
-                        <span className="text-[12px] text-soft">{m.side.slice(0, 1).toUpperCase()}</span>
+                        <Waymark {...m} label={word(m.side) || undefined} />{" "}
+                        <span className="text-[12px] text-soft">{word(m.side).slice(0, 1).toUpperCase()}</span>
                       </Link>
                     ))}
                   </td>
@@ -96,7 +96,7 @@ export function Facts({ student, technique, side }: { student: string; technique
     <section aria-label={tr("Why")} className="mt-3">
       <h3>
         {tr("Why {{name}}", { name: p.technique.name })}
-        {p.side && `, ${word(p.side)}`} {tr("is {{rung}}", { rung: p.standing.rung })}
+        {p.side && `, ${word(p.side)}`} {tr("is {{rung}}", { rung: word(p.standing.rung) })}
       </h3>
       {p.facts.length === 0 && <p className="text-soft">{tr("Nothing touched it yet: no class they were in, no check.")}</p>}
       <table className="grid-lines">

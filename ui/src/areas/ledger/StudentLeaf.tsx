@@ -7,7 +7,7 @@ import { Legend } from "../../kit/Legend";
 import { Note } from "../../kit/SplitPane";
 import { tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
-import { date, percent, shortDate } from "../../kit/words";
+import { date, decimal, percent, shortDate } from "../../kit/words";
 import { OutlookOf } from "./Outlook";
 import { OwnSections } from "./OwnSections";
 import { Facts } from "./PositionLeaf";
@@ -69,8 +69,8 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
             <tr>
               <th>{tr("Technique")}</th>
               <th>{tr("Required")}</th>
-              <th>R</th>
-              <th>L</th>
+              <th title={word("right")}>{word("right").slice(0, 1).toUpperCase()}</th>
+              <th title={word("left")}>{word("left").slice(0, 1).toUpperCase()}</th>
               <th className="text-right">{tr("Seen")}</th>
               {checks && <td />}
             </tr>
@@ -80,7 +80,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
               <Fragment key={s.id}>
                 <tr>
                   <td>{s.name}</td>
-                  <td className="text-soft">{s.needs ?? ""}</td>
+                  <td className="text-soft">{word(s.needs)}</td>
                   {[0, 1].map((i) => {
                     const m = s.marks[i];
                     return (
@@ -98,7 +98,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
                       </td>
                     );
                   })}
-                  <td className="num text-right">{s.exposures || ""}</td>
+                  <td className="num text-right">{s.exposures ? decimal(s.exposures) : ""}</td>
                   {checks && (
                     <td className="text-right">
                       <Link
@@ -173,7 +173,7 @@ function Readiness({ page }: { page: S["StudentPage"] }) {
                     {g.side && <span className="text-soft">, {word(g.side)}</span>}
                   </td>
                   <td className="text-soft">
-                    {g.due ? tr("due for a refresh") : `${g.has} → ${g.needs}`}
+                    {g.due ? tr("due for a refresh") : `${word(g.has)} → ${word(g.needs)}`}
                     {g.in_the_way && <span className="text-clay"> · {g.in_the_way.join("; ")}</span>}
                   </td>
                 </tr>
@@ -224,7 +224,7 @@ function Checks({ page, correct }: { page: S["StudentPage"]; correct?: boolean }
                 {c.side && `, ${word(c.side)}`}
               </td>
               <td className={c.met ? "text-moss" : "text-clay"}>
-                {c.met ? c.rung : tr("not yet")}
+                {c.met ? word(c.rung) : tr("not yet")}
                 {c.overruled && <span className="text-soft"> {tr("· overruled: {{overruled}}", { overruled: c.overruled })}</span>}
               </td>
               <td className="text-soft">{c.by}</td>

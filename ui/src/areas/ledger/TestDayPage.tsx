@@ -5,7 +5,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { tr } from "../../kit/tr";
-import { date, percent } from "../../kit/words";
+import { date, decimal, percent } from "../../kit/words";
 
 export const results: Record<S["TestSlot"]["result"], string> = {
   open: "",
@@ -56,7 +56,7 @@ export function Day({ id }: { id: string }) {
           ends: p.ends,
           slots: p.slots.length,
           proven: p.day.plan?.proven ? tr("No plan ends sooner.") : tr("No plan ends before {{bound}}.", { bound: p.bound }),
-          mean_gap_kg: (p.day.plan?.mean_gap_kg ?? 0).toFixed(1),
+          mean_gap_kg: decimal(p.day.plan?.mean_gap_kg ?? 0, 1),
         })}
       </p>
       <section className="mt-2">

@@ -68,11 +68,11 @@ function Side({ page }: { page: S["TechniquePage"] }) {
     <article className="text-[13px] leading-[17px]" data-side={page.side}>
       <p className="cap">
         {word(page.line.kind)} · {page.line.from && `${page.line.from} → ${page.line.to}`} ·{" "}
-        {t.context === "both" ? tr("gi and no-gi") : t.context}
+        {t.context === "both" ? tr("gi and no-gi") : word(t.context)}
       </p>
       <h2 className="flex items-baseline gap-3 border-b-[1.5px] border-ink">
         {t.name}
-        {page.side && <span className="cap">{tr("{{side}} side", { side: page.side })}</span>}
+        {page.side && <span className="cap">{tr("{{side}} side", { side: word(page.side) })}</span>}
       </h2>
       <p className="my-1">{t.summary}</p>
       {page.scenes.length > 0 && (
@@ -131,7 +131,7 @@ function Side({ page }: { page: S["TechniquePage"] }) {
           <h3>{tr("Drills")}</h3>
           {t.drills.map((d) => (
             <p key={d.id}>
-              <b>{d.name}.</b> <span className="text-soft">{d.form}:</span> {d.how} {d.wins}
+              <b>{d.name}.</b> <span className="text-soft">{word(d.form)}:</span> {d.how} {d.wins}
             </p>
           ))}
         </>

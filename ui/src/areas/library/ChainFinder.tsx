@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import type { Filter } from "./MapView";
 import { PickPlace } from "./Pick";
 import { usePositions } from "./words";
@@ -102,7 +102,7 @@ export function ChainFinder({ filter, start, onChain }: { filter: Filter; start:
                     {s.name}
                   </Link>{" "}
                   <span className="num text-soft">
-                    {s.side && `${tr("{{side}} side ·", { side: s.side })} `}
+                    {s.side && `${tr("{{side}} side ·", { side: word(s.side) })} `}
                     {tr("{{minutes}} min", { minutes: s.minutes })}
                   </span>
                   {s.opens && <span className="block text-[12.5px] leading-4">{s.opens}</span>}

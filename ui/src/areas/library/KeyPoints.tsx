@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useMay } from "../../api/actions";
 import type { S } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Figure } from "./Drawn";
 import { KeyPointForm } from "./KeyPointForm";
 import { Media } from "./MediaRows";
@@ -29,7 +29,7 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
                   {k.checkpoint && <Badge className="border-moss text-moss">{tr("checkpoint")}</Badge>}
                   {k.measure && (
                     <span className="cap">
-                      {k.measure.of}: {k.measure.value}
+                      {word(k.measure.of)}: {k.measure.value}
                     </span>
                   )}
                   <span className="flex-1" />
@@ -64,7 +64,7 @@ export function KeyPoints({ page }: { page: S["TechniquePage"] }) {
                           {m.shows}
                           {page.written.taught &&
                             page.side !== page.written.taught &&
-                            ` ${tr("The picture itself shows the {{taught}} side.", { taught: page.written.taught })}`}
+                            ` ${tr("The picture itself shows the {{taught}} side.", { taught: word(page.written.taught) })}`}
                         </figcaption>
                       </figure>
                     ))}

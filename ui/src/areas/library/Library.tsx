@@ -56,9 +56,9 @@ export function Library() {
             className="h-[31px] w-full rounded-sm border border-rule bg-white px-2"
           />
           <div className="my-1.5 flex flex-wrap gap-x-3 gap-y-0.5 text-[13px]">
-            <Kind name="all kinds" on={!kind} onClick={() => setKind("")} />
+            <Kind name={tr("all kinds")} on={!kind} onClick={() => setKind("")} />
             {kinds.map((k) => (
-              <Kind key={k} name={k} on={k === kind} onClick={() => setKind(k === kind ? "" : k)} />
+              <Kind key={k} name={word(k)} on={k === kind} onClick={() => setKind(k === kind ? "" : k)} />
             ))}
           </div>
           {list.error && <p className="text-clay">{list.error.message}</p>}
@@ -116,7 +116,7 @@ function Groups({ found, searched, open }: { found: S["TechniqueLine"][]; search
   const families = [...new Set(found.map((t) => t.family))].sort((a, b) => order(a) - order(b));
   return families.map((f) => (
     <section key={f} className="mb-3">
-      <h2 className="border-b-[1.5px] border-ink pb-0.5 text-[15px] leading-5">{f || tr("movements")}</h2>
+      <h2 className="border-b-[1.5px] border-ink pb-0.5 text-[15px] leading-5">{word(f) || tr("movements")}</h2>
       <List found={found.filter((t) => t.family === f)} open={open} />
     </section>
   ));

@@ -1,7 +1,7 @@
 import type { S } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import type { Filter } from "./MapView";
 
 export function Filters({
@@ -77,7 +77,9 @@ export function Filters({
       >
         <option value="">{tr("all kinds")}</option>
         {page.all_kinds.map((k) => (
-          <option key={k}>{k}</option>
+          <option key={k} value={k}>
+            {word(k)}
+          </option>
         ))}
       </Select>
       <Input

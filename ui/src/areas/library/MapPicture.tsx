@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import type { S } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 
 type Box = { id: string; name: string; x: number; y: number; out: number; finishes: number };
 type Pair = { from: string; to: string; count: number };
@@ -83,7 +83,7 @@ export function MapPicture(props: {
           <rect x={r.x} y={r.y} width={r.wide} height={r.high} fill="var(--color-leaf)" stroke="var(--color-rule)" />
           <path d={`M${r.x} ${r.y + 24}h${r.wide}`} stroke="var(--color-hair)" />
           <text x={r.x + 8} y={r.y + 17} className="head" fontSize="14" fontWeight="650" fill="var(--color-ink)">
-            {r.family}
+            {word(r.family)}
           </text>
         </g>
       ))}

@@ -14,7 +14,11 @@ export function MediaRows({ t, put, wrong, words }: PartProps) {
     setTrouble("");
     setBusy(file.name);
     try {
-      const answer = await fetch("/api/files", { method: "POST", headers: { "Content-Type": "application/octet-stream", "Accept-Language": language() }, body: file });
+      const answer = await fetch("/api/files", {
+        method: "POST",
+        headers: { "Content-Type": "application/octet-stream", "Accept-Language": language() },
+        body: file,
+      });
       const told = await answer.json();
       if (!answer.ok) throw new Trouble(answer.status, told.detail ?? tr("The file was refused."), {});
       const kept = told as S["Kept"] & { digest: string; type: string; bytes: number };

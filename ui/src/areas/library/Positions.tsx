@@ -41,7 +41,7 @@ export default function Positions() {
           {families.map((f) => (
             <section key={f} className="mb-2">
               <h2 className="text-[15px] leading-5 grid grid-cols-[minmax(0,1fr)_52px_52px_40px] border-b-[1.5px] border-ink pb-0.5">
-                {f}
+                {word(f)}
                 <span className="cap text-right">{tr("attack")}</span>
                 <span className="cap text-right">{tr("defend")}</span>
                 <span className="cap text-right">{tr("into")}</span>
@@ -98,7 +98,7 @@ function PositionLeaf({ position: p }: { position: S["PositionLine"] }) {
   if (open === "edit") return <Form position={p} onDone={() => show("")} onLeave={() => show("")} />;
   return (
     <article>
-      <p className="cap">{p.family}</p>
+      <p className="cap">{word(p.family)}</p>
       <div className="flex items-baseline gap-3">
         <h1 className="flex-1">{p.name}</h1>
         {may("save-position") && (

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { S } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 
 /** Practice shows what it is drilled with, and the layers it is learned in. */
 export function Practice({ technique: t }: { technique: S["LibraryTechnique"] }) {
@@ -50,8 +50,8 @@ export function Practice({ technique: t }: { technique: S["LibraryTechnique"] })
                   <td>
                     <b>{d.name}.</b> {d.how} {d.wins && <span className="text-soft">{tr("Wins: {{wins}}", { wins: d.wins })}</span>}
                   </td>
-                  <td>{d.form}</td>
-                  <td>{d.pace}</td>
+                  <td>{word(d.form)}</td>
+                  <td>{word(d.pace)}</td>
                   <td className="num">{tr("{{resistance}} of 4", { resistance: d.resistance })}</td>
                 </tr>
               ))}

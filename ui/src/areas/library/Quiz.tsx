@@ -2,6 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { tr } from "../../kit/tr";
+import { decimal } from "../../kit/words";
 
 /** Quiz draws situations of one fork table, times the answers, and brings missed ones more often. */
 export function Quiz({ table }: { table: string }) {
@@ -147,7 +148,7 @@ export function Quiz({ table }: { table: string }) {
         </div>
         <p className="num">
           {tr("{{correct}} of {{asked}} right", { correct: q.correct, asked: q.asked })}
-          {q.asked > 0 && <>{tr(", {{seconds}} s an answer", { seconds: q.seconds.toFixed(1) })}</>}
+          {q.asked > 0 && <>{tr(", {{seconds}} s an answer", { seconds: decimal(q.seconds, 1) })}</>}
         </p>
         <label className="flex gap-1.5">
           <input type="checkbox" checked={free} onChange={(e) => setFree(e.target.checked)} />

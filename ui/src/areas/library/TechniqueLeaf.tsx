@@ -49,7 +49,7 @@ export function TechniqueLeaf({ id }: { id: string }) {
           contextIs: t.context === "both" ? tr("gi and no-gi") : t.context,
           secondsperrep: t.seconds_per_rep,
         })}
-        {page.data.side && <span className="hidden print:inline"> {tr("· {{side}} side", { side: page.data.side })}</span>}
+        {page.data.side && <span className="hidden print:inline"> {tr("· {{side}} side", { side: word(page.data.side) })}</span>}
       </p>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1>{t.name}</h1>

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, type S, unwrap } from "../../api/client";
+import { tr } from "../../kit/tr";
 
 /** useWords are the lists a record of the library is written with; the server has them. */
 export function useWords(): S["Words"] | undefined {
@@ -22,6 +23,6 @@ export function usePositions(): S["PositionLine"][] {
 
 /** placeWords says a place in words. */
 export function placeWords(place: S["LibraryPlace"] | undefined, names: Record<string, string>): string {
-  if (!place) return "finish";
-  return `${names[place.position] ?? place.position}, ${place.part === "attack" ? "attacking" : "defending"}`;
+  if (!place) return tr("finish");
+  return `${names[place.position] ?? place.position}, ${place.part === "attack" ? tr("attacking") : tr("defending")}`;
 }

@@ -77,7 +77,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
               {t.sided && (
                 <label className="flex gap-1.5">
                   <input type="checkbox" checked={!!item.one_side} onChange={(e) => set(t.id, { one_side: e.target.checked })} />
-                  {tr("only the {{taught}} side", { taught: t.taught })}
+                  {tr("only the {{taught}} side", { taught: word(t.taught) })}
                 </label>
               )}
             </div>

@@ -5,7 +5,7 @@ import { Belt } from "../../kit/Belt";
 import { Select } from "../../kit/Field";
 import { Legend } from "../../kit/Legend";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Waiting } from "../run/Waiting";
 import { Toast } from "../Shell";
 import { Marking } from "./CheckMarking";
@@ -70,7 +70,7 @@ export default function Check() {
               {page.data.choices.map((c) => (
                 <option key={c.id} value={c.id}>
                   {c.name}
-                  {c.needs ? ` (${c.needs})` : ""}
+                  {c.needs ? ` (${word(c.needs)})` : ""}
                 </option>
               ))}
             </Select>

@@ -34,7 +34,7 @@ function Choose() {
   const week = useWeek();
   const days = (week.data ?? []).filter((d) => d.classes.length > 0);
   const today = days.find((d) => d.today)?.classes ?? [];
-  const next = days.flatMap((d) => d.classes).find((c) => ["ready", tr("no coach"), tr("not planned")].includes(c.state));
+  const next = days.flatMap((d) => d.classes).find((c) => ["ready", "no coach", "not planned"].includes(c.state));
   if (today.length === 1 && today[0]) return <Session key={today[0].session} id={today[0].session} />;
   return (
     <SplitPane

@@ -93,7 +93,7 @@ function Technique({ t }: { t: S["TaughtTechnique"] }) {
         </Link>{" "}
         <span className="cap">
           {word(t.kind)}
-          {t.taught && tr(", taught on the {{taught}}", { taught: t.taught })}
+          {t.taught && tr(", taught on the {{taught}}", { taught: word(t.taught) })}
         </span>
       </h2>
       <dl className="mt-1 grid grid-cols-[64px_minmax(0,1fr)] gap-x-3 gap-y-1">

@@ -6,7 +6,7 @@ import { Button } from "../../kit/Button";
 import { Input, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { day, newId } from "../../kit/words";
 
 /** Holds are what somebody is kept out of, and what ended. */
@@ -125,7 +125,7 @@ export function HoldForm({ id, name, onDone }: { id: string; name: string; onDon
                 checked={h.regions.includes(r)}
                 onChange={(x) => put({ regions: h.regions.filter((y) => y !== r).concat(x.target.checked ? [r] : []) })}
               />
-              {r}
+              {word(r)}
             </label>
           ))}
         </div>

@@ -7,7 +7,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { day } from "../../kit/words";
 import { AccountForm } from "../academy/AccountForm";
 import { Decide } from "./Decide";
@@ -237,8 +237,8 @@ function PersonAccount({ id, onInvite }: { id: string; onInvite: () => void }) {
       {own.length === 0 && <p className="text-soft">{tr("They cannot sign in.")}</p>}
       {own.map((a) => (
         <p key={a.id}>
-          {a.sign_in}, {a.roles.join(", ")}
-          {a.state !== "open" && `, ${a.state}`}{" "}
+          {a.sign_in}, {a.roles.map(word).join(", ")}
+          {a.state !== "open" && `, ${word(a.state)}`}{" "}
           <Link className="link" to="/academy/accounts">
             {tr("Accounts")}
           </Link>

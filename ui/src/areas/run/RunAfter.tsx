@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Choice } from "../../kit/Choice";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { CaughtUp } from "../mat/CaughtUp";
@@ -81,7 +81,7 @@ export function RunAfter({ page }: { page: Page }) {
                     checked={!!item.one_side}
                     onChange={(e) => set(t.id, { one_side: e.target.checked })}
                   />
-                  {tr("only the {{taught}} side", { taught: t.taught })}
+                  {tr("only the {{taught}} side", { taught: word(t.taught) })}
                 </label>
               )}
             </section>

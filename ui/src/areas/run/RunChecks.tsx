@@ -4,6 +4,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Belt } from "../../kit/Belt";
 import { Choice } from "../../kit/Choice";
 import { tr } from "../../kit/tr";
+import { decimal } from "../../kit/words";
 import { CheckForm } from "./CheckForm";
 import type { Page } from "./Run";
 
@@ -125,8 +126,8 @@ export function RunChecks({ page }: { page: Page }) {
             proven: p.proven
               ? tr("No other choice is worth more.")
               : tr("No choice is worth more than {{bound}}; this one is worth {{value}}.", {
-                  bound: p.bound.toFixed(2),
-                  value: p.value.toFixed(2),
+                  bound: decimal(p.bound, 2),
+                  value: decimal(p.value, 2),
                 }),
           })}
         </p>

@@ -1,6 +1,6 @@
 import type { S } from "../../api/client";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { useChimes } from "../mat/Clock";
 import { clockWords, place } from "../mat/clock";
 import { Reactions } from "../mat/SeriesAndCare";
@@ -133,7 +133,7 @@ function Look({ t }: { t: S["TaughtTechnique"] }) {
   return (
     <section className="mt-4">
       <h2 className="border-b-[1.5px] border-ink text-[19px]">
-        {t.name} {t.taught && <span className="cap">{t.taught}</span>}
+        {t.name} {t.taught && <span className="cap">{word(t.taught)}</span>}
       </h2>
       {t.gates.length > 0 && <Lines title={tr("Gates: until it holds, do not go on")} lines={t.gates} />}
       {t.faults.length > 0 && (

@@ -8,7 +8,7 @@ import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
 import { Empty, Note } from "../../kit/SplitPane";
 import { tr } from "../../kit/tr";
-import { percent } from "../../kit/words";
+import { decimal, percent } from "../../kit/words";
 
 type Asked = { student?: string; unit?: string; name: string };
 
@@ -124,8 +124,8 @@ function Help({ season, asked, onDone }: { season: string; asked: Asked; onDone:
                 name: asked.name,
                 before: percent(h.before),
                 after: percent(h.after),
-                now: (h.now * 100).toFixed(1),
-                coverage: (h.coverage * 100).toFixed(1),
+                now: decimal(h.now * 100, 1),
+                coverage: decimal(h.coverage * 100, 1),
               })}
             </span>
           )}

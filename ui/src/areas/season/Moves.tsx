@@ -4,7 +4,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
 import { tr } from "../../kit/tr";
-import { date, percent } from "../../kit/words";
+import { date, decimal, percent } from "../../kit/words";
 import type { Carried, Spot } from "./spot";
 
 /** Carried is a unit picked up from a class, to be put into another; or a coach who is to lead the class named in from. */
@@ -52,9 +52,9 @@ export function Trial({
         <>
           <p className="mt-1 font-semibold">{t.summary}</p>
           <p className="num">
-            {tr("Coverage")} <b>{(t.before * 100).toFixed(1)}%</b> → <b data-after>{(t.after * 100).toFixed(1)}%</b>{" "}
+            {tr("Coverage")} <b>{decimal(t.before * 100, 1)}%</b> → <b data-after>{decimal(t.after * 100, 1)}%</b>{" "}
             <span className={points < -0.05 ? "text-clay" : "text-moss"}>
-              {tr("({{points}}{{points2}} points)", { points: points >= 0 ? "+" : "", points2: points.toFixed(1) })}
+              {tr("({{points}}{{points2}} points)", { points: points >= 0 ? "+" : "", points2: decimal(points, 1) })}
             </span>
           </p>
           {t.breaks.length > 0 ? (

@@ -4,7 +4,7 @@ import { useAction, useMay, useToast } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { tr } from "../../kit/tr";
-import { percent } from "../../kit/words";
+import { decimal, percent } from "../../kit/words";
 
 /** Planning starts the planner, shows how far it is with the best so far, and stops it. */
 export function Planning({ page, onDone }: { page: S["SeasonPage"]; onDone: () => void }) {
@@ -92,7 +92,7 @@ function Climb({ points }: { points: [share: number, coverage: number][] }) {
       viewBox="0 0 140 28"
       className="h-7 w-[140px]"
       role="img"
-      aria-label={tr("Best so far: from {{low}} to {{high}}", { low: `${(low * 100).toFixed(1)}%`, high: `${(high * 100).toFixed(1)}%` })}
+      aria-label={tr("Best so far: from {{low}} to {{high}}", { low: `${decimal(low * 100, 1)}%`, high: `${decimal(high * 100, 1)}%` })}
     >
       <path d="M0 26.5h140" stroke="var(--color-rule)" strokeWidth={1} />
       <path d={line} fill="none" stroke="var(--color-lake)" strokeWidth={1.5} />

@@ -4,7 +4,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { tr } from "../../kit/tr";
-import { date } from "../../kit/words";
+import { date, decimal } from "../../kit/words";
 import type { Spot } from "./spot";
 
 type Kind = "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted" | "barred";
@@ -171,7 +171,7 @@ export function Proposal({ p }: { p: S["Proposal"] }) {
 }
 
 function percent(share: number): string {
-  return `${(share * 100).toFixed(1)}%`;
+  return `${decimal(share * 100, 1)}%`;
 }
 
 function cellWords(c?: S["Cell"]): string {

@@ -6,7 +6,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty, SplitPane } from "../../kit/SplitPane";
 import { tr } from "../../kit/tr";
-import { date, percent } from "../../kit/words";
+import { date, decimal, percent } from "../../kit/words";
 import { Chances } from "./Chances";
 import { Compare } from "./Compare";
 import { CoverageBar } from "./CoverageBar";
@@ -271,7 +271,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
               <td className="w-1/4">{s.name}</td>
               <td className="num w-16 text-right">{percent(s.value)}</td>
               <td className="text-[12.5px] text-soft">
-                {tr("{{summary}}. Worth up to {{weight}}% of coverage.", { summary: s.summary, weight: (s.weight * 100).toFixed(0) })}
+                {tr("{{summary}}. Worth up to {{weight}}% of coverage.", { summary: s.summary, weight: decimal(s.weight * 100, 0) })}
               </td>
             </tr>
           ))}

@@ -80,7 +80,7 @@ export function SeasonGrid({ page, spot, onSpot, carried, onCarry, onDrop, onLea
                           {way && (
                             <span className="font-normal text-soft">
                               {" "}
-                              · {way.school},{" "}
+                              · {word(way.school)},{" "}
                               {way.mode === "same" ? tr("the same in all classes of a week") : tr("split among its classes")}
                             </span>
                           )}

@@ -3,7 +3,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { tr } from "../../kit/tr";
-import { percent } from "../../kit/words";
+import { decimal, percent } from "../../kit/words";
 
 /** Story reads a plan aloud: for each track the line it follows, and every week in a few sentences. */
 export function Story({ page }: { page: S["SeasonPage"] }) {
@@ -114,7 +114,7 @@ function Costs({ season: id }: { season: string }) {
                     <td>{r.tracks.join(", ")}</td>
                     <td className="num text-right">{percent(r.coverage)}</td>
                     <td className="num text-right">
-                      {r.cost < 0.0005 ? tr("nothing") : tr("{{cost}} points", { cost: (r.cost * 100).toFixed(1) })}
+                      {r.cost < 0.0005 ? tr("nothing") : tr("{{cost}} points", { cost: decimal(r.cost * 100, 1) })}
                     </td>
                   </tr>
                 ))}

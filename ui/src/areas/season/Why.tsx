@@ -5,7 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
 import { tr, word } from "../../kit/tr";
-import { date, percent } from "../../kit/words";
+import { date, decimal, percent } from "../../kit/words";
 import { Repair } from "./Repair";
 import type { Carried, Spot } from "./spot";
 
@@ -39,7 +39,7 @@ export function Why({ page, spot, onCarry }: { page: S["SeasonPage"]; spot: Spot
           {tr("· {{minutes}} of {{of}} teaching minutes · about {{expected}} students expected", {
             minutes: w.minutes,
             of: w.of,
-            expected: w.expected.toFixed(1),
+            expected: decimal(w.expected, 1),
           })}
         </p>
       )}
@@ -146,9 +146,9 @@ function Item({ item, coverage, onMove }: { item: S["WhyItem"]; coverage: number
         )}
       </Note>
       <p className="num text-[13px] text-soft">
-        {tr("Without it the season loses {{worth}} points of coverage.", { worth: (item.worth * 100).toFixed(1) })}
+        {tr("Without it the season loses {{worth}} points of coverage.", { worth: decimal(item.worth * 100, 1) })}
         {item.instead &&
-          ` ${tr("The best other choice, {{instead}}, would leave {{instead_coverage}}%, against {{coverage}}%.{{insteadcoverage}}", { instead: item.instead, instead_coverage: (item.instead_coverage * 100).toFixed(1), coverage: (coverage * 100).toFixed(1), insteadcoverage: item.instead_coverage > coverage ? ` ${tr("Spacing, school and the coaches stand against it.")}` : "" })}`}
+          ` ${tr("The best other choice, {{instead}}, would leave {{instead_coverage}}%, against {{coverage}}%.{{insteadcoverage}}", { instead: item.instead, instead_coverage: decimal(item.instead_coverage * 100, 1), coverage: decimal(coverage * 100, 1), insteadcoverage: item.instead_coverage > coverage ? ` ${tr("Spacing, school and the coaches stand against it.")}` : "" })}`}
       </p>
     </section>
   );
