@@ -147,6 +147,12 @@ func TestCheckOverruleAndResend(t *testing.T) {
 	require.NoError(t, err, "sent twice is the same as once")
 	page, err := a.Students.StudentPage(t.Context(), head, "agathe-linden")
 	require.NoError(t, err)
+	if assert.NotEmpty(t, page.Path) { // it ends where she stands
+		last := page.Path[len(page.Path)-1]
+		assert.Equal(t, calendar.DayOf(now), last.On)
+		assert.InDelta(t, page.Readiness.Share, last.Share, 1e-12)
+		assert.Less(t, len(page.Path), 54)
+	}
 	count := 0
 	for _, c := range page.Checks {
 		if c.Name == "Knee cut pass" {

@@ -41,6 +41,40 @@ func (f *Snapshot) ReadyFor(p academy.Person, c curriculum.Curriculum, on calend
 	return RememberOf(f, p.ID, readiness{}, asOf{c.ID, on}, func() ledger.Readiness { return f.computeReadiness(p, c, on) })
 }
 
+// mostPoints is how many points a path has at most.
+const mostPoints = 53
+
+// Path is how far somebody was toward a curriculum of their next rank, since the present one was given.
+func (f *Snapshot) Path(p academy.Person, c curriculum.Curriculum, on calendar.Day) []ledger.PathPoint {
+	type path struct{}
+	type asOf struct {
+		curriculum string
+		on         calendar.Day
+	}
+	return RememberOf(f, p.ID, path{}, asOf{c.ID, on}, func() []ledger.PathPoint {
+		l := f.students[p.ID]
+		if l == nil || len(c.Requirements) == 0 || p.RankSince >= on {
+			return []ledger.PathPoint{}
+		}
+		attended, checked := f.happened(p.ID, l)
+		first := on // the records may begin later than their rank
+		for _, a := range attended {
+			first = min(first, a.On)
+		}
+		for _, c := range checked {
+			first = min(first, c.On)
+		}
+		first = max(p.RankSince, first-7)
+		weeks := (int(on-first)/7 + mostPoints - 2) / (mostPoints - 1)
+		var days []calendar.Day
+		for day := on; day >= first && len(days) < mostPoints; day -= calendar.Day(7 * max(1, weeks)) {
+			days = append(days, day)
+		}
+		slices.Reverse(days)
+		return ledger.Path(f.Library, c, ledger.Candidate{Since: p.RankSince, Rules: f.Settings.Standing}, attended, checked, days)
+	})
+}
+
 func (f *Snapshot) computeReadiness(p academy.Person, c curriculum.Curriculum, on calendar.Day) ledger.Readiness {
 	next, _ := f.Ladders[p.Ladder].Next(p.Rank)
 	classes := 0

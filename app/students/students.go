@@ -172,6 +172,7 @@ type StudentPage struct {
 	Cells     []PositionCell       `json:"cells" doc:"How far they are in each"`
 	Due       []FadingLine         `json:"due" doc:"What faded most first"`
 	Practise  Practise             `json:"practise"`
+	Path      []ledger.PathPoint   `json:"path" doc:"How far they were toward the next rank, from the day the present one was given to today"`
 }
 
 // Practise is what somebody can work on until the next class.
@@ -229,6 +230,7 @@ func (a *Service) StudentPage(ctx context.Context, u state.User, id string) (Stu
 	}
 	f.upcoming(&page, u, on)
 	f.own(&page, p, u, on)
+	page.Path = f.Path(p, asked, on)
 	return page, nil
 }
 

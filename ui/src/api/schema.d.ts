@@ -5546,6 +5546,19 @@ export interface components {
              */
             tries?: number;
         };
+        LedgerPathPoint: {
+            /**
+             * Format: double
+             * @description Weights of the requirements seen often enough to have been met on every side ÷ all weights, 0 to 1
+             */
+            met: number;
+            on: string;
+            /**
+             * Format: double
+             * @description Weights of the requirements reached as they are required, none due for a refresh ÷ all weights, 0 to 1
+             */
+            share: number;
+        };
         LedgerReadiness: {
             /**
              * Format: int64
@@ -7949,6 +7962,8 @@ export interface components {
             due: components["schemas"]["FadingLine"][];
             ladder: string;
             next?: string;
+            /** @description How far they were toward the next rank, from the day the present one was given to today */
+            path: components["schemas"]["LedgerPathPoint"][];
             person: components["schemas"]["PersonLine"];
             /** @description That their next rank asks something of */
             positions: components["schemas"]["PositionHead"][];

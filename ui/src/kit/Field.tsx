@@ -37,7 +37,7 @@ export function Input({ label, error, hint, type, ...rest }: Around & InputHTMLA
             aria-describedby={by}
             aria-invalid={!!error}
             type={secret && shown ? "text" : type}
-            className={`${box} h-[31px] ${secret ? "pr-14" : ""}`}
+            className={`${box} h-[31px] ${secret ? "pr-20" : ""}`}
             {...rest}
           />
           {secret && (
@@ -46,7 +46,7 @@ export function Input({ label, error, hint, type, ...rest }: Around & InputHTMLA
               aria-pressed={shown}
               aria-controls={id}
               aria-label={tr("Show {{label}}", { label: label.toLowerCase() })}
-              className="absolute inset-y-0 right-0 min-w-12 text-[12.5px] text-lake underline"
+              className="absolute inset-y-0 right-0 min-w-12 px-2 text-[12.5px] text-lake underline"
               onClick={() => show(!shown)}
             >
               {shown ? tr("Hide") : tr("Show")}

@@ -10,6 +10,7 @@ import { Waymark } from "../../kit/Waymark";
 import { date, decimal, percent, shortDate } from "../../kit/words";
 import { OutlookOf } from "./Outlook";
 import { OwnSections } from "./OwnSections";
+import { Path } from "./Path";
 import { Facts } from "./PositionLeaf";
 
 /** StudentLeaf is one student: what is missing for the next rank, the standing, the checks. */
@@ -34,6 +35,7 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
         </Note>
       )}
       {page.next ? <Readiness page={page} /> : <p className="text-soft">{tr("No curriculum for the next rank yet.")}</p>}
+      {page.next && <Path page={page} />}
       {page.next && <OutlookOf student={page.person.id} />}
       {page.upcoming.length > 0 && (
         <section className="mt-4">

@@ -6,6 +6,7 @@ import { Agreement } from "./Agreement";
 import { Fading } from "./Fading";
 import { Gaps } from "./Gaps";
 import { OutlookOf, Ready, rangeOf } from "./Outlook";
+import { Path } from "./Path";
 import { Bar, wordsOf } from "./PositionsGrid";
 import { PositionsTable } from "./PositionsTable";
 import { TestDays } from "./TestDays";
@@ -77,6 +78,47 @@ describe("gaps", () => {
     server({ "GET /api/ledger/gaps": gaps({ groups: [] }) });
     page(<Gaps />);
     expect(await screen.findByText(/Whoever missed a unit of the last 6 weeks/)).toBeTruthy();
+  });
+});
+
+describe("a path", () => {
+  const walked = (path: S["LedgerPathPoint"][]) => ({ person: { id: "ana", name: "Ana" }, next: "Blue", path }) as S["StudentPage"];
+  const path = [
+    { on: "2026-09-01", share: 0, met: 0.1 },
+    { on: "2026-10-13", share: 0.2, met: 0.4 },
+    { on: "2026-11-24", share: 0.25, met: 0.5 },
+  ];
+  const outlook = (likely: object) => ({ "GET /api/students/ana/outlook": { rank: "Blue", likely } });
+  it("is drawn to today, said in words, and there as a table", async () => {
+    server(outlook({ last: [] }));
+    const { container } = page(<Path page={walked(path)} />);
+    expect(await screen.findByRole("img", { name: "25% as required, 50% met" })).toBeDefined();
+    expect(screen.getByRole("figure", { name: "The path to Blue" })).toBeDefined();
+    expect(screen.getAllByRole("row", { hidden: true }).map((r) => r.textContent)).toEqual([
+      "DayAs requiredMet",
+      "Sep 1, 20260%10%",
+      "Oct 13, 202620%40%",
+      "Nov 24, 202625%50%",
+    ]);
+    expect(container.querySelector("[data-fan]")).toBeNull();
+  });
+  it("goes on as a fan to the days on which all is likely there", async () => {
+    server(outlook({ last: [], p10: "2027-03-01", p90: "2027-06-01" }));
+    const { container } = page(<Path page={walked(path)} />);
+    await waitFor(() => expect(container.querySelector("[data-fan]")).not.toBeNull());
+    expect(screen.getByText("Jun 1, 2027")).toBeDefined();
+  });
+  it("draws no fan to what lies further ahead than a year", async () => {
+    const { asked } = server(outlook({ last: [], p10: "2028-03-01" }));
+    const { container } = page(<Path page={walked(path)} />);
+    await waitFor(() => expect(asked.length).toBe(1));
+    expect(container.querySelector("[data-fan]")).toBeNull();
+    expect(screen.getByText("today")).toBeDefined();
+  });
+  it("is not drawn of less than three points", () => {
+    server(outlook({ last: [] }));
+    const { container } = page(<Path page={walked(path.slice(0, 2))} />);
+    expect(container.querySelector("figure")).toBeNull();
   });
 });
 
