@@ -104,7 +104,7 @@ func TestChecksAtTheMatsEdge(t *testing.T) {
 	assert.GreaterOrEqual(t, checks, 3)
 	who, err := h.app.People.Person(t.Context(), head, "tam-ellery")
 	require.NoError(t, err)
-	assert.Equal(t, "all partner drills", who.Line.Held)
+	assert.Equal(t, "all partner drills", who.Line.Held.String())
 	require.NotEmpty(t, who.Notes)
 	assert.Equal(t, "Turned an ankle in the second round.", who.Notes[len(who.Notes)-1].Text)
 	b.click("People 7")
@@ -259,7 +259,7 @@ func TestACoachRunsItFromThePrintedBrief(t *testing.T) {
 	class, err := h.app.Classes.Session(t.Context(), coach, session)
 	require.NoError(t, err)
 	for i, s := range class.Segments {
-		assert.Equal(t, s.Name, names[i])
+		assert.Equal(t, s.Name.String(), names[i])
 	}
 	total := 0
 	for _, m := range minutes {

@@ -58,6 +58,8 @@ export default defineConfig({
               networkTimeoutSeconds: 4,
               expiration: { maxEntries: 300, maxAgeSeconds: 8 * 24 * 3600 },
               cacheableResponse: { statuses: [200] },
+              // Without network what was kept in another language is better than nothing.
+              matchOptions: { ignoreVary: true },
             },
           },
         ],

@@ -21,6 +21,8 @@ type Rules struct {
 	Together    bool  `json:"together,omitempty" doc:"What is taught in one class belongs together: of one area, one stands on the other, or they are related"`
 	RiskApart   bool  `json:"risk_apart,omitempty" doc:"No two units in one class that load a neck or twist a leg"`
 	EaseIn      bool  `json:"ease_in,omitempty" doc:"None of those in the first week after a closed one"`
+	AreaLeast   int   `json:"area_least,omitempty" minimum:"0" maximum:"60" doc:"Weeks in a row that are taught of one area at least, but for the last ones of the season; reviews are free"`
+	AreaMost    int   `json:"area_most,omitempty" minimum:"0" maximum:"60" doc:"And at most; 0 when it is not asked"`
 	Deeper      bool  `json:"deeper,omitempty" doc:"A unit that comes back is taught at its next layer, never the same again: as often as it has layers to the same class; in mode same, to the track"`
 }
 
@@ -59,6 +61,7 @@ func (r Rules) Named() []NamedRule {
 	add(r.Together, "together", "what is taught in one class belongs together", drop(func(c *Rules) { c.Together = false }))
 	add(r.RiskApart, "risk_apart", "no two units in one class that load a neck or twist a leg", drop(func(c *Rules) { c.RiskApart = false }))
 	add(r.EaseIn, "ease_in", "none of those in the first week after a closed one", drop(func(c *Rules) { c.EaseIn = false }))
+	add(r.AreaMost > 0, "area_weeks", say.F("%d to %d weeks in a row of one area", max(1, r.AreaLeast), r.AreaMost), drop(func(c *Rules) { c.AreaLeast, c.AreaMost = 0, 0 }))
 	add(r.Deeper, "deeper", "taught again only at the next layer, never the same", drop(func(c *Rules) { c.Deeper = false }))
 	return all
 }
@@ -74,10 +77,13 @@ type Barred struct {
 func (c *checker) habits() {
 	for i, t := range c.p.Tracks {
 		at, r := fmt.Sprintf("tracks[%d].rules", i), t.Rules
-		for name, n := range map[string]int{"most_units": r.MostUnits, "most_new": r.MostNew, "main_minutes": r.MainMinutes, "teach_gap": r.TeachGap, "review_gap": r.ReviewGap} {
+		for name, n := range map[string]int{"most_units": r.MostUnits, "most_new": r.MostNew, "main_minutes": r.MainMinutes, "teach_gap": r.TeachGap, "review_gap": r.ReviewGap, "area_least": r.AreaLeast, "area_most": r.AreaMost} {
 			if n < 0 || n > 300 {
 				c.bad(at+"."+name, "%d is outside 0 (not asked) to 300", n)
 			}
+		}
+		if r.AreaMost > 0 && r.AreaLeast > r.AreaMost {
+			c.bad(at+".area_least", "%d weeks at least are more than %d at most", r.AreaLeast, r.AreaMost)
 		}
 		for _, w := range r.ReviewWeeks {
 			if w < 1 || w > mostWeeks {

@@ -44,6 +44,18 @@ func Habits(p season.Problem, placements []season.Placement) (found []string) {
 			found = append(found, fmt.Sprintf("%s week %d: %s", t.ID, e.week, rule))
 		}
 		r := t.Rules
+		if r.AreaMost > 0 && !lineThrough(p, t, func(week int, area string) bool {
+			for _, e := range all {
+				for _, it := range e.items {
+					if a := unit(it.Unit).Area; e.week == week && it.Kind == season.Teach && a != area && a != "" {
+						return false
+					}
+				}
+			}
+			return true
+		}) {
+			found = append(found, t.ID+": no line of areas goes through it")
+		}
 		for _, e := range all {
 			taught, risky, longest, room := []season.Unit{}, 0, 0, 0
 			for _, c := range p.Classes {
@@ -142,6 +154,10 @@ func WithHabits(p season.Problem, seed uint64) season.Problem {
 func DrawHabits(t *rapid.T) season.Problem {
 	p := WithHabits(DrawProblem(t), rapid.Uint64().Draw(t, "rules"))
 	for i := range p.Tracks {
+		if len(p.Fixed)+len(p.Wanted) == 0 && rapid.IntRange(0, 2).Draw(t, "line") == 0 {
+			p.Tracks[i].Rules.AreaLeast = rapid.IntRange(0, 3).Draw(t, "least")
+			p.Tracks[i].Rules.AreaMost = max(1, p.Tracks[i].Rules.AreaLeast) + rapid.IntRange(0, 2).Draw(t, "most")
+		}
 		if rapid.IntRange(0, 2).Draw(t, "main") == 0 {
 			p.Tracks[i].Rules.MainMinutes = rapid.IntRange(5, 30).Draw(t, "minutes")
 		}
@@ -150,4 +166,39 @@ func DrawHabits(t *rapid.T) season.Problem {
 		}
 	}
 	return p
+}
+
+// lineThrough says whether areas can be given to the weeks of a track, each for as many weeks in a row as its rules ask (the last ones of the season may
+// be fewer), so that each week fits its own. It is asked of tracks of two areas at least in which nothing is wanted or fixed.
+func lineThrough(p season.Problem, t season.Track, fits func(week int, area string) bool) bool {
+	var weeks []int
+	for w := 1; w <= p.Weeks; w++ {
+		if slices.ContainsFunc(p.Classes, func(c season.Class) bool { return c.Track == t.ID && !season.Closed(p, w, c.ID) }) {
+			weeks = append(weeks, w)
+		}
+	}
+	var areas []string
+	for _, u := range p.Units {
+		if u.Area != "" && slices.Contains(u.Tracks, t.ID) && !slices.Contains(areas, u.Area) {
+			areas = append(areas, u.Area)
+		}
+	}
+	var from func(i int, last string) bool
+	from = func(i int, last string) bool {
+		if i == len(weeks) {
+			return true
+		}
+		for _, a := range areas {
+			if a == last {
+				continue
+			}
+			for n := 1; n <= t.Rules.AreaMost && i+n <= len(weeks) && fits(weeks[i+n-1], a); n++ {
+				if (n >= t.Rules.AreaLeast || i+n == len(weeks)) && from(i+n, a) {
+					return true
+				}
+			}
+		}
+		return false
+	}
+	return len(areas) < 2 || from(0, "")
 }

@@ -100,6 +100,7 @@ type Explainer struct {
 func NewExplainer(p season.Problem, plan season.Plan) (*Explainer, bool) {
 	p = HeldOnly(p)
 	m := model.New(p)
+	m.KeepLines(plan.Placements)
 	st := model.NewState(m)
 	st.Put(plan.Placements)
 	return &Explainer{p, plan, m, st}, true

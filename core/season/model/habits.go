@@ -78,6 +78,9 @@ func (m *Model) Against(q *Square, items []Item) string {
 		if it.Kind != Teach {
 			continue
 		}
+		if m.OffLine(q, it.Unit) {
+			return "area_weeks"
+		}
 		taught++
 		if r.Together {
 			for _, o := range items[:i] {

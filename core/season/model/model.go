@@ -109,6 +109,7 @@ type Model struct {
 	Habits     bool           // any of them asks anything
 	gaps       bool
 	barred     [][]uint64 // track, unit: a bit for each week it is kept out of
+	offLine    [][]uint64 // track, unit: a bit for each week in which the track is in another area; see line.go
 	belongs    [][]bool   // unit, unit; nil unless a rule asks
 }
 

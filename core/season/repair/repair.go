@@ -138,6 +138,7 @@ func Repair(p season.Problem, old season.Plan, firstWeek int, happened ...Disrup
 		}
 	}
 	m := model.New(p)
+	m.KeepLines(old.Placements)
 	st, conflict := search.Begin(m, nil)
 	if conflict != nil {
 		return Repaired{}, fmt.Errorf("nothing was changed: %w", conflict)
@@ -156,7 +157,8 @@ func Repair(p season.Problem, old season.Plan, firstWeek int, happened ...Disrup
 	f.consider(f.shrink(best.Contents()))
 	f.settle(&r, st)
 	// A longer class may give more than a shorter one that stays, which pinning cannot say.
-	if exact && !slices.ContainsFunc(m.Squares, func(q model.Square) bool { return q.Uneven }) {
+	// Nor is a plan along other areas looked for, where a track asks for a line.
+	if exact && !m.AnyLined() && !slices.ContainsFunc(m.Squares, func(q model.Square) bool { return q.Uneven }) {
 		f.fewer(&r, firstWeek)
 	}
 	if !r.Fewest {
@@ -474,6 +476,7 @@ func (f *fewest) pinned(r *Repaired, may []season.Placement, free map[string]boo
 		}
 	}
 	m := model.New(p)
+	m.KeepLines(f.old.Placements)
 	st := search.Feasible(m)
 	if st == nil {
 		return false

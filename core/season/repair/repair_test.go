@@ -1,6 +1,7 @@
 package repair
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -11,6 +12,8 @@ import (
 	"pgregory.net/rapid"
 
 	"vereda/core/season"
+	"vereda/core/season/explain"
+	"vereda/core/season/rules"
 	"vereda/core/season/search"
 	"vereda/internal/seasontest"
 )
@@ -197,4 +200,39 @@ func TestRepairOfACancelledClass(t *testing.T) {
 	require.GreaterOrEqual(t, i, 0)
 	assert.Nil(t, r.Changes[i].After)
 	assert.LessOrEqual(t, len(r.Changes), 4)
+}
+
+// A track that goes along a line goes on along it when its coach is away, and what is explained of it stays on it.
+func TestARepairKeepsTheLineOfATrack(t *testing.T) {
+	repaired, off := 0, 0
+	for seed := range uint64(60) {
+		p := seasontest.Tiny(seed)
+		p.Units, p.Tracks, p.Fixed, p.Wanted = slices.Clone(p.Units), slices.Clone(p.Tracks), nil, nil
+		for i := range p.Units {
+			p.Units[i].Area = fmt.Sprint("a", (seed+uint64(i))%2)
+		}
+		for i := range p.Tracks {
+			p.Tracks[i].Rules.AreaLeast, p.Tracks[i].Rules.AreaMost = 1, 2
+		}
+		plan, err := search.Solve(p, nil)
+		require.NoError(t, err)
+		if len(plan.Placements) == 0 {
+			continue
+		}
+		x := plan.Placements[len(plan.Placements)/2]
+		changed, old, err := Disrupted(p, plan, []Disruption{{Kind: "coach_out", Coach: x.Lead, Week: x.Week}})
+		require.NoError(t, err)
+		r, err := Repair(changed, old, 1)
+		require.NoError(t, err)
+		require.Empty(t, rules.Breaches(changed, r.Plan.Placements), "seed %d", seed)
+		require.Empty(t, seasontest.Habits(changed, r.Plan.Placements), "seed %d", seed)
+		repaired++
+		for _, why := range explain.Reasons(p, plan) {
+			if why.Instead != nil && why.Instead.Kind == season.Teach {
+				off++
+			}
+		}
+	}
+	assert.Greater(t, repaired, 30)
+	assert.Positive(t, off)
 }

@@ -15,6 +15,11 @@ func (j *judge) habits() {
 	}
 	st := model.NewState(j.m)
 	st.Put(j.placements)
+	for t := range j.m.Rules {
+		if j.m.Lined(t) {
+			j.line(st, t)
+		}
+	}
 	for s, items := range st.Items {
 		q := &j.m.Squares[s]
 		if q.Fixed || len(items) == 0 {
@@ -35,6 +40,21 @@ func (j *judge) habits() {
 				}
 				own(j.m.Problem.Units[it.Unit].ID, "%s comes again sooner than its track's rules ask.", j.m.NameOf(int(it.Unit)))
 			}
+		}
+	}
+}
+
+// line says where a track leaves the line its rules ask for.
+func (j *judge) line(st *model.State, t int) {
+	areas, far := j.m.LineThrough(t, st.Items)
+	if areas != nil {
+		return
+	}
+	weeks, _ := j.m.OpenWeeks(t)
+	for _, s := range j.m.ByTrack[t] {
+		if q := &j.m.Squares[s]; q.Week == weeks[far] {
+			j.found = append(j.found, Breach{q.Week, j.m.Problem.Classes[q.Classes[0]].ID, "", "habit", j.words(t, "area_weeks"), true})
+			return
 		}
 	}
 }

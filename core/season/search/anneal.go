@@ -259,7 +259,7 @@ func (h *Search) push(s int) bool {
 	if h.st.First(q.Track, u) < q.Day && h.rng.IntN(100) < 65 {
 		kind = model.Review
 	}
-	if h.st.Model.Units[u].Cost[kind] > q.Minutes {
+	if h.st.Model.Units[u].Cost[kind] > q.Minutes || kind == model.Teach && h.st.Model.OffLine(q, u) {
 		return false
 	}
 	h.chosen = append(h.chosen[:0], h.st.Items[s]...)

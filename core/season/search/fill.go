@@ -39,9 +39,9 @@ func addBest(st *model.State, s int) bool {
 				continue
 			}
 			x := &st.Model.Units[u]
-			first := st.First(q.Track, u)
+			first, off := st.First(q.Track, u), st.Model.OffLine(q, u)
 			for kind := model.Teach; kind <= model.Review; kind++ {
-				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && taught {
+				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && (taught || off) {
 					continue
 				}
 				gain := climbs(st, s, u, kind, &room)

@@ -139,9 +139,9 @@ func (r *refill) add(s int) bool {
 			if r.barred[u] || st.Used[s]+min(x.Cost[0], x.Cost[1]) > q.Minutes || model.HasUnit(st.Items[s], u) {
 				continue
 			}
-			first := st.First(q.Track, u)
+			first, off := st.First(q.Track, u), st.Model.OffLine(q, u)
 			for kind := model.Teach; kind <= model.Review; kind++ {
-				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && taught {
+				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && (taught || off) {
 					continue
 				}
 				gain := climbs(st, s, u, kind, &r.next)

@@ -227,6 +227,9 @@ func (r *Relay) FindRooms(t int, u int32) {
 		}
 		full, taught := st.Model.Full(int(s), items)
 		for kind := model.Teach; kind <= model.Review; kind++ {
+			if kind == model.Teach && st.Model.OffLine(q, u) {
+				continue
+			}
 			x := Room{Square: s, Goes: [3]int8{-1, -1, -1}}
 			over := st.Used[s] + st.Model.Units[u].Cost[kind] - q.Minutes
 			if full {

@@ -31,7 +31,8 @@ type Watch func(Progress) bool
 // Solve lays the season: a first plan by greed, then annealing until the work that
 // p.Seconds stands for is spent; seasons small enough are solved to the proven
 // optimum of coverage. Every hard rule is kept by every state on the way. The same problem
-// gives the same plan, and more seconds never a worse one.
+// gives the same plan, and more seconds never a worse one, but where tracks ask for a line: then
+// more of them are looked at first.
 //
 // The error is a *Conflict when what is fixed and wanted cannot be kept
 // together with the rules.
@@ -119,8 +120,14 @@ func (c *clock) watch(also Watch) Watch {
 // solve searches from a sound state on. was names leads worth keeping.
 func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan {
 	m := st.Model
+	lined := m.AnyLined()
+	demanded := st.Contents()
 	Fill(st, c.up)
-	h := New(st, uint64(m.Problem.Seed)+1, int64(c.seconds*stepsPerSecond))
+	limit := int64(c.seconds * stepsPerSecond)
+	if lined {
+		limit -= chooseLines(st, demanded, limit, c.up)
+	}
+	h := New(st, uint64(m.Problem.Seed)+1, limit)
 	h.clock = c
 	stopped := false
 	tell := func() bool {
@@ -141,7 +148,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 			}
 		})
 	}()
-	exact := Exact(m, h, c.up)
+	exact := !lined && Exact(m, h, c.up) // of one line it would be the best, not of all
 	if goOn && !exact {
 		h.Run(tell)
 	}

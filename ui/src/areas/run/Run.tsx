@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { useMay, useMe } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { language, tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { overlay } from "../../outbox/overlay";
@@ -119,7 +119,7 @@ function useKept(sessions: string[]) {
         ]);
       for (const at of ["/api/session", "/api/week?ahead=true", ...wanted]) {
         if (left) return;
-        await fetch(at).catch(() => undefined);
+        await fetch(at, { headers: { "Accept-Language": language() } }).catch(() => undefined);
       }
       document.documentElement.dataset.kept = list;
     };
