@@ -3,6 +3,7 @@ package seasons
 import (
 	"cmp"
 	"context"
+	"math"
 	"slices"
 
 	"vereda/app/state"
@@ -21,7 +22,8 @@ type SeasonPage struct {
 	Today     calendar.Day      `json:"today"`
 	Weeks     []SeasonWeek      `json:"weeks"`
 	Rows      []SeasonRow       `json:"rows"`
-	Bound     float64           `json:"bound"`
+	Bound     float64           `json:"bound,omitempty" doc:"No plan can cover more; left out where what students have, or who comes, has changed since it was computed"`
+	AsPlanned float64           `json:"as_planned,omitempty" doc:"The coverage that was computed when it was planned"`
 	Explained Explained         `json:"explained"`
 	Unplaced  []UnplacedLine    `json:"unplaced"`
 	Students  []StudentShare    `json:"students" doc:"Mean chance covered of each student's open needs, least first"`
@@ -190,12 +192,14 @@ func (a *Service) Season(ctx context.Context, u state.User, id string) (SeasonPa
 	if s.Plan == nil {
 		return page, nil
 	}
-	page.Line.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
 	for _, x := range s.Plan.Unplaced {
 		unit, _ := f.Unit(x.Unit)
 		page.Unplaced = append(page.Unplaced, UnplacedLine{x.Unit, unit.Name, say.Recall(x.Why, season.TooLong, season.NobodySignedOff, season.StandsOnNothing, state.NotForTrack)})
 	}
-	f.shares(&page, p, *s.Plan)
+	page.Line.Coverage, page.AsPlanned = f.shares(&page, p, *s.Plan), s.Plan.Coverage
+	if math.Abs(page.Line.Coverage-page.AsPlanned) < sameCoverage {
+		page.Bound = s.Plan.Bound
+	}
 	f.load(&page, p, *s.Plan)
 	return page, nil
 }
@@ -301,8 +305,12 @@ func (f *snapshot) cellOf(x *season.Placement) *Cell {
 	return cell
 }
 
-func (f *snapshot) shares(page *SeasonPage, p season.Problem, plan season.Plan) {
-	_, each := season.Coverage(p, plan.Placements)
+// sameCoverage is how far what was computed when a season was planned may be off what is computed now: numbers are shown in whole per cent.
+const sameCoverage = 0.0005
+
+// shares is what each student is expected to be covered, and the coverage of all: by what they have and how often they come now.
+func (f *snapshot) shares(page *SeasonPage, p season.Problem, plan season.Plan) float64 {
+	covered, each := season.Coverage(p, plan.Placements)
 	for _, st := range p.Students {
 		person := f.Person[st.ID]
 		rank := f.RankOf(person)
@@ -318,6 +326,7 @@ func (f *snapshot) shares(page *SeasonPage, p season.Problem, plan season.Plan) 
 		page.Students = append(page.Students, line)
 	}
 	slices.SortStableFunc(page.Students, func(a, b StudentShare) int { return cmp.Compare(a.Mean, b.Mean) })
+	return covered
 }
 
 func (f *snapshot) load(page *SeasonPage, problem season.Problem, plan season.Plan) {

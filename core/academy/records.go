@@ -89,8 +89,13 @@ func (r *Records) CheckTrack(t Track) []validation.Problem {
 		found.Bad("context", "%.40q: choose gi, no-gi or both", t.Context)
 	}
 	found.Between("min_age", t.MinAge, 0, 99, "years")
-	for name, n := range map[string]int{"most_units": t.Rules.MostUnits, "most_new": t.Rules.MostNew, "teach_gap": t.Rules.TeachGap, "review_gap": t.Rules.ReviewGap} {
+	for name, n := range map[string]int{"most_units": t.Rules.MostUnits, "most_new": t.Rules.MostNew, "teach_gap": t.Rules.TeachGap, "review_gap": t.Rules.ReviewGap, "area_least": t.Rules.AreaLeast, "area_most": t.Rules.AreaMost} {
 		found.Between("rules."+name, n, 0, 60, "")
+	}
+	if t.Rules.AreaLeast > 0 && t.Rules.AreaMost == 0 {
+		found.Bad("rules.area_most", "is empty: say how many weeks in a row at most")
+	} else if t.Rules.AreaLeast > t.Rules.AreaMost {
+		found.Bad("rules.area_least", "%d weeks at least are more than %d at most", t.Rules.AreaLeast, t.Rules.AreaMost)
 	}
 	found.Between("rules.main_minutes", t.Rules.MainMinutes, 0, 300, "minutes")
 	for i, w := range t.Rules.ReviewWeeks {

@@ -75,6 +75,8 @@ func TestATrackSaysWhatIsWrongWithIt(t *testing.T) {
 		"a main unit of a whole day":  {func(x *Track) { x.Rules.MainMinutes = 301 }, "rules.main_minutes: "},
 		"taught again in two years":   {func(x *Track) { x.Rules.TeachGap = 104 }, "rules.teach_gap: "},
 		"reviewed before it was seen": {func(x *Track) { x.Rules.ReviewGap = -2 }, "rules.review_gap: "},
+		"an area without an end":      {func(x *Track) { x.Rules.AreaLeast = 3 }, "rules.area_most: "},
+		"an area longer than it may":  {func(x *Track) { x.Rules.AreaLeast, x.Rules.AreaMost = 5, 3 }, "rules.area_least: 5 weeks at least are more than 3 at most"},
 		"reviews in week nought":      {func(x *Track) { x.Rules.ReviewWeeks = []int{1, 0} }, "rules.review_weeks[1]: "},
 		"knows what is not there":     {func(x *Track) { x.Assumed = []string{"u", "gone"} }, `assumed[1]: "gone" is not among the units`},
 	} {

@@ -82,7 +82,9 @@ func (c *checker) habits() {
 				c.bad(at+"."+name, "%d is outside 0 (not asked) to 300", n)
 			}
 		}
-		if r.AreaMost > 0 && r.AreaLeast > r.AreaMost {
+		if r.AreaLeast > 0 && r.AreaMost == 0 {
+			c.bad(at+".area_most", "is empty: say how many weeks in a row at most")
+		} else if r.AreaLeast > r.AreaMost {
 			c.bad(at+".area_least", "%d weeks at least are more than %d at most", r.AreaLeast, r.AreaMost)
 		}
 		for _, w := range r.ReviewWeeks {

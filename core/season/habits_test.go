@@ -9,12 +9,12 @@ import (
 func TestRulesAreNamedAndTakenAwayOneByOne(t *testing.T) {
 	assert.False(t, Rules{}.Any())
 	assert.False(t, Rules{ReviewWeeks: []int{3}}.Any(), "weeks of reviews alone ask nothing")
-	r := Rules{MostUnits: 3, MostNew: 1, MainMinutes: 15, TeachGap: 4, ReviewGap: 1, TeachEach: true, ReviewWeeks: []int{6, 12}, Together: true, RiskApart: true, EaseIn: true, Deeper: true}
+	r := Rules{MostUnits: 3, MostNew: 1, MainMinutes: 15, TeachGap: 4, ReviewGap: 1, TeachEach: true, ReviewWeeks: []int{6, 12}, Together: true, RiskApart: true, EaseIn: true, Deeper: true, AreaLeast: 3, AreaMost: 5}
 	words := map[string]string{
 		"most_units": "at most 3 units in a class", "most_new": "at most 1 new in a class", "main_minutes": "at least 15 minutes for the main one", "teach_gap": "taught again after 4 weeks at the earliest",
 		"review_gap": "reviewed after 1 week at the earliest", "teach_each": "no class of reviews alone but in week 6, 12", "together": "what is taught in one class belongs together",
 		"risk_apart": "no two units in one class that load a neck or twist a leg", "ease_in": "none of those in the first week after a closed one",
-		"deeper": "taught again only at the next layer, never the same",
+		"deeper": "taught again only at the next layer, never the same", "area_weeks": "3 to 5 weeks in a row of one area",
 	}
 	all := r.Named()
 	assert.Len(t, all, len(words))
@@ -59,6 +59,8 @@ func TestWhatTracksAskIsChecked(t *testing.T) {
 		"kept out of some weeks":   {func(p *Problem) { p.Barred = []Barred{{Unit: "a", Track: "all", From: 2, To: 3}} }, ""},
 		"fewer than no units":      {func(p *Problem) { p.Tracks[0].Rules.MostUnits = -1 }, "tracks[0].rules.most_units"},
 		"a main unit of six hours": {func(p *Problem) { p.Tracks[0].Rules.MainMinutes = 360 }, "tracks[0].rules.main_minutes"},
+		"an area without an end":   {func(p *Problem) { p.Tracks[0].Rules.AreaLeast = 3 }, "tracks[0].rules.area_most: is empty"},
+		"longer than it may":       {func(p *Problem) { p.Tracks[0].Rules.AreaLeast, p.Tracks[0].Rules.AreaMost = 5, 3 }, "tracks[0].rules.area_least: 5 weeks at least are more than 3 at most"},
 		"week nought for reviews":  {func(p *Problem) { p.Tracks[0].Rules.ReviewWeeks = []int{0} }, "tracks[0].rules.review_weeks"},
 		"related to nothing":       {func(p *Problem) { p.Units[0].Related = []string{"gone"} }, `units[0].related: unit "gone" is not among the units`},
 		"a unit that is not there": {func(p *Problem) { p.Barred = []Barred{{Unit: "gone", From: 1, To: 1}} }, `barred[0].unit: unit "gone"`},

@@ -6,6 +6,7 @@ import (
 
 	"vereda/core/say"
 	"vereda/core/season"
+	"vereda/core/season/model"
 )
 
 // Story is a plan told track by track and week by week, as a coach would say it.
@@ -32,8 +33,12 @@ type WeekStory struct {
 // Tell tells a plan. Everything said is read off the placements and what units stand on. Costs placements × units in a track.
 func Tell(p season.Problem, placements []season.Placement) []Story {
 	all := []Story{}
+	lines := linesOf(p, placements)
 	for _, t := range p.Tracks {
 		n := newNarrator(p, placements, t)
+		for w, area := range lines[t.ID] {
+			n.area[w] = area
+		}
 		s := Story{Track: t.ID, Line: n.stretches(), Weeks: []WeekStory{}}
 		for w := 1; w <= p.Weeks; w++ {
 			if n.classes > 0 {
@@ -45,6 +50,33 @@ func Tell(p season.Problem, placements []season.Placement) []Story {
 	return all
 }
 
+// linesOf are the areas of the open weeks of each track that asks for a line, and is on one.
+func linesOf(p season.Problem, placements []season.Placement) map[string]map[int]string {
+	m := model.New(HeldOnly(p))
+	if !m.AnyLined() {
+		return nil
+	}
+	st := model.NewState(m)
+	st.Put(placements)
+	name := map[int32]string{}
+	for u := range m.Units {
+		name[m.Units[u].Area] = p.Units[u].Area
+	}
+	lines := map[string]map[int]string{}
+	for t, track := range p.Tracks {
+		if !m.Lined(t) {
+			continue
+		}
+		weeks, _ := m.OpenWeeks(t)
+		areas, _ := m.LineThrough(t, st.Items)
+		lines[track.ID] = map[int]string{}
+		for i, a := range areas {
+			lines[track.ID][weeks[i]] = name[a]
+		}
+	}
+	return lines
+}
+
 // narrator knows of one track when what was given.
 type narrator struct {
 	p       season.Problem
@@ -52,7 +84,7 @@ type narrator struct {
 	classes int
 	given   map[string][]occurrence // per unit, in the order of the weeks
 	in      map[int][]string        // per week, its units in the order they are first given
-	area    map[int]string          // per week, the one most of it is taught in
+	area    map[int]string          // per week, that of its line, or the one most of it is taught in
 	shut    map[int]bool
 	known   map[string]bool
 	layered bool                // what comes back comes deeper

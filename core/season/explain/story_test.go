@@ -89,3 +89,19 @@ func TestEveryUnitOfAWeekIsNamed(t *testing.T) {
 		}
 	})
 }
+
+// A track that asks for a line is told along it: a week of reviews goes on in the area it is in, whatever is reviewed.
+func TestATrackIsToldAlongItsLine(t *testing.T) {
+	p := season.Problem{Weeks: 6, Tracks: []season.Track{{ID: "all", Mode: "split", School: "block", Rules: season.Rules{AreaLeast: 3, AreaMost: 5}}}, Classes: []season.Class{{ID: "mon", Track: "all", Weekday: 1, TeachMinutes: 60}},
+		Units: []season.Unit{{ID: "hold", Name: "Hold the pin", Tracks: []string{"all"}, Minutes: 20, ReviewMinutes: 10, Area: "pins"}, {ID: "open", Name: "Open the guard", Tracks: []string{"all"}, Minutes: 20, ReviewMinutes: 10, Area: "guards"}}}
+	give := func(week int, items ...season.Item) season.Placement {
+		return season.Placement{Week: week, Class: "mon", Items: items}
+	}
+	told := Tell(p, []season.Placement{give(1, season.Item{Unit: "hold", Kind: season.Teach}), give(2, season.Item{Unit: "hold", Kind: season.Review}),
+		give(4, season.Item{Unit: "open", Kind: season.Teach}), give(5, season.Item{Unit: "hold", Kind: season.Review})})
+	assert.Equal(t, []Stretch{{"pins", 1, 3}, {"guards", 4, 6}}, told[0].Line)
+	assert.Equal(t, "Guards, week 2 of 3. Comes back: Hold the pin after 3 weeks.", told[0].Weeks[4].Says.String())
+	p.Tracks[0].Rules = season.Rules{}
+	told = Tell(p, []season.Placement{give(1, season.Item{Unit: "hold", Kind: season.Teach}), give(4, season.Item{Unit: "open", Kind: season.Teach}), give(5, season.Item{Unit: "hold", Kind: season.Review})})
+	assert.Equal(t, []Stretch{{"pins", 1, 1}, {"guards", 4, 4}, {"pins", 5, 5}}, told[0].Line, "without the rule, by what it gives")
+}

@@ -7322,8 +7322,16 @@ export interface components {
         };
         SeasonPage: {
             areas: string[];
-            /** Format: double */
-            bound: number;
+            /**
+             * Format: double
+             * @description The coverage that was computed when it was planned
+             */
+            as_planned?: number;
+            /**
+             * Format: double
+             * @description No plan can cover more; left out where what students have, or who comes, has changed since it was computed
+             */
+            bound?: number;
             /** @description Rules the plan breaks from today on */
             breaks: components["schemas"]["BreachLine"][];
             closures: components["schemas"]["AcademyClosure"][];
@@ -7412,6 +7420,16 @@ export interface components {
             track: string;
         };
         SeasonRules: {
+            /**
+             * Format: int64
+             * @description Weeks in a row that are taught of one area at least, but for the last ones of the season; reviews are free
+             */
+            area_least?: number;
+            /**
+             * Format: int64
+             * @description And at most; 0 when it is not asked
+             */
+            area_most?: number;
             /** @description A unit that comes back is taught at its next layer, never the same again: as often as it has layers to the same class; in mode same, to the track */
             deeper?: boolean;
             /** @description None of those in the first week after a closed one */

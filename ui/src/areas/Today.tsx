@@ -105,10 +105,10 @@ function Week({ page: p }: { page: S["AppTodayPage"] }) {
             </Link>
             {tr(", week {{week}} of {{weeks}}", { week: p.season.week, weeks: p.season.weeks })}
           </h2>
-          {p.season.planned && (
+          {p.season.planned && p.season.published === 0 && (
             <p>
               {tr("{{coverage}} of what is asked is expected to be covered by its end", { coverage: percent(p.season.coverage) })}
-              {p.season.published === 0 && tr(", once it is published")}.
+              {tr(", once it is published")}.
             </p>
           )}
           {p.season.published > 0 && (

@@ -3,8 +3,18 @@ import { Explain } from "../../kit/Explain";
 import { tr } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
-/** CoverageBar shows the number, the most any plan could reach, and where both come from. */
-export function CoverageBar({ coverage, bound, explained }: { coverage: number; bound: number; explained?: S["Explained"] }) {
+/** CoverageBar shows the number, the most any plan could reach or what was computed when it was planned, and where they come from. */
+export function CoverageBar({
+  coverage,
+  bound,
+  planned,
+  explained,
+}: {
+  coverage: number;
+  bound?: number;
+  planned?: number;
+  explained?: S["Explained"];
+}) {
   return (
     <div>
       <p className="flex items-baseline gap-3">
@@ -23,12 +33,18 @@ export function CoverageBar({ coverage, bound, explained }: { coverage: number; 
             percent(coverage)
           )}
         </span>
-        <span className="text-soft">{tr("no plan can reach more than {{bound}}", { bound: percent(bound) })}</span>
+        <span className="text-soft">
+          {bound
+            ? tr("no plan can reach more than {{bound}}", { bound: percent(bound) })
+            : tr("{{planned}} when it was planned; what students have, and who comes, has changed since", {
+                planned: percent(planned ?? 0),
+              })}
+        </span>
       </p>
       <svg viewBox="0 0 100 6" preserveAspectRatio="none" className="mt-1.5 h-2.5 w-full" aria-hidden="true">
         <path d="M0 3H100" stroke="var(--color-rule)" strokeWidth={0.8} />
         <rect width={coverage * 100} height={6} fill="var(--color-ink)" />
-        <rect x={bound * 100 - 0.3} width={0.6} height={6} fill="var(--color-clay)" />
+        {bound && <rect x={bound * 100 - 0.3} width={0.6} height={6} fill="var(--color-clay)" />}
       </svg>
     </div>
   );

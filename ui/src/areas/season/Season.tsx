@@ -241,7 +241,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
           )}
         </p>
       ) : (
-        <CoverageBar coverage={page.line.coverage} bound={page.bound} explained={page.explained} />
+        <CoverageBar coverage={page.line.coverage} bound={page.bound} planned={page.as_planned} explained={page.explained} />
       )}
       {page.breaks.length > 0 && (
         <section className="mt-3" data-breaks>

@@ -7,7 +7,11 @@ type Rules = S["SeasonRules"];
 
 /** TrackRules says what is asked of the evenings of a track; a plan keeps all of it. */
 export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChange: (r: Rules) => void; wrong: Record<string, string> }) {
-  const number = (field: "most_units" | "most_new" | "main_minutes" | "teach_gap" | "review_gap", label: string, hint: string) => (
+  const number = (
+    field: "most_units" | "most_new" | "main_minutes" | "teach_gap" | "review_gap" | "area_least" | "area_most",
+    label: string,
+    hint: string,
+  ) => (
     <Input
       label={label}
       hint={hint}
@@ -32,6 +36,8 @@ export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChan
         {number("main_minutes", tr("Main one, minutes"), tr("At least"))}
         {number("teach_gap", tr("Taught again after"), tr("Weeks at least"))}
         {number("review_gap", tr("Reviewed after"), tr("Weeks at least"))}
+        {number("area_least", tr("In a row of one area"), tr("Weeks at least"))}
+        {number("area_most", tr("And at most"), tr("Weeks, such as 3 to 5; empty: not asked"))}
       </div>
       <div className="mt-1.5 grid gap-1 md:grid-cols-2">
         {tick("risk_apart", tr("No two units in one class that load a neck or twist a leg"))}
