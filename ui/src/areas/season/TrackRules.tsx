@@ -36,8 +36,8 @@ export function TrackRules({ rules: r, onChange, wrong }: { rules: Rules; onChan
         {number("main_minutes", tr("Main one, minutes"), tr("At least"))}
         {number("teach_gap", tr("Taught again after"), tr("Weeks at least"))}
         {number("review_gap", tr("Reviewed after"), tr("Weeks at least"))}
-        {number("area_least", tr("In a row of one area"), tr("Weeks at least"))}
-        {number("area_most", tr("And at most"), tr("Weeks, such as 3 to 5; empty: not asked"))}
+        {number("area_least", tr("In one area, least"), tr("Weeks in a row"))}
+        {number("area_most", tr("In one area, most"), tr("Weeks; empty: any"))}
       </div>
       <div className="mt-1.5 grid gap-1 md:grid-cols-2">
         {tick("risk_apart", tr("No two units in one class that load a neck or twist a leg"))}

@@ -410,8 +410,10 @@ describe("the rules of a track", () => {
     const p = page(<Rules begin={{ most_units: 3, risk_apart: true }} />);
     await p.user.clear(screen.getByLabelText("Units in a class"));
     await p.user.type(screen.getByLabelText("Taught again after"), "4");
+    await p.user.type(screen.getByLabelText("In one area, least"), "3");
+    await p.user.type(screen.getByLabelText("In one area, most"), "5");
     await p.user.click(screen.getByLabelText(/No two units in one class/));
-    expect(said()).toEqual({ teach_gap: 4 });
+    expect(said()).toEqual({ teach_gap: 4, area_least: 3, area_most: 5 });
     expect(screen.getByText("more than there may be units")).toBeTruthy();
   });
   it("name review weeks only where a class of reviews alone is barred", async () => {
