@@ -185,6 +185,13 @@ func TestAnythingIsFoundByItsName(t *testing.T) {
 		assert.Contains(t, to, want, query)
 		assert.LessOrEqual(t, len(found), 12)
 	}
+	for query, want := range map[string]string{"personas": "/people", "peopel": "/people", "tablas de bifurc": "/library/fork-tables"} {
+		found, err := a.Find(ctx, head, query, say.Spanish, all)
+		require.NoError(t, err)
+		if assert.NotEmpty(t, found, query) {
+			assert.Equal(t, want, found[0].To, "by its name there, and by the English one")
+		}
+	}
 	none, err := a.Find(ctx, head, "zzzzqq", say.English, all)
 	require.NoError(t, err)
 	assert.Empty(t, none)

@@ -210,6 +210,12 @@ func (s Sentence) String() string { return s.In(English) }
 // MarshalText writes the sentence in English.
 func (s Sentence) MarshalText() ([]byte, error) { return []byte(s.String()), nil }
 
+// UnmarshalText reads what was kept, or sent, as English words and nothing else.
+func (s *Sentence) UnmarshalText(text []byte) error {
+	*s = Word(string(text))
+	return nil
+}
+
 // In is the sentence in a language; what its catalogue lacks is English.
 func (s Sentence) In(l Language) string {
 	if len(s) == 0 || s[0] != mark {
@@ -275,7 +281,12 @@ func up(s string) string {
 }
 
 // Word is one of the words the program itself has for a state, a kind or a unit: it is looked up.
-func Word[S ~string](word S) Sentence { return Sentence(word) }
+func Word[S ~string](word S) Sentence {
+	if word != "" && word[0] == mark {
+		return Raw(string(word)) // no word of the program: what somebody sent must not be read as more than text
+	}
+	return Sentence(word)
+}
 
 // Words looks up each of some words.
 func Words[S ~string](words []S) []Sentence {

@@ -118,6 +118,19 @@ func TestWhatIsFilledInComesOutAgain(t *testing.T) {
 	})
 }
 
+// What somebody sends is text, however much it looks like the inside of a sentence.
+func TestWhatIsSentIsTextAlone(t *testing.T) {
+	crafted := string(say.F("%s has no coach", "Ida"))
+	assert.Equal(t, crafted, say.Word(crafted).In(say.Spanish))
+	text, err := json.Marshal(crafted)
+	require.NoError(t, err)
+	var back say.Sentence
+	require.NoError(t, json.Unmarshal(text, &back))
+	assert.Equal(t, crafted, back.In(say.Spanish))
+	require.NoError(t, json.Unmarshal([]byte(`"all partner drills"`), &back))
+	assert.Equal(t, "todos los ejercicios en pareja", back.In(say.Spanish), "and words of the program are looked up again")
+}
+
 func TestADateThatIsNoDateIsShown(t *testing.T) {
 	s := say.Date(time.Date(2026, 12, 9, 0, 0, 0, 0, time.UTC), "2 January")
 	assert.Contains(t, say.Sentence(strings.Replace(string(s), "2026-12-09", "2026-99-09", 1)).String(), "2026-99-09")

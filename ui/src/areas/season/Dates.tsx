@@ -6,6 +6,7 @@ import { Input, Select } from "../../kit/Field";
 import { tr } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { Proposal } from "./Repair";
+import { useRepair } from "./useRepair";
 
 type Line = S["AcademySeasonDate"];
 
@@ -134,15 +135,7 @@ export function Dates({ page }: { page: S["SeasonPage"] }) {
 /** Mend repairs a plan to what was set since it was made. */
 function Mend({ page }: { page: S["SeasonPage"] }) {
   const id = page.line.id;
-  const body = { kind: "changed" as const, week: 1 };
-  const propose = useAction((_: undefined) =>
-    unwrap(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
-  );
-  const accept = useAction(
-    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => tr("Repaired the plan."),
-    () => propose.reset(),
-  );
+  const { propose, accept } = useRepair(id, { kind: "changed", week: 1 }, undefined, tr("Repaired the plan."));
   const rules = page.breaks.filter((b) => !b.own);
   return (
     <section aria-label={tr("Repair")} className="no-print mt-3">

@@ -1,12 +1,13 @@
 import { useState } from "react";
-import { useAction, useMay } from "../../api/actions";
-import { client, type S, unwrap } from "../../api/client";
+import { useMay } from "../../api/actions";
+import type { S } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input } from "../../kit/Field";
 import { Empty } from "../../kit/SplitPane";
 import { tr } from "../../kit/tr";
 import { percent, shortDate } from "../../kit/words";
 import { Proposal } from "./Repair";
+import { useRepair } from "./useRepair";
 
 /** Load shows what each coach leads, week by week, against their share and limit, and what happens when one is away. */
 export function Load({ page }: { page: S["SeasonPage"] }) {
@@ -102,14 +103,7 @@ function Away({ page, coach, onDone }: { page: S["SeasonPage"]; coach: S["LoadLi
   const [weeks, setWeeks] = useState("2");
   const id = page.line.id;
   const body = { kind: "coach_out" as const, coach: coach.id, week: Number(week), weeks: Number(weeks) || 1 };
-  const propose = useAction((_: undefined) =>
-    unwrap(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
-  );
-  const accept = useAction(
-    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => tr("{{summary}} and repaired the plan.", { summary: propose.data?.summary ?? tr("Done") }),
-    onDone,
-  );
+  const { propose, accept } = useRepair(id, body, onDone);
   const p = propose.data;
   return (
     <section className="mt-3 max-w-3xl border-t border-rule pt-2" data-away>

@@ -1,11 +1,12 @@
 import { useState } from "react";
-import { useAction, useMay } from "../../api/actions";
-import { client, type S, unwrap } from "../../api/client";
+import { useMay } from "../../api/actions";
+import type { S } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { tr } from "../../kit/tr";
 import { date, decimal } from "../../kit/words";
 import type { Spot } from "./spot";
+import { useRepair } from "./useRepair";
 
 type Kind = "cancelled" | "closed" | "coach_out" | "not_reached" | "wanted" | "barred";
 
@@ -40,14 +41,7 @@ export function Repair({
     barred: { kind: "barred", week: spot.week, unit: wanted, weeks: Number(weeks) || 1 },
   };
   const body = bodies[kind];
-  const propose = useAction((_: undefined) =>
-    unwrap(client.POST("/api/seasons/{id}/repairs/proposals", { params: { path: { id } }, body })),
-  );
-  const accept = useAction(
-    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/repairs", { params: { path: { id } }, body })),
-    () => tr("{{summary}} and repaired the plan.", { summary: propose.data?.summary ?? tr("Done") }),
-    () => propose.reset(),
-  );
+  const { propose, accept } = useRepair(id, body);
   if (!may("propose-repair")) return null;
   const p = propose.data;
   const change = (then: () => void) => {
