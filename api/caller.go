@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 	"time"
@@ -14,7 +15,7 @@ type caller struct {
 	address, agent string
 	device         string // what the browser was given when somebody signed in with it before
 	secure         bool
-	language       say.Language
+	language       say.Language // what a page asks for, or of a document what its address does
 }
 
 type callerKey struct{}
@@ -24,7 +25,7 @@ const deviceCookie = "vereda-device"
 // called keeps who asks beside the request.
 func called(secure bool, next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		c := caller{w: w, address: host(r.RemoteAddr), agent: r.UserAgent(), secure: secure, language: say.Asked(r.Header.Get("Accept-Language"))}
+		c := caller{w: w, address: host(r.RemoteAddr), agent: r.UserAgent(), secure: secure, language: say.Asked(cmp.Or(r.URL.Query().Get("language"), r.Header.Get("Accept-Language")))}
 		if k, err := r.Cookie(deviceCookie); err == nil {
 			c.device = k.Value
 		}

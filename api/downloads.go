@@ -142,7 +142,7 @@ func (s *Server) sheetPDF(c *gin.Context, u state.User, test bool) error {
 type reporter func(s *Server, c *gin.Context, u state.User) (exchange.Report, error)
 
 func (s *Server) studentReport(c *gin.Context, u state.User) (exchange.Report, error) {
-	return s.app.Students.StudentReport(c.Request.Context(), u, c.Param("id"))
+	return s.app.Students.StudentReport(c.Request.Context(), u, c.Param("id"), languageOf(c.Request.Context()))
 }
 
 func (s *Server) rankReport(c *gin.Context, u state.User) (exchange.Report, error) {

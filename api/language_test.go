@@ -133,3 +133,25 @@ func TestRefusalsAreSaidInTheLanguageAskedFor(t *testing.T) {
 		}
 	}
 }
+
+// A coach's brief and a student's report are printed in the language their address asks for.
+func TestDocumentsAreWrittenInTheLanguageAskedFor(t *testing.T) {
+	h := open(t)
+	_ = h.layAndPlan()
+	coach := h.as("ines")
+	for path, words := range map[string][]string{
+		"/classes/fund-early.2026-11-24/brief.html": {`<html lang="es">`, "La clase", "(repaso)", "Llegar y calentar", "cada uno"},
+		"/students/oren-vask/report.html":           {`<html lang="es">`, "Evidencia, no decisión", "Por posición", "Exigido", "Situación", "hecho el mar 24 nov 2026"},
+	} {
+		status, _, text := coach.ask("GET", path+"?language=es", "", "en")
+		require.Equal(t, 200, status, text)
+		for _, w := range words {
+			assert.True(t, strings.Contains(text, w), "%s lacks %q", path, w)
+		}
+		_, _, english := coach.ask("GET", path, "", "fr")
+		assert.True(t, strings.Contains(english, `<html lang="en">`) && !strings.Contains(english, words[1]), path)
+		status, _, paper := coach.ask("GET", strings.Replace(path, ".html", ".pdf", 1)+"?language=pt", "", "en")
+		assert.Equal(t, 200, status)
+		assert.True(t, strings.HasPrefix(paper, "%PDF"), path)
+	}
+}

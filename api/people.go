@@ -184,7 +184,7 @@ func (s *Server) certificates(c *gin.Context, u state.User) error {
 }
 
 func (s *Server) brief(c *gin.Context, u state.User) error {
-	b, err := s.app.Classes.Brief(c.Request.Context(), u, c.Param("id"))
+	b, err := s.app.Classes.Brief(c.Request.Context(), u, c.Param("id"), languageOf(c.Request.Context()))
 	if err != nil {
 		return err
 	}
@@ -193,7 +193,7 @@ func (s *Server) brief(c *gin.Context, u state.User) error {
 }
 
 func (s *Server) briefHTML(c *gin.Context, u state.User) error {
-	b, err := s.app.Classes.Brief(c.Request.Context(), u, c.Param("id"))
+	b, err := s.app.Classes.Brief(c.Request.Context(), u, c.Param("id"), languageOf(c.Request.Context()))
 	if err != nil {
 		return err
 	}

@@ -1,12 +1,14 @@
 package exchange
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
 	"github.com/go-pdf/fpdf"
 
 	"vereda/core/calendar"
+	"vereda/core/say"
 )
 
 // Brief is a class on one page, for a coach who did not plan it.
@@ -21,6 +23,7 @@ type Brief struct {
 	Techniques                       []BriefTechnique
 	Cautions                         []string
 	Defers                           string
+	In                               say.Language // the document's own words; English when empty
 }
 
 // BriefSegment is one line of the class.
@@ -35,6 +38,39 @@ type BriefTechnique struct {
 	Points, Gates, SetUps, Watch, Asks, Forks, Variants []string
 }
 
+const shortened say.Sentence = "Shortened to one page: questions, reactions and variations stand on the sheet."
+
+// Under is the line under the name of the class: where, when, how long and for whom.
+func (b Brief) Under() string {
+	who := say.Sentence("no coach yet")
+	if b.Lead != "" {
+		who = say.F("for %s", b.Lead)
+	}
+	return say.F("%s · %s, %s · %d minutes · %s · %s", b.Academy, b.On, b.Start, b.Minutes, b.Mat, who).In(b.In)
+}
+
+// Heading is a technique as the brief heads it.
+func (b Brief) Heading(t BriefTechnique) string {
+	if t.Kind == "review" {
+		return say.F("%s (review)", t.Name).In(b.In)
+	}
+	return t.Name
+}
+
+// LastNote is what the coach before wrote.
+func (b Brief) LastNote() string {
+	return say.F("Last coach’s note: %s (%s)", b.Note, b.NoteBy).In(b.In)
+}
+
+// Day is its day, as one says it.
+func (b Brief) Day() string { return b.On.Say().In(b.In) }
+
+// Lang is its language, for those who read it aloud.
+func (b Brief) Lang() say.Language { return cmp.Or(b.In, say.English) }
+
+// Own is one of the document's own words in its language.
+func (b Brief) Own(words string) string { return say.Word(words).In(b.In) }
+
 // WriteBrief writes a brief as PDF: one page of A4, in letters as large as fit it; where even the smallest do not, what matters least is cut and the
 // page says so.
 func WriteBrief(b Brief) ([]byte, error) {
@@ -45,12 +81,12 @@ func WriteBrief(b Brief) ([]byte, error) {
 // fitBrief writes a brief on one page, and says in which size, and whether something had to be left out.
 func fitBrief(b Brief) (pdf *fpdf.Fpdf, size float64, short bool) {
 	for _, size := range []float64{11, 10.5, 10, 9.5, 9, 8.5, 8, 7.5} {
-		pdf = newPaper("P", "Brief: "+b.Class)
+		pdf = newPaper("P", say.F("Brief: %s", b.Class).In(b.In))
 		if writeBrief(pdf, b, size, false); pdf.PageCount() == 1 {
 			return pdf, size, false
 		}
 	}
-	pdf = newPaper("P", "Brief: "+b.Class)
+	pdf = newPaper("P", say.F("Brief: %s", b.Class).In(b.In))
 	writeBrief(pdf, b, 7.5, true)
 	return pdf, 7.5, true
 }
@@ -64,6 +100,7 @@ func writeBrief(pdf *fpdf.Fpdf, b Brief, size float64, short bool) {
 		pdf.SetFont(textFont, style, size*by)
 		pdf.MultiCell(0, line*by, printable(words), "", "L", false)
 	}
+	own := func(words say.Sentence) string { return words.In(b.In) }
 	head := func(words string) {
 		pdf.Ln(line * 0.4)
 		pdf.SetFont(textFont, "B", size*1.1)
@@ -83,16 +120,12 @@ func writeBrief(pdf *fpdf.Fpdf, b Brief, size float64, short bool) {
 		pdf.SetX(left)
 	}
 	text("B", 1.7, b.Class)
-	who := "no coach yet"
-	if b.Lead != "" {
-		who = "for " + b.Lead
-	}
-	text("", 1, fmt.Sprintf("%s · %s, %s · %d minutes · %s · %s", b.Academy, b.On.Words(), b.Start, b.Minutes, b.Mat, who))
+	text("", 1, b.Under())
 	if b.Note != "" {
-		text("I", 1, fmt.Sprintf("Last coach's note: %s (%s)", b.Note, b.NoteBy))
+		text("I", 1, b.LastNote())
 	}
 	text("", 1, strings.Join(b.Why, " "))
-	head("The class")
+	head(own("The class"))
 	pdf.SetFont(textFont, "", size)
 	for _, s := range b.Segments {
 		pdf.CellFormat(12, line, fmt.Sprint(s.Minutes), "", 0, "R", false, 0, "")
@@ -100,37 +133,33 @@ func writeBrief(pdf *fpdf.Fpdf, b Brief, size float64, short bool) {
 		pdf.CellFormat(0, line, printable(s.Repetitions), "", 1, "R", false, 0, "")
 	}
 	if len(b.Movements) > 0 {
-		head("The movement it stands on")
+		head(own("The movement it stands on"))
 		text("", 1, strings.Join(b.Movements, "\n"))
 	}
 	for _, t := range b.Techniques {
-		name := t.Name
-		if t.Kind == "review" {
-			name += " (review)"
-		}
-		head(name)
+		head(b.Heading(t))
 		if !short {
 			text("", 1, t.Summary)
 		}
-		list("Key points", withNumbers(t.Points))
-		list("Gates", t.Gates)
-		list("More of these", t.SetUps)
-		list("Watch", t.Watch)
+		list(own("Key points"), withNumbers(t.Points))
+		list(own("Gates"), t.Gates)
+		list(own("More of these"), t.SetUps)
+		list(own("Watch"), t.Watch)
 		if !short {
-			list("Ask", t.Asks)
-			list("If they react", t.Forks)
+			list(own("Ask"), t.Asks)
+			list(own("If they react"), t.Forks)
 			if len(t.Variants) > 0 {
-				list("Only if time", []string{strings.Join(t.Variants, ", ")})
+				list(own("Only if time"), []string{strings.Join(t.Variants, ", ")})
 			}
 		}
 	}
 	if len(b.Cautions) > 0 {
-		head("Cautions")
+		head(own("Cautions"))
 		text("", 1, strings.Join(b.Cautions, " "))
 		text("I", 0.85, b.Defers)
 	}
 	if short {
-		text("I", 0.85, "Shortened to one page: questions, reactions and variations stand on the sheet.")
+		text("I", 0.85, own(shortened))
 	}
 }
 

@@ -7,11 +7,11 @@ import (
 
 // briefPage is briefs as a document of its own: one sheet of A4 each, with nothing fetched from anywhere.
 var briefPage = template.Must(template.New("brief").Parse(`<!doctype html>
-<html lang="en">
+<html lang="{{range $i, $b := .}}{{if not $i}}{{$b.Lang}}{{end}}{{end}}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
-<title>{{range $i, $b := .}}{{if $i}}, {{end}}{{$b.Class}} {{$b.On.Words}}{{end}}</title>
+<title>{{range $i, $b := .}}{{if $i}}, {{end}}{{$b.Class}} {{$b.Day}}{{end}}</title>
 <style>
 @page { size: A4; margin: 12mm 14mm }
 body { font: 11pt/1.35 "IBM Plex Sans", "Noto Sans", system-ui, sans-serif; color: #1c2826; margin: 0 auto; padding: 12px; max-width: 190mm }
@@ -43,25 +43,25 @@ dd ol li, dd ul li { display: inline } dd li:not(:last-child)::after { content: 
 <body>
 {{range $b := .}}<article style="--size: {{.Size}}pt">
 <h1>{{.Class}}</h1>
-<p>{{.Academy}} · {{.On.Words}}, {{.Start}} · {{.Minutes}} minutes · {{.Mat}} · {{if .Lead}}for {{.Lead}}{{else}}no coach yet{{end}}</p>
-{{if .Note}}<p><em>Last coach’s note: {{.Note}} ({{.NoteBy}})</em></p>{{end}}
+<p>{{.Under}}</p>
+{{if .Note}}<p><em>{{.LastNote}}</em></p>{{end}}
 {{range .Why}}<p>{{.}}</p>{{end}}
-{{if .Segments}}<h2>The class</h2>
+{{if .Segments}}<h2>{{.Own "The class"}}</h2>
 <table>{{range .Segments}}<tr><td class="minutes">{{.Minutes}}</td><td>{{.Name}}</td><td class="right">{{.Repetitions}}</td></tr>{{end}}</table>{{end}}
-{{if .Movements}}<h2>The movement it stands on</h2>{{range .Movements}}<p>{{.}}</p>{{end}}{{end}}
-{{range .Techniques}}<h2>{{.Name}}{{if eq .Kind "review"}} (review){{end}}</h2>
+{{if .Movements}}<h2>{{.Own "The movement it stands on"}}</h2>{{range .Movements}}<p>{{.}}</p>{{end}}{{end}}
+{{range .Techniques}}<h2>{{$b.Heading .}}</h2>
 {{if not $b.Short}}<p>{{.Summary}}</p>{{end}}
 <dl>
-{{if .Points}}<dt>Key points</dt><dd><ol>{{range .Points}}<li>{{.}}</li>{{end}}</ol></dd>{{end}}
-{{if .Gates}}<dt>Gates</dt><dd><ul>{{range .Gates}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
-{{if .SetUps}}<dt>More of these</dt><dd><ul>{{range .SetUps}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
-{{if .Watch}}<dt>Watch</dt><dd><ul>{{range .Watch}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
-{{if not $b.Short}}{{if .Asks}}<dt>Ask</dt><dd><ul>{{range .Asks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
-{{if .Forks}}<dt>If they react</dt><dd><ul>{{range .Forks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
-{{if .Variants}}<dt>Only if time</dt><dd>{{range $i, $v := .Variants}}{{if $i}}, {{end}}{{$v}}{{end}}</dd>{{end}}{{end}}
+{{if .Points}}<dt>{{$b.Own "Key points"}}</dt><dd><ol>{{range .Points}}<li>{{.}}</li>{{end}}</ol></dd>{{end}}
+{{if .Gates}}<dt>{{$b.Own "Gates"}}</dt><dd><ul>{{range .Gates}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .SetUps}}<dt>{{$b.Own "More of these"}}</dt><dd><ul>{{range .SetUps}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .Watch}}<dt>{{$b.Own "Watch"}}</dt><dd><ul>{{range .Watch}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if not $b.Short}}{{if .Asks}}<dt>{{$b.Own "Ask"}}</dt><dd><ul>{{range .Asks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .Forks}}<dt>{{$b.Own "If they react"}}</dt><dd><ul>{{range .Forks}}<li>{{.}}</li>{{end}}</ul></dd>{{end}}
+{{if .Variants}}<dt>{{$b.Own "Only if time"}}</dt><dd>{{range $i, $v := .Variants}}{{if $i}}, {{end}}{{$v}}{{end}}</dd>{{end}}{{end}}
 </dl>{{end}}
-{{if .Cautions}}<h2>Cautions</h2><p>{{range .Cautions}}{{.}} {{end}}</p><p class="small">{{.Defers}}</p>{{end}}
-{{if .Short}}<p class="small">Shortened to one page: questions, reactions and variations stand on the sheet.</p>{{end}}
+{{if .Cautions}}<h2>{{.Own "Cautions"}}</h2><p>{{range .Cautions}}{{.}} {{end}}</p><p class="small">{{.Defers}}</p>{{end}}
+{{if .Short}}<p class="small">{{.Own "Shortened to one page: questions, reactions and variations stand on the sheet."}}</p>{{end}}
 </article>
 {{end}}</body>
 </html>

@@ -2,13 +2,14 @@ package exchange
 
 import (
 	"bytes"
+	"cmp"
 	"html/template"
 	"math"
-	"strings"
 
 	"github.com/go-pdf/fpdf"
 
 	"vereda/core/calendar"
+	"vereda/core/say"
 )
 
 // Report is a document of tables: for paper, or to be read elsewhere.
@@ -17,6 +18,7 @@ type Report struct {
 	Made                calendar.Day
 	Sections            []ReportSection
 	Foot                string
+	In                  say.Language // in which it is written; English when empty
 }
 
 // ReportSection is a heading with words, a table, or both. The first column is the widest; those of numbers stand right.
@@ -29,7 +31,7 @@ type ReportSection struct {
 }
 
 var reportPage = template.Must(template.New("report").Funcs(template.FuncMap{"right": func(s ReportSection, i int) bool { return i < len(s.Right) && s.Right[i] }}).Parse(`<!doctype html>
-<html lang="en">
+<html lang="{{.Lang}}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
@@ -47,7 +49,7 @@ tr { break-inside: avoid } .right { text-align: right; font-variant-numeric: tab
 </head>
 <body>
 <h1>{{.Title}}</h1>
-<p>{{.Academy}} · {{.Sub}} · made on {{.Made.Words}}</p>
+<p>{{.Under}}</p>
 {{range $s := .Sections}}<h2>{{.Name}}</h2>
 {{range .Words}}<p>{{.}}</p>
 {{end}}{{if .Rows}}<table>{{if .Head}}<thead><tr>{{range $i, $h := .Head}}<th{{if right $s $i}} class="right"{{end}}>{{$h}}</th>{{end}}</tr></thead>{{end}}
@@ -57,6 +59,14 @@ tr { break-inside: avoid } .right { text-align: right; font-variant-numeric: tab
 </body>
 </html>
 `))
+
+// Under is the line under the title: whose it is, of what, and when it was made.
+func (r Report) Under() string {
+	return say.F("%s · %s · made on %s", r.Academy, r.Sub, r.Made).In(r.In)
+}
+
+// Lang is its language, for those who read it aloud.
+func (r Report) Lang() say.Language { return cmp.Or(r.In, say.English) }
 
 // WriteReportHTML writes a report as a document that needs nothing else.
 func WriteReportHTML(r Report) ([]byte, error) {
@@ -76,7 +86,7 @@ func WriteReportPDF(r Report) ([]byte, error) {
 		pdf.MultiCell(0, size*0.46, printable(words), "", "L", false)
 	}
 	text("B", 17, r.Title)
-	text("", 10, strings.Join([]string{r.Academy, r.Sub, "made on " + r.Made.Words()}, " · "))
+	text("", 10, r.Under())
 	for _, s := range r.Sections {
 		pdf.Ln(3)
 		pdf.SetFont(textFont, "B", 12)

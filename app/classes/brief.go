@@ -13,12 +13,12 @@ import (
 )
 
 // Brief is a class on one page for a coach who did not plan it.
-func (a *Service) Brief(ctx context.Context, u state.User, id string) (exchange.Brief, error) {
+func (a *Service) Brief(ctx context.Context, u state.User, id string, in say.Language) (exchange.Brief, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return exchange.Brief{}, err
 	}
-	return f.brief(u, id)
+	return f.brief(u, id, in)
 }
 
 // Briefs are some classes as one document, as a snapshot knows them.
@@ -27,14 +27,14 @@ func Briefs(s *state.Snapshot, u state.User, sessions []string) ([]byte, error) 
 	all := make([]exchange.Brief, len(sessions))
 	for i, id := range sessions {
 		var err error
-		if all[i], err = f.brief(u, id); err != nil {
+		if all[i], err = f.brief(u, id, say.English); err != nil {
 			return nil, err
 		}
 	}
 	return exchange.WriteBriefsHTML(all)
 }
 
-func (f *snapshot) brief(u state.User, id string) (exchange.Brief, error) {
+func (f *snapshot) brief(u state.User, id string, in say.Language) (exchange.Brief, error) {
 	page, err := f.sessionPage(u, id)
 	if err != nil {
 		return exchange.Brief{}, err
@@ -44,17 +44,18 @@ func (f *snapshot) brief(u state.User, id string) (exchange.Brief, error) {
 		return exchange.Brief{}, err
 	}
 	lesson := f.Lesson(f.SessionPlan(c, on).Items)
-	b := exchange.Brief{Academy: f.Name, Class: c.Name, On: on, Start: c.Start, Minutes: c.Minutes, Mat: c.Mat, Lead: page.Summary.Lead, Note: page.LastNote, NoteBy: page.LastNoteBy.String(), Cautions: say.Texts(page.Cautions), Defers: page.Defers.String(), Why: say.Texts(page.Series.Why)}
+	b := exchange.Brief{Academy: f.Name, Class: c.Name, On: on, Start: c.Start, Minutes: c.Minutes, Mat: c.Mat, Lead: page.Summary.Lead, Note: page.LastNote, NoteBy: page.LastNoteBy.In(in), Cautions: say.TextsIn(in, page.Cautions), Defers: page.Defers.In(in), Why: say.TextsIn(in, page.Series.Why), In: in}
 	for _, t := range lesson.Warmup {
 		b.Movements = append(b.Movements, t.Name+": "+string(t.On(t.Taught).Summary))
 	}
 	for _, s := range page.Segments {
-		line := exchange.BriefSegment{Minutes: s.Minutes, Name: s.Name.String()}
+		line := exchange.BriefSegment{Minutes: s.Minutes, Name: s.Name.In(in)}
 		if s.Repetitions > 0 {
-			line.Repetitions = fmt.Sprintf("%d each", s.Repetitions)
+			each := say.F("%d each", s.Repetitions)
 			if s.Sides == 2 {
-				line.Repetitions += ", each side"
+				each = say.F("%d each, each side", s.Repetitions)
 			}
+			line.Repetitions = each.In(in)
 		}
 		b.Segments = append(b.Segments, line)
 	}
@@ -63,7 +64,7 @@ func (f *snapshot) brief(u state.User, id string) (exchange.Brief, error) {
 		for i, p := range m.People {
 			names[i] = p.Name
 		}
-		b.Segments = append(b.Segments, exchange.BriefSegment{Minutes: m.Minutes, Name: fmt.Sprintf("Meanwhile, at a station: catch up %s, for %s", m.Name, strings.Join(names, ", "))})
+		b.Segments = append(b.Segments, exchange.BriefSegment{Minutes: m.Minutes, Name: say.F("Meanwhile, at a station: catch up %s, for %s", m.Name, strings.Join(names, ", ")).In(in)})
 	}
 	for _, t := range append(slices.Clone(lesson.Teach), lesson.Review...) {
 		shown := t.On(t.Taught)

@@ -10,8 +10,8 @@ import (
 	"vereda/exchange"
 )
 
-// StudentReport is where one student stands, as a document.
-func (a *Service) StudentReport(ctx context.Context, u state.User, id string) (exchange.Report, error) {
+// StudentReport is where one student stands, as a document in a language.
+func (a *Service) StudentReport(ctx context.Context, u state.User, id string, in say.Language) (exchange.Report, error) {
 	page, err := a.StudentPage(ctx, u, id)
 	if err != nil {
 		return exchange.Report{}, err
@@ -24,42 +24,43 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string) (e
 	if err != nil {
 		return exchange.Report{}, err
 	}
-	r := exchange.Report{Academy: f.Name, Title: page.Person.Name, Sub: fmt.Sprintf("%s since %s, %d classes", page.Person.Rank, page.Since.Words(), page.Classes), Made: f.Today(), Foot: "Evidence, not a decision: whether somebody is promoted is the head instructor's. " + state.Defers.String()}
-	toward := exchange.ReportSection{Name: "Toward " + page.Next, Words: []string{fmt.Sprintf("%d of %d requirements are there, %s by weight.", page.Readiness.Met, page.Readiness.Of, state.Percent(page.Readiness.Share))}}
-	if outlook.Likely.P10 != nil {
-		words := "All of it likely from " + outlook.Likely.P10.Words()
-		if outlook.Likely.P90 != nil {
-			words += " to " + outlook.Likely.P90.Words()
-		}
-		toward.Words = append(toward.Words, words+" (eight runs of ten).")
+	own := func(words ...say.Sentence) []string { return say.TextsIn(in, words) }
+	r := exchange.Report{Academy: f.Name, Title: page.Person.Name, Made: f.Today(), In: in,
+		Sub:  say.F("%s since %s, %s", page.Person.Rank, page.Since, say.N(page.Classes, "%d class", "%d classes")).In(in),
+		Foot: say.Join(" ", "Evidence, not a decision: whether somebody is promoted is the head instructor's.", state.Defers).In(in)}
+	toward := []say.Sentence{say.F("%d of %d requirements are there, %.0f %% by weight.", page.Readiness.Met, page.Readiness.Of, 100*page.Readiness.Share)}
+	if p10, p90 := outlook.Likely.P10, outlook.Likely.P90; p10 != nil && p90 != nil {
+		toward = append(toward, say.F("All of it likely from %s to %s (eight runs of ten).", *p10, *p90))
+	} else if p10 != nil {
+		toward = append(toward, say.F("All of it likely from %s on.", *p10))
 	}
 	for _, w := range page.Readiness.Waits {
-		toward.Words = append(toward.Words, say.F("Waits for %s.", w).String())
+		toward = append(toward, say.F("Waits for %s.", w))
 	}
 	if page.Next != "" {
-		r.Sections = append(r.Sections, toward)
+		r.Sections = append(r.Sections, exchange.ReportSection{Name: say.F("Toward %s", page.Next).In(in), Words: own(toward...)})
 	}
-	positions := exchange.ReportSection{Name: "By position", Head: []string{"Position", "", "There", "Required"}, Right: []bool{false, false, true, true}}
+	positions := exchange.ReportSection{Name: own("By position")[0], Head: own("Position", "", "There", "Required"), Right: []bool{false, false, true, true}}
 	for _, c := range page.Cells {
-		positions.Rows = append(positions.Rows, []string{page.Positions[c.At].Name.String(), string(c.Part), fmt.Sprint(c.There), fmt.Sprint(c.Of)})
+		positions.Rows = append(positions.Rows, own(page.Positions[c.At].Name, say.Word(c.Part), say.Raw(fmt.Sprint(c.There)), say.Raw(fmt.Sprint(c.Of))))
 	}
-	standing := exchange.ReportSection{Name: "Standing", Head: []string{"Technique", "Required", "Right or only side", "Left"}}
+	standing := exchange.ReportSection{Name: own("Standing")[0], Head: own("Technique", "Required", "Right or only side", "Left")}
 	for _, s := range page.Standing {
-		row := []string{s.Name, s.Needs, "", ""}
+		row := []say.Sentence{say.Raw(s.Name), say.Word(s.Needs), "", ""}
 		for i, m := range s.Marks[:min(2, len(s.Marks))] {
-			if row[2+i] = string(m.Rung); m.Due {
-				row[2+i] += ", due"
+			if row[2+i] = say.Word(m.Rung); m.Due {
+				row[2+i] = say.F("%s, due", m.Rung)
 			}
 		}
-		standing.Rows = append(standing.Rows, row)
+		standing.Rows = append(standing.Rows, own(row...))
 	}
-	checks := exchange.ReportSection{Name: "Checks", Head: []string{"Day", "Technique", "Side", "Result", "By"}}
+	checks := exchange.ReportSection{Name: own("Checks")[0], Head: own("Day", "Technique", "Side", "Result", "By")}
 	for _, c := range page.Checks[:min(60, len(page.Checks))] {
-		result := "not met"
+		result := say.Sentence("not met")
 		if c.Met {
-			result = c.Rung
+			result = say.Word(c.Rung)
 		}
-		checks.Rows = append(checks.Rows, []string{c.On.String(), c.Name, string(c.Side), result, c.By})
+		checks.Rows = append(checks.Rows, own(c.On.Say(), say.Raw(c.Name), say.Word(c.Side), result, say.Raw(c.By)))
 	}
 	r.Sections = append(r.Sections, positions, standing, checks)
 	return r, nil

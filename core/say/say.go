@@ -334,11 +334,14 @@ func Renamed(s Sentence, name func(text string) string) Sentence {
 	return pack(form, parts...)
 }
 
-// Texts is each sentence in English, for what is printed and kept.
-func Texts(all []Sentence) []string {
+// Texts is each sentence in English, for what is kept.
+func Texts(all []Sentence) []string { return TextsIn(English, all) }
+
+// TextsIn is each sentence in a language, for what is printed.
+func TextsIn(l Language, all []Sentence) []string {
 	texts := make([]string, len(all))
 	for i, s := range all {
-		texts[i] = s.String()
+		texts[i] = s.In(l)
 	}
 	return texts
 }

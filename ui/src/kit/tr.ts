@@ -26,6 +26,11 @@ export function language(): Language {
   return (asked.find((l) => l in languages) as Language | undefined) ?? "en";
 }
 
+/** inLanguage is the address of a document in the reader's language. */
+export function inLanguage(address: string): string {
+  return `${address}?language=${language()}`;
+}
+
 /** chooseLanguage keeps the choice and opens the page again in it: words are looked up as modules are read. */
 export function chooseLanguage(to: Language) {
   localStorage.setItem(stored, to);

@@ -5,7 +5,7 @@ import { Belt } from "../../kit/Belt";
 import { Explain } from "../../kit/Explain";
 import { Legend } from "../../kit/Legend";
 import { Note } from "../../kit/SplitPane";
-import { tr, word } from "../../kit/tr";
+import { inLanguage, tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { date, decimal, percent, shortDate } from "../../kit/words";
 import { OutlookOf } from "./Outlook";
@@ -131,10 +131,10 @@ export function StudentLeaf({ page, checks }: { page: S["StudentPage"]; checks?:
         <Checks page={page} correct={checks} />
       </div>
       <p className="mt-3 flex gap-4 text-[12.5px]">
-        <a className="link" href={`/api/students/${page.person.id}/report.pdf`} download>
+        <a className="link" href={inLanguage(`/api/students/${page.person.id}/report.pdf`)} download>
           {tr("Report (PDF)")}
         </a>
-        <a className="link" href={`/api/students/${page.person.id}/report.html`} download>
+        <a className="link" href={inLanguage(`/api/students/${page.person.id}/report.html`)} download>
           {tr("as HTML")}
         </a>
       </p>

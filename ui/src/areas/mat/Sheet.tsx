@@ -5,7 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Select } from "../../kit/Field";
 import { Note } from "../../kit/SplitPane";
-import { tr, word } from "../../kit/tr";
+import { inLanguage, tr, word } from "../../kit/tr";
 import { date } from "../../kit/words";
 import { Cautions } from "../library/TechniqueLeaf";
 import { Segments } from "./Segments";
@@ -30,10 +30,10 @@ export function Sheet({ page }: { page: S["SessionPage"] }) {
         <span className="flex-1" />
         {page.may_run && page.items.length > 0 && (
           <span className="no-print flex gap-3">
-            <a className="link" href={`/api/classes/${summary.session}/brief.pdf`} download>
+            <a className="link" href={inLanguage(`/api/classes/${summary.session}/brief.pdf`)} download>
               {tr("Brief for another coach")}
             </a>
-            <a className="link" href={`/api/classes/${summary.session}/brief.html`} download>
+            <a className="link" href={inLanguage(`/api/classes/${summary.session}/brief.html`)} download>
               {tr("as HTML")}
             </a>
           </span>
