@@ -187,7 +187,9 @@ func (l *line) first() []int32 {
 	apart(stretches)
 	for i, at := 0, from; i < n; i++ {
 		for end := from + (i+1)*left/n; at < end; at++ {
-			areas[at] = stretches[i]
+			if l.free[at] {
+				areas[at] = stretches[i]
+			}
 		}
 	}
 	if !l.holds(areas) {
