@@ -16,7 +16,7 @@ start: setup-demo bin/vereda
 	@exec bin/vereda start
 
 # What several do at once is looked at by the race detector too: all of it but the planner, which runs by itself and
-# would take ten minutes so.
+# would take ten minutes so, and tests in which nothing happens at once (testkit.NothingAtOnce).
 raced := ./app/... ./store ./core ./core/academy ./core/assign ./core/calendar ./core/curriculum ./core/ledger ./core/library ./core/mat ./core/safety ./core/season ./core/season/model ./core/season/rules ./core/validation
 
 test: setup-test lint check-generated bin/vereda

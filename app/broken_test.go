@@ -79,6 +79,7 @@ func TestPlanningWritesNothingOver(t *testing.T) {
 // A unit whose class was held is taken out of its tracks, as the program advises: planning
 // goes on.
 func TestAHeldUnitLeavesItsTracks(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	s, winter := readSeason(t, a, id)

@@ -16,6 +16,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
 	"vereda/exchange"
+	"vereda/internal/testkit"
 )
 
 func curriculumPage(t *testing.T, a *app.App, id string) curricula.CurriculumPage {
@@ -120,6 +121,7 @@ func TestStudentsAreMovedByAnEvent(t *testing.T) {
 // Taken repairs, an order, acceptances and a list: each is undone to what was there,
 // byte for byte.
 func TestEveryEditOfADraftIsUndone(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	text := func() string {
 		b, err := a.Academies.Export(t.Context(), head.Academy)

@@ -15,6 +15,7 @@ import (
 
 // The rules of a track hold in what is planned, can be broken by hand, are marked then, and do not keep a plan from being published.
 func TestTheRulesOfATrackAreKeptSaidAndOverruled(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	s, winter := readSeason(t, a, id)
@@ -97,6 +98,7 @@ func TestWhatTheRulesCostIsWorkedOutForEach(t *testing.T) {
 }
 
 func TestAUnitIsKeptOutOfWeeksAndThePlanIsRead(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	_, winter := readSeason(t, a, id)

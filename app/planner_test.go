@@ -125,6 +125,7 @@ func TestPlanningsEndWithTheServer(t *testing.T) {
 }
 
 func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	before := page(t, a, id)
@@ -162,6 +163,7 @@ func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
 }
 
 func TestHelpIsTheOneChangeItSays(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	misses, err := a.Seasons.Misses(ctx, head, id)
@@ -190,6 +192,7 @@ func TestHelpIsTheOneChangeItSays(t *testing.T) {
 }
 
 func TestFourWaysAndTakingOne(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ways, err := a.Seasons.CompareWays(t.Context(), head, id, 0)
 	require.NoError(t, err)
@@ -236,6 +239,7 @@ func TestChancesSetByHandStand(t *testing.T) {
 }
 
 func TestRepairsOfEveryKind(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	before := page(t, a, id)
@@ -344,6 +348,7 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 // A class that was held counts as what it reached, and what students had of it
 // is in the ledger, not counted twice.
 func TestWhatWasHeldCountsOnce(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	before := page(t, a, id)

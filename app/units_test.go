@@ -13,6 +13,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/season/repair"
+	"vereda/internal/testkit"
 )
 
 func units(t *testing.T, a *app.App, season string) seasons.UnitsPage {
@@ -134,6 +135,7 @@ func TestMinutesOfATrackAreDemandAndSupply(t *testing.T) {
 }
 
 func TestCoachesComeAndGo(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	others := func() []state.Named {

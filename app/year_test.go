@@ -22,6 +22,7 @@ import (
 
 // The year of a hall in the middle of its life, counted once more from what was exported: event by event, plan by plan.
 func TestTheYearIsWhatReportsAndPlansSay(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
 	b, err := life.Academy(calendar.DayOf(now))
 	require.NoError(t, err)
