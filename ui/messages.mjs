@@ -31,7 +31,7 @@ export function messages(file, text = fs.readFileSync(file, "utf8")) {
     if (ts.isJsxText(n) && letters.test(n.text)) bare.push(`${line(n)}: ${n.text.trim()}`);
     if (ts.isStringLiteralLike(n) && letters.test(n.text)) {
       let at = n.parent;
-      while (ts.isParenthesizedExpression(at) || ts.isConditionalExpression(at) || (ts.isBinaryExpression(at) && at.operatorToken.kind !== ts.SyntaxKind.EqualsEqualsEqualsToken)) at = at.parent;
+      while (ts.isParenthesizedExpression(at) || ts.isConditionalExpression(at) || ts.isTemplateSpan(at) || ts.isTemplateExpression(at) || (ts.isBinaryExpression(at) && at.operatorToken.kind !== ts.SyntaxKind.EqualsEqualsEqualsToken)) at = at.parent;
       const attribute = ts.isJsxExpression(at) ? at.parent : at;
       if (ts.isJsxAttribute(attribute) ? shown.has(attribute.name.getText(source)) : ts.isJsxExpression(at)) {
         if (!compared(n) && !/^[a-z]+$/.test(n.text)) bare.push(`${line(n)}: ${n.text}`);

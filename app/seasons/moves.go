@@ -287,7 +287,7 @@ func (a *Service) Help(ctx context.Context, u state.User, id, student, unit stri
 	}
 	p, _ := f.problem(s, f.Today())
 	h, ok := repair.Helps(p, *s.Plan, student, unit)
-	line := HelpLine{Found: ok, Before: h.Before, After: h.After, Now: s.Plan.Coverage, Coverage: h.Coverage}
+	line := HelpLine{Found: ok, Before: h.Before, After: h.After, Now: h.Now, Coverage: h.Coverage}
 	if !ok {
 		line.Summary = "No single change that keeps the rules would raise it."
 		return line, nil

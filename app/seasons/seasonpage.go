@@ -429,7 +429,8 @@ func (a *Service) Why(ctx context.Context, u state.User, id string, week int, cl
 	if s.Plan == nil {
 		return page, nil
 	}
-	page.Coverage, page.Bound = s.Plan.Coverage, s.Plan.Bound
+	page.Coverage, _ = season.Coverage(p, s.Plan.Placements)
+	page.Bound = s.Plan.Bound
 	page.Lead = f.NameOf(page.Cell.LeadID)
 	for i, it := range page.Cell.Items {
 		r, ok := explain.Why(p, *s.Plan, week, class, it.Unit)

@@ -184,7 +184,8 @@ type Help struct {
 	In       season.Item  `json:"in"`
 	Before   float64      `json:"before" doc:"Of the student's or the unit's needs, the mean chance covered"`
 	After    float64      `json:"after"`
-	Coverage float64      `json:"coverage" doc:"Of the whole season, afterwards"`
+	Now      float64      `json:"now" doc:"Coverage of the whole season as it is"`
+	Coverage float64      `json:"coverage" doc:"And afterwards"`
 }
 
 // Helps finds the one exchange, or addition, in a class still to come that
@@ -197,7 +198,8 @@ func Helps(p season.Problem, plan season.Plan, student, unit string) (best Help,
 		return Help{}, false
 	}
 	before := measure()
-	best = Help{Before: before / all, After: before / all}
+	now := e.State.Coverage()
+	best = Help{Before: before / all, After: before / all, Now: now}
 	for s := range e.Model.Squares {
 		q := &e.Model.Squares[s]
 		if q.Fixed {
@@ -217,7 +219,7 @@ func Helps(p season.Problem, plan season.Plan, student, unit string) (best Help,
 						continue
 					}
 					if after := measure() / all; after > best.After+1e-9 {
-						best = Help{q.Week, e.Problem.Classes[q.Classes[0]].ID, nil, season.Item{Unit: e.Problem.Units[u].ID, Kind: model.KindNames[kind]}, best.Before, after, e.State.Coverage()}
+						best = Help{q.Week, e.Problem.Classes[q.Classes[0]].ID, nil, season.Item{Unit: e.Problem.Units[u].ID, Kind: model.KindNames[kind]}, best.Before, after, now, e.State.Coverage()}
 						if out >= 0 {
 							best.Out = &season.Item{Unit: e.Problem.Units[had[out].Unit].ID, Kind: model.KindNames[had[out].Kind]}
 						}

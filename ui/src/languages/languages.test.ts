@@ -14,6 +14,8 @@ describe("the words of the interface", () => {
   });
   it("are found by the reader of sources", () => {
     const source = 'const a = <p title="A title">Some words{x ? "others" : tr("Said {{n}}", { n: b === "no word" ? tr("one") : 2 })}</p>;';
+    const ternary = `const a = <p>{\`\${n} \${n === 1 ? "person" : "two people"}\`}</p>;`;
+    expect(messages("a.tsx", ternary).bare).toEqual(["1: two people"]);
     expect(messages("a.tsx", source)).toEqual({ said: ["Said {{n}}", "one"], bare: ["1: A title", "1: Some words"] });
   });
 });

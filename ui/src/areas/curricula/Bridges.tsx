@@ -37,7 +37,7 @@ export function Bridges({ ladder }: { ladder: string }) {
           >
             {tr("From {{name}}", { name: p.name })} <span className="num">{p.items.length}</span>
             {p.students.length > 0 &&
-              ` · ${p.students.length === 1 ? "1 person" : tr("{{students}} people", { students: p.students.length })}`}
+              ` · ${p.students.length === 1 ? tr("1 person") : tr("{{students}} people", { students: p.students.length })}`}
           </button>
         ))}
       </div>

@@ -5,7 +5,7 @@ import { tr } from "../../kit/tr";
 /** patternWords says a pattern as one says it on the mat. */
 function patternWords(pattern: S["CueValues"][]): string {
   if (pattern.length === 0) return tr("every situation");
-  return pattern.map((c) => `${c.cue} ${c.values.join(" or ")}`).join(", ");
+  return pattern.map((c) => `${c.cue} ${c.values.join(tr(" or "))}`).join(", ");
 }
 
 export function Verdict(props: {
@@ -68,7 +68,7 @@ export function Verdict(props: {
               <ul>
                 {f.contradictions.map((c) => (
                   <li key={c.rows.join() + patternWords(c.pattern)} className="border-b border-hair py-0.5">
-                    <b>{c.rows.join(" and ")}</b>: <span className="text-clay">{patternWords(c.pattern)}</span>
+                    <b>{c.rows.join(tr(" and "))}</b>: <span className="text-clay">{patternWords(c.pattern)}</span>
                   </li>
                 ))}
               </ul>

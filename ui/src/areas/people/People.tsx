@@ -61,7 +61,9 @@ export default function People() {
             <h1>{tr("People")}</h1>
             <span className="cap flex-1" data-found={found.length}>
               {found.length === all.length
-                ? `${all.length} ${all.length === 1 ? "person" : "people"}`
+                ? all.length === 1
+                  ? tr("1 person")
+                  : tr("{{people}} people", { people: all.length })
                 : tr("{{found}} of {{all}}", { found: found.length, all: all.length })}
             </span>
             {writes && (

@@ -26,7 +26,7 @@ const columns: [Sort["by"], string, string][] = [
 
 // On a narrow screen the rank is the belt beside the name, and when somebody joined stands on their page.
 const grid =
-  "grid grid-cols-[26px_minmax(0,1fr)_minmax(0,150px)_100px_82px_100px] items-center gap-x-2 max-sm:grid-cols-[26px_minmax(0,1fr)_96px_64px] max-sm:[&>:nth-child(3)]:hidden max-sm:[&>:nth-child(6)]:hidden";
+  "grid grid-cols-[26px_minmax(0,1fr)_minmax(0,130px)_116px_82px_116px] items-center gap-x-2 max-sm:grid-cols-[26px_minmax(0,1fr)_96px_64px] max-sm:[&>:nth-child(3)]:hidden max-sm:[&>:nth-child(6)]:hidden";
 
 /** PeopleTable draws the rows one can see: a thousand people scroll as ten do. */
 export function PeopleTable({ people, open, sort, onSort, chosen, onChoose, onOpen }: Props) {

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { decimal, percent } from "../../kit/words";
 
 /** Story reads a plan aloud: for each track the line it follows, and every week in a few sentences. */
@@ -54,20 +54,20 @@ function Line({ track: t, weeks }: { track: S["TrackStory"]; weeks: number }) {
     <ul
       className="my-1 grid gap-px"
       style={{ gridTemplateColumns: `repeat(${weeks}, minmax(0, 1fr))` }}
-      aria-label={`${t.name}: ${t.line.map((s) => tr("{{area}}, week {{from}}{{to}}", { area: s.area, from: s.from, to: s.to > s.from ? ` ${tr("to {{to}}", { to: s.to })}` : "" })).join("; ")}`}
+      aria-label={`${t.name}: ${t.line.map((s) => tr("{{area}}, week {{from}}{{to}}", { area: word(s.area), from: s.from, to: s.to > s.from ? ` ${tr("to {{to}}", { to: s.to })}` : "" })).join("; ")}`}
     >
       {t.line.map((s, i) => (
         <li
           key={s.from}
           title={tr("{{area}}, week {{from}}{{to}}", {
-            area: s.area,
+            area: word(s.area),
             from: s.from,
             to: s.to > s.from ? ` ${tr("to {{to}}", { to: s.to })}` : "",
           })}
           style={{ gridColumn: `${s.from} / ${s.to + 1}` }}
           className={`head overflow-hidden border-t-[3px] pt-0.5 pr-1 text-[12px] leading-[14px] text-ellipsis ${i % 2 ? "border-soft" : "border-ink"}`}
         >
-          {s.area}
+          {word(s.area)}
         </li>
       ))}
     </ul>
