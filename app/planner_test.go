@@ -297,9 +297,18 @@ func TestPublishingTellsWhoeverSomethingChangesFor(t *testing.T) {
 	sender := notify.Start(a.State.Store, notify.Post{Addr: post.Addr(), From: "hall@lantern-street.example"}, time.Now)
 	defer sender.Stop()
 	a.Seasons.Outbox = sender
+	ines := personPage(t, a, head, "ines-falk")
+	ines.Fields.Language = "es"
+	_, err = a.People.Save(ctx, head, "ines-falk", *ines.Fields, ines.Version)
+	require.NoError(t, err)
 	view, err := a.Seasons.PublishView(ctx, head, id)
 	require.NoError(t, err)
 	assert.Zero(t, view.Number)
+	for _, n := range view.Notices {
+		yours, tuya := strings.Contains(n.Text, "is yours"), strings.Contains(n.Text, "es tuya")
+		assert.Equal(t, n.Coach == "ines-falk", tuya, "each is written to in their language: %s", n.Text)
+		assert.NotEqual(t, tuya, yours)
+	}
 	done, err := a.Seasons.PublishSeason(ctx, head, id)
 	require.NoError(t, err)
 	assert.Len(t, done.Told, len(view.Notices))

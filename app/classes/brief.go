@@ -21,13 +21,13 @@ func (a *Service) Brief(ctx context.Context, u state.User, id string, in say.Lan
 	return f.brief(u, id, in)
 }
 
-// Briefs are some classes as one document, as a snapshot knows them.
-func Briefs(s *state.Snapshot, u state.User, sessions []string) ([]byte, error) {
+// Briefs are some classes as one document in a language, as a snapshot knows them.
+func Briefs(s *state.Snapshot, u state.User, sessions []string, in say.Language) ([]byte, error) {
 	f := &snapshot{s}
 	all := make([]exchange.Brief, len(sessions))
 	for i, id := range sessions {
 		var err error
-		if all[i], err = f.brief(u, id, say.English); err != nil {
+		if all[i], err = f.brief(u, id, in); err != nil {
 			return nil, err
 		}
 	}

@@ -6,7 +6,6 @@ import (
 	"crypto/rand"
 	"encoding/base64"
 	"errors"
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -43,6 +42,7 @@ type Notice struct {
 	Email string `json:"email,omitempty"`
 	Lines int    `json:"lines" doc:"Classes it speaks of"`
 	Text  string `json:"text"`
+	in    say.Language
 }
 
 // FeedLine is a calendar that can be subscribed to.
@@ -105,34 +105,39 @@ func (f *snapshot) unpublished(s academy.Season) []repair.Change {
 	return repair.Diff(s.Published.Plan, *s.Plan)
 }
 
-// notices writes to every coach whose classes change what changes for them.
+// notices writes to every coach whose classes change what changes for them, in the language they would rather read.
 func (f *snapshot) notices(s academy.Season, changes []repair.Change) []Notice {
 	all := []Notice{}
 	for _, p := range f.Active() {
 		if p.Coach == nil {
 			continue
 		}
-		var lines []string
+		var lines []say.Sentence
+		in := say.Asked(p.Language)
 		for _, c := range changes {
 			had, has := c.Before != nil && c.Before.Lead == p.ID, c.After != nil && c.After.Lead == p.ID
 			class, _ := f.Class(c.Class)
-			when := fmt.Sprintf("%s %s, %s", s.DayOf(c.Week, class).Words(), class.Start, class.Name)
+			when := say.F("%s %s, %s", s.DayOf(c.Week, class), class.Start, class.Name)
 			switch {
 			case has && had:
-				lines = append(lines, fmt.Sprintf("%s now teaches: %s", when, f.ItemWords(c.After.Items)))
+				lines = append(lines, say.F("%s now teaches: %s", when, f.ItemWords(c.After.Items)))
 			case has:
-				lines = append(lines, fmt.Sprintf("%s is yours: %s", when, f.ItemWords(c.After.Items)))
+				lines = append(lines, say.F("%s is yours: %s", when, f.ItemWords(c.After.Items)))
 			case had && c.After == nil:
-				lines = append(lines, fmt.Sprintf("%s is cancelled or teaches nothing", when))
+				lines = append(lines, say.F("%s is cancelled or teaches nothing", when))
 			case had:
-				lines = append(lines, fmt.Sprintf("%s goes to %s", when, cmp.Or(f.NameOf(c.After.Lead), "nobody yet")))
+				to := say.Sentence("nobody yet")
+				if c.After.Lead != "" {
+					to = say.Raw(f.NameOf(c.After.Lead))
+				}
+				lines = append(lines, say.F("%s goes to %s", when, to))
 			}
 		}
 		if len(lines) == 0 {
 			continue
 		}
-		text := fmt.Sprintf("%s, %s\n\n%s\n\nEach class has a brief of one page for whoever did not plan it. Those of the next two weeks come with this letter; later ones are under Mat, the class, Brief.\n", f.Name, s.Name, strings.Join(lines, "\n"))
-		all = append(all, Notice{p.ID, p.Name, p.Email, len(lines), text})
+		text := say.F("%s, %s\n\n%s\n\nEach class has a brief of one page for whoever did not plan it. Those of the next two weeks come with this letter; later ones are under Mat, the class, Brief.\n", f.Name, s.Name, say.Join("\n", lines...))
+		all = append(all, Notice{p.ID, p.Name, p.Email, len(lines), text.In(in), in})
 	}
 	return all
 }
@@ -191,11 +196,11 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (P
 				done.Missed = append(done.Missed, n.Name)
 				continue
 			}
-			subject := validation.Shorten("Your classes: "+f.Name+", "+s.Name, 250)
+			subject := validation.Shorten(say.F("Your classes: %s, %s", f.Name, s.Name).In(n.in), 250)
 			letter := store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text, Made: b.At}
 			if sessions := f.soonLedBy(s, n.Coach); len(sessions) > 0 {
 				with := f.With(map[documents.Ref]any{{Kind: documents.Season, ID: s.ID}: s})
-				if letter.Attachment, err = a.briefs(with, u, sessions); err != nil {
+				if letter.Attachment, err = a.briefs(with, u, sessions, n.in); err != nil {
 					return err
 				}
 				letter.AttachedAs = "briefs.html"

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"vereda/app/state"
+	"vereda/core/say"
 )
 
 // Service is safe for concurrent use.
@@ -21,14 +22,14 @@ type Service struct {
 	// busy with: the same season, the same plan.
 	Stopwatch func() func() time.Duration
 
-	briefs func(f *state.Snapshot, u state.User, sessions []string) ([]byte, error) // some classes as one document
+	briefs func(f *state.Snapshot, u state.User, sessions []string, in say.Language) ([]byte, error) // some classes as one document
 
 	runs     sync.WaitGroup // plannings under way
 	stopping atomic.Bool    // the server ends: plannings end with the best they have
 }
 
 // New makes a Service without an outbox. briefs makes some classes into one document, for the notices.
-func New(s *state.State, briefs func(*state.Snapshot, state.User, []string) ([]byte, error)) *Service {
+func New(s *state.State, briefs func(*state.Snapshot, state.User, []string, say.Language) ([]byte, error)) *Service {
 	return &Service{State: s, Outbox: noPost{}, Patience: 1, Stopwatch: onTheWall, briefs: briefs}
 }
 
