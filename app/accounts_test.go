@@ -203,6 +203,23 @@ func TestChangesOfWhatOpensAnAccountAreTold(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Password changed", "Password changed", "Removed the second factor of tomas", "Second factor begun"}, told())
 
+	// A letter is in the language of the person's record.
+	page := personPage(t, a, ines, "tomas-reyl")
+	page.Fields.Language = "pt-BR"
+	_, err = a.People.Save(ctx, ines, "tomas-reyl", *page.Fields, page.Version)
+	require.NoError(t, err)
+	_, err = a.Accounts.InviteAgain(ctx, ines, id)
+	require.NoError(t, err)
+	require.NoError(t, a.Accounts.ResetSecondFactor(ctx, ines, id))
+	letters, err := a.State.Store.Letters(ctx, "lantern-street", 100)
+	require.NoError(t, err)
+	in := map[string]string{}
+	for _, l := range letters {
+		in[l.Subject] = l.Body
+	}
+	assert.Contains(t, in["Uma conta em Lantern Street Grappling Hall"], "Ines Falk convida você", "%v", in)
+	assert.Contains(t, in["Segundo fator de tomas retirado"], `Na conta "tomas": segundo fator de tomas retirado, por Ines Falk.`, "%v", in)
+
 	// Who has no address hears nothing, and nothing fails for it.
 	oren := enter(t, a, "oren", testkit.Password).User
 	require.NoError(t, a.Accounts.ChangePassword(ctx, oren, testkit.Password, "seven slow barges north"))

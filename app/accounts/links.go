@@ -1,9 +1,9 @@
 package accounts
 
 import (
+	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"regexp"
 	"strings"
 	"time"
@@ -13,6 +13,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -243,8 +244,8 @@ func (a *Service) Forgotten(ctx context.Context, name, address string) error {
 	if err != nil {
 		return err
 	}
-	to, err := a.addressOf(ctx, account)
-	if err != nil || to == "" {
+	to, err := a.reach(ctx, account)
+	if err != nil || to.address == "" {
 		return err
 	}
 	token := newToken()
@@ -254,44 +255,48 @@ func (a *Service) Forgotten(ctx context.Context, name, address string) error {
 	if err := a.log(ctx, account, name, "Requested another password", address); err != nil {
 		return err
 	}
-	return a.write(ctx, account, to, "Another password", fmt.Sprintf("Somebody, probably you, asked for another password for %q.\n\nSet it here, within an hour:\n%s\n\nIf it was not you, nothing needs to be done: the old password stays.\n", account.SignIn, a.address(token)))
+	return a.write(ctx, account, to, "Another password", say.F("Somebody, probably you, asked for another password for %q.\n\nSet it here, within an hour:\n%s\n\nIf it was not you, nothing needs to be done: the old password stays.\n", account.SignIn, a.address(token)))
 }
 
-// addressOf is where letters to an account go: its own address, else the person's.
-func (a *Service) addressOf(ctx context.Context, account store.Account) (string, error) {
-	if account.Email != "" {
-		return account.Email, nil
-	}
+// addressee is where letters to an account go, and the language its person would rather read.
+type addressee struct {
+	address string // empty when there is none
+	in      say.Language
+}
+
+// reach finds where letters to an account go: its own address, else the person's.
+func (a *Service) reach(ctx context.Context, account store.Account) (addressee, error) {
 	f, err := state.Known[snapshot](ctx, a.State, account.Academy)
 	if err != nil {
-		return "", err
+		return addressee{}, err
 	}
-	return f.Person[account.Person].Email, nil
+	p := f.Person[account.Person]
+	return addressee{cmp.Or(account.Email, p.Email), say.Asked(p.Language)}, nil
 }
 
 // logAndTell writes down that what opens an account was changed, and tells its owner by letter, where there is an address: whoever did not do it
 // themselves hears of it at once.
-func (a *Service) logAndTell(ctx context.Context, account store.Account, who, what, address string) error {
-	if err := a.log(ctx, account, who, what, address); err != nil {
+func (a *Service) logAndTell(ctx context.Context, account store.Account, who string, what say.Sentence, address string) error {
+	if err := a.log(ctx, account, who, what.In(say.English), address); err != nil {
 		return err
 	}
 	return a.tell(ctx, account, who, what)
 }
 
-func (a *Service) tell(ctx context.Context, account store.Account, who, what string) error {
-	to, err := a.addressOf(ctx, account)
-	if err != nil || to == "" {
+func (a *Service) tell(ctx context.Context, account store.Account, who string, what say.Sentence) error {
+	to, err := a.reach(ctx, account)
+	if err != nil || to.address == "" {
 		return err
 	}
-	return a.write(ctx, account, to, what, fmt.Sprintf("For the account %q: %s, by %s.\n\nIf that was you, nothing needs to be done. If it was not, ask for another password at\n%s\nand tell your head instructor.\n",
-		account.SignIn, strings.ToLower(what[:1])+what[1:], who, a.URL))
+	return a.write(ctx, account, to, what, say.F("For the account %q: %s, by %s.\n\nIf that was you, nothing needs to be done. If it was not, ask for another password at\n%s\nand tell your head instructor.\n",
+		account.SignIn, what.Lower(), who, a.URL))
 }
 
 // address is what opens a link: the secret stands behind a #, so that no server writes it into its log.
 func (a *Service) address(token string) string { return a.URL + "/link#" + token }
 
-func (a *Service) write(ctx context.Context, account store.Account, to, subject, text string) error {
-	err := a.Store.AddLetter(ctx, account.Academy, store.Letter{ID: store.NewID(), Academy: account.Academy, To: to, Subject: subject, Body: text, Made: a.Now().UTC()})
+func (a *Service) write(ctx context.Context, account store.Account, to addressee, subject, text say.Sentence) error {
+	err := a.Store.AddLetter(ctx, account.Academy, store.Letter{ID: store.NewID(), Academy: account.Academy, To: to.address, Subject: validation.Shorten(subject.In(to.in), 250), Body: text.In(to.in), Made: a.Now().UTC()})
 	if err == nil {
 		a.Outbox.Wake()
 	}

@@ -3,7 +3,6 @@ package accounts
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -164,15 +163,15 @@ func (a *Service) invite(ctx context.Context, u state.User, account store.Accoun
 	if err := a.log(ctx, account, u.Name, "Invited "+account.SignIn+" as "+strings.Join(account.Roles, ", "), u.Address); err != nil {
 		return in, err
 	}
-	var err error
-	if in.To, err = a.addressOf(ctx, account); err != nil || in.To == "" {
+	to, err := a.reach(ctx, account)
+	if in.To = to.address; err != nil || in.To == "" {
 		return in, err
 	}
 	name, err := a.AcademyName(ctx, u)
 	if err != nil {
 		return in, err
 	}
-	return in, a.write(ctx, account, in.To, "An account at "+name, fmt.Sprintf("%s invites you to Vereda at %s. You sign in as %q.\n\nSet your password here, within three days:\n%s\n", u.Name, name, account.SignIn, in.Address))
+	return in, a.write(ctx, account, to, say.F("An account at %s", name), say.F("%s invites you to Vereda at %s. You sign in as %q.\n\nSet your password here, within three days:\n%s\n", u.Name, name, account.SignIn, in.Address))
 }
 
 // Change keeps what an account may do and whose it is; closed is whether it is shut.
@@ -249,7 +248,7 @@ func (a *Service) ResetSecondFactor(ctx context.Context, u state.User, id string
 	if err := a.Store.SetSecondFactor(ctx, account.ID, "", nil, nil); err != nil {
 		return err
 	}
-	return a.logAndTell(ctx, account, u.Name, "Removed the second factor of "+account.SignIn, u.Address)
+	return a.logAndTell(ctx, account, u.Name, say.F("Removed the second factor of %s", account.SignIn), u.Address)
 }
 
 func (a *Service) find(ctx context.Context, u state.User, id string) (store.Account, error) {
