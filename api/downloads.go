@@ -146,11 +146,11 @@ func (s *Server) studentReport(c *gin.Context, u state.User) (exchange.Report, e
 }
 
 func (s *Server) rankReport(c *gin.Context, u state.User) (exchange.Report, error) {
-	return s.app.Students.RankReport(c.Request.Context(), u, c.Param("id"))
+	return s.app.Students.RankReport(c.Request.Context(), u, c.Param("id"), languageOf(c.Request.Context()))
 }
 
 func (s *Server) seasonReport(c *gin.Context, u state.User) (exchange.Report, error) {
-	return s.app.Seasons.Report(c.Request.Context(), u, c.Param("id"))
+	return s.app.Seasons.Report(c.Request.Context(), u, c.Param("id"), languageOf(c.Request.Context()))
 }
 
 func reportPDF(of reporter) func(*Server, *gin.Context, state.User) error {

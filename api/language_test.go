@@ -134,14 +134,16 @@ func TestRefusalsAreSaidInTheLanguageAskedFor(t *testing.T) {
 	}
 }
 
-// A coach's brief and a student's report are printed in the language their address asks for.
+// Briefs and reports are printed in the language their address asks for.
 func TestDocumentsAreWrittenInTheLanguageAskedFor(t *testing.T) {
 	h := open(t)
-	_ = h.layAndPlan()
+	season := h.layAndPlan()
 	coach := h.as("ines")
 	for path, words := range map[string][]string{
 		"/classes/fund-early.2026-11-24/brief.html": {`<html lang="es">`, "La clase", "(repaso)", "Llegar y calentar", "cada uno"},
 		"/students/oren-vask/report.html":           {`<html lang="es">`, "Evidencia, no decisión", "Por posición", "Exigido", "Situación", "hecho el mar 24 nov 2026"},
+		"/curricula/blue-1/report.html":             {`<html lang="es">`, "Hacia ", "versión 1", "Requisitos", "No visto", "Ejercitado"},
+		"/seasons/" + season + "/report.html":       {`<html lang="es">`, "Cobertura", "Esperado del plan como está", "El plan y lo que se enseñó", "Probabilidad media"},
 	} {
 		status, _, text := coach.ask("GET", path+"?language=es", "", "en")
 		require.Equal(t, 200, status, text)

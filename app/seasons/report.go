@@ -1,15 +1,20 @@
 package seasons
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 
 	"vereda/app/state"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
-// Report is a season's coverage and what was taught of it, as a document.
-func (a *Service) Report(ctx context.Context, u state.User, id string) (exchange.Report, error) {
+// reachedWords are what TaughtUnit.Reached says on paper.
+var reachedWords = map[string]say.Sentence{"whole": "reached", "part": "in part", "not": "not reached", "unknown": "not reported", "besides": "not planned"}
+
+// Report is a season's coverage and what was taught of it, as a document in a language.
+func (a *Service) Report(ctx context.Context, u state.User, id string, in say.Language) (exchange.Report, error) {
 	page, err := a.Season(ctx, u, id)
 	if err != nil {
 		return exchange.Report{}, err
@@ -26,10 +31,11 @@ func (a *Service) Report(ctx context.Context, u state.User, id string) (exchange
 	if err != nil {
 		return exchange.Report{}, err
 	}
-	r := exchange.Report{Academy: f.Name, Title: page.Line.Name, Sub: fmt.Sprintf("%d weeks, %s to %s", page.Line.Weeks, page.Line.Start.Words(), page.Line.End.Words()), Made: f.Today(), Foot: lineFormula.String()}
-	cover := exchange.ReportSection{Name: "Coverage", Words: []string{"Expected of the plan as it is: " + state.Percent(page.Line.Coverage) + "."}}
+	own := func(words ...say.Sentence) []string { return say.TextsIn(in, words) }
+	r := exchange.Report{Academy: f.Name, Title: page.Line.Name, Sub: say.F("%s, %s to %s", say.N(page.Line.Weeks, "%d week", "%d weeks"), page.Line.Start, page.Line.End).In(in), Made: f.Today(), In: in, Foot: lineFormula.In(in)}
+	cover := exchange.ReportSection{Name: own("Coverage")[0], Words: own(say.F("Expected of the plan as it is: %s.", state.Percent(page.Line.Coverage)))}
 	if line.Published != nil {
-		cover.Head, cover.Right = []string{"End of week", "As it was expected", "As it came", "From here", "Eight runs of ten"}, []bool{true, true, true, true, true}
+		cover.Head, cover.Right = own("End of week", "As it was expected", "As it came", "From here", "Eight runs of ten"), []bool{true, true, true, true, true}
 		rows := map[int][]string{}
 		row := func(week int) []string {
 			if rows[week] == nil {
@@ -44,7 +50,7 @@ func (a *Service) Report(ctx context.Context, u state.User, id string) (exchange
 			row(w.Week)[2] = state.Percent(w.Share)
 		}
 		for _, w := range line.From {
-			row(w.Week)[3], row(w.Week)[4] = state.Percent(w.Mean), state.Percent(w.Low)+" to "+state.Percent(w.High)
+			row(w.Week)[3], row(w.Week)[4] = state.Percent(w.Mean), say.F("%s to %s", state.Percent(w.Low), state.Percent(w.High)).In(in)
 		}
 		for w := 0; w <= line.Weeks; w++ {
 			if rows[w] != nil {
@@ -52,19 +58,16 @@ func (a *Service) Report(ctx context.Context, u state.User, id string) (exchange
 			}
 		}
 	}
-	held := exchange.ReportSection{Name: "Plan and what was taught", Head: []string{"Day", "Class", "Unit", "", "Led by", "Here"}, Right: []bool{false, false, false, false, false, true}}
+	held := exchange.ReportSection{Name: own("Plan and what was taught")[0], Head: own("Day", "Class", "Unit", "", "Led by", "Here"), Right: []bool{false, false, false, false, false, true}}
 	for _, w := range taught.Weeks {
 		for _, l := range w.Lines {
 			for _, x := range l.Units {
-				said := x.Reached
-				if x.Short != "" {
-					said = x.Short.String()
-				}
-				held.Rows = append(held.Rows, []string{l.On.String(), l.Class, x.Kind + " " + x.Name, said, l.Lead, fmt.Sprint(l.Here)})
+				said := cmp.Or(x.Short, reachedWords[x.Reached])
+				held.Rows = append(held.Rows, own(l.On.Say(), say.Raw(l.Class), say.F("%s %s", say.Word(x.Kind), x.Name), said, say.Raw(l.Lead), say.Raw(fmt.Sprint(l.Here))))
 			}
 		}
 	}
-	students := exchange.ReportSection{Name: "Students", Words: []string{"Mean chance that what their next rank still asks for is seen often enough, least first."}, Head: []string{"Name", "Rank", "Chance"}, Right: []bool{false, false, true}}
+	students := exchange.ReportSection{Name: own("Students")[0], Words: own("Mean chance that what their next rank still asks for is seen often enough, least first."), Head: own("Name", "Rank", "Chance"), Right: []bool{false, false, true}}
 	for _, s := range page.Students {
 		students.Rows = append(students.Rows, []string{s.Name, s.Rank, state.Percent(s.Mean)})
 	}

@@ -56,7 +56,7 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string, in
 	}
 	checks := exchange.ReportSection{Name: own("Checks")[0], Head: own("Day", "Technique", "Side", "Result", "By")}
 	for _, c := range page.Checks[:min(60, len(page.Checks))] {
-		result := say.Sentence("not met")
+		result := say.Sentence("not yet")
 		if c.Met {
 			result = say.Word(c.Rung)
 		}
@@ -66,8 +66,8 @@ func (a *Service) StudentReport(ctx context.Context, u state.User, id string, in
 	return r, nil
 }
 
-// RankReport is how far those who work on a curriculum are with it, as a document.
-func (a *Service) RankReport(ctx context.Context, u state.User, id string) (exchange.Report, error) {
+// RankReport is how far those who work on a curriculum are with it, as a document in a language.
+func (a *Service) RankReport(ctx context.Context, u state.User, id string, in say.Language) (exchange.Report, error) {
 	page, err := a.Heat(ctx, u, id, PositionsFilter{})
 	if err != nil {
 		return exchange.Report{}, err
@@ -76,13 +76,15 @@ func (a *Service) RankReport(ctx context.Context, u state.User, id string) (exch
 	if err != nil {
 		return exchange.Report{}, err
 	}
-	r := exchange.Report{Academy: f.Name, Title: "Toward " + page.Curriculum.Rank, Sub: fmt.Sprintf("%s, version %d, %d students", page.Curriculum.Ladder, page.Curriculum.Version, len(page.Rows)), Made: f.Today(), Foot: state.Defers.String()}
-	people := exchange.ReportSection{Name: "Students", Head: []string{"Name", "Rank", "There", "Required", "By weight"}, Right: []bool{false, false, true, true, true}}
+	own := func(words ...say.Sentence) []string { return say.TextsIn(in, words) }
+	r := exchange.Report{Academy: f.Name, Title: say.F("Toward %s", page.Curriculum.Rank).In(in), Made: f.Today(), In: in, Foot: state.Defers.In(in),
+		Sub: say.F("%s, version %d, %s", page.Curriculum.Ladder, page.Curriculum.Version, say.N(len(page.Rows), "%d student", "%d students")).In(in)}
+	people := exchange.ReportSection{Name: own("Students")[0], Head: own("Name", "Rank", "There", "Required", "By weight"), Right: []bool{false, false, true, true, true}}
 	for _, row := range page.Rows {
 		people.Rows = append(people.Rows, []string{row.Name, row.Rank, fmt.Sprint(row.Met), fmt.Sprint(row.Of), state.Percent(row.Share)})
 	}
-	asked := exchange.ReportSection{Name: "Requirements", Head: []string{"Technique", "Required", "Not met", "Met", "Drilled", "Passed", "Live", "Due"}, Right: []bool{false, false, true, true, true, true, true, true},
-		Words: []string{"Sides of all students, at the rung each has come to."}}
+	asked := exchange.ReportSection{Name: own("Requirements")[0], Head: own("Technique", "Required", "Not met", "Met", "Drilled", "Passed", "Live", "Due"), Right: []bool{false, false, true, true, true, true, true, true},
+		Words: own("Sides of all students, at the rung each has come to.")}
 	for i, q := range page.Requirements {
 		counts, due := map[curriculum.Rung]int{}, 0
 		for _, row := range page.Rows {
@@ -96,7 +98,7 @@ func (a *Service) RankReport(ctx context.Context, u state.User, id string) (exch
 				}
 			}
 		}
-		line := []string{q.Name, string(q.Rung)}
+		line := []string{q.Name, say.Word(q.Rung).In(in)}
 		for _, rung := range []curriculum.Rung{curriculum.NotMet, curriculum.Met, curriculum.Drilled, curriculum.Passed, curriculum.Live} {
 			line = append(line, fmt.Sprint(counts[rung]))
 		}

@@ -304,6 +304,17 @@ func TestAStateCountsWhatOneMadeAnewCounts(t *testing.T) {
 		if len(m.Squares) == 0 || len(m.Units) == 0 {
 			return
 		}
+		for k := range m.Rules { // a line is the search's to choose, and a state's to keep: here two areas by turns
+			if !m.Lined(k) {
+				continue
+			}
+			areas, least := m.Areas(k), max(1, m.Rules[k].AreaLeast)
+			weeks, _ := m.OpenWeeks(k)
+			m.SetLine(k, func(week int, area int32) bool {
+				i := slices.Index(weeks, week)
+				return i >= 0 && area == areas[i/least%2]
+			})
+		}
 		st := NewState(m)
 		r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "random"), 4))
 		for range rapid.IntRange(1, 80).Draw(t, "tries") {

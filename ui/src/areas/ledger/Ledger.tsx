@@ -7,7 +7,7 @@ import { Select } from "../../kit/Field";
 import { FirstStep } from "../../kit/FirstStep";
 import { Legend } from "../../kit/Legend";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
-import { tr, word } from "../../kit/tr";
+import { inLanguage, tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 import { percent } from "../../kit/words";
 import { Agreement } from "./Agreement";
@@ -119,7 +119,7 @@ function Heat({ page, open, onCurriculum, group, onGroup }: HeatProps) {
           {tr("{{rows}} students, {{requirements}} requirements", { rows: page.rows.length, requirements: page.requirements.length })}
         </span>
         <span className="flex-1" />
-        <a className="link pb-1.5 text-[12.5px]" href={`/api/curricula/${page.curriculum.id}/report.pdf`} download>
+        <a className="link pb-1.5 text-[12.5px]" href={inLanguage(`/api/curricula/${page.curriculum.id}/report.pdf`)} download>
           {tr("Report")}
         </a>
         <Legend />

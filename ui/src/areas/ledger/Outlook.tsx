@@ -68,7 +68,7 @@ export function Ready() {
                   </td>
                   <td className="w-20">{r.next}</td>
                   <td className="num w-24 text-right">
-                    {percent(r.share)} <span className="text-soft">{tr("met")}</span>
+                    {percent(r.share)} <span className="text-soft">{tr("reached")}</span>
                   </td>
                   <td className="num w-60 whitespace-nowrap">{rangeOf(r)}</td>
                   <td className="text-soft">

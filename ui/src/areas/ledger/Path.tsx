@@ -94,7 +94,7 @@ export function Path({ page }: { page: S["StudentPage"] }) {
             <tr>
               <th>{tr("Day")}</th>
               <th className="text-right">{tr("As required")}</th>
-              <th className="text-right">{tr("Met")}</th>
+              <th className="text-right">{tr("Met on every side")}</th>
             </tr>
           </thead>
           <tbody>

@@ -9,9 +9,9 @@ import { date, decimal, percent } from "../../kit/words";
 
 export const results: Record<S["TestSlot"]["result"], string> = {
   open: "",
-  met: "met",
-  "in part": tr("in part"),
-  "not met": tr("not met"),
+  met: tr("Met"),
+  "in part": tr("In part"),
+  "not met": tr("Not met"),
 };
 
 export function Day({ id }: { id: string }) {

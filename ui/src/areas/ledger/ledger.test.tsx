@@ -95,7 +95,7 @@ describe("a path", () => {
     expect(await screen.findByRole("img", { name: "25% as required, 50% met" })).toBeDefined();
     expect(screen.getByRole("figure", { name: "The path to Blue" })).toBeDefined();
     expect(screen.getAllByRole("row", { hidden: true }).map((r) => r.textContent)).toEqual([
-      "DayAs requiredMet",
+      "DayAs requiredMet on every side",
       "Sep 1, 20260%10%",
       "Oct 13, 202620%40%",
       "Nov 24, 202625%50%",

@@ -36,14 +36,13 @@ export function Verdict({ kept, page, onAgain }: { kept: S["Kept"]; page: S["Che
       </ul>
       {now.overruled && (
         <Note tone="lake" title={tr("Overruled.")}>
-          {now.overruled.reason}{" "}
-          <span className="text-soft">{tr("Computed: {{met}}.", { met: now.verdict.met ? tr("met") : tr("not met") })}</span>
+          {now.overruled.reason} <span className="text-soft">{now.verdict.met ? tr("Computed: met.") : tr("Computed: not met.")}</span>
         </Note>
       )}
       <section className="mt-4 border-t border-rule pt-2">
-        <h3>{tr("The standard says {{met}}; you decide", { met: now.verdict.met ? tr("met") : tr("not met") })}</h3>
+        <h3>{now.verdict.met ? tr("The standard says met; you decide") : tr("The standard says not met; you decide")}</h3>
         <TextArea
-          label={tr("Why it is {{met}} met after all", { met: met ? tr("not") : "" })}
+          label={met ? tr("Why it is not met after all") : tr("Why it is met after all")}
           rows={2}
           value={reason}
           error={overrule.error?.fields.reason ?? overrule.error?.message}

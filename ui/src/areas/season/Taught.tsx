@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Empty } from "../../kit/SplitPane";
-import { tr, word } from "../../kit/tr";
+import { inLanguage, tr, word } from "../../kit/tr";
 import { date } from "../../kit/words";
 
 const words: Record<S["TaughtUnit"]["reached"], [string, string]> = {
-  whole: ["●", "reached"],
+  whole: ["●", tr("reached")],
   part: ["◐", tr("in part")],
   not: ["○", tr("not reached")],
   unknown: ["?", tr("not reported")],
@@ -41,10 +41,10 @@ export function Taught({ season }: { season: string }) {
     <div>
       <p className="num mt-1 flex flex-wrap gap-x-4">
         <span className="flex-1">{count(page.data.totals)}.</span>
-        <a className="link no-print text-[12.5px]" href={`/api/seasons/${season}/report.pdf`} download>
+        <a className="link no-print text-[12.5px]" href={inLanguage(`/api/seasons/${season}/report.pdf`)} download>
           {tr("Report (PDF)")}
         </a>
-        <a className="link no-print text-[12.5px]" href={`/api/seasons/${season}/report.html`} download>
+        <a className="link no-print text-[12.5px]" href={inLanguage(`/api/seasons/${season}/report.html`)} download>
           {tr("as HTML")}
         </a>
       </p>
