@@ -23,7 +23,7 @@ type SeasonPage struct {
 	Weeks     []SeasonWeek      `json:"weeks"`
 	Rows      []SeasonRow       `json:"rows"`
 	Bound     float64           `json:"bound,omitempty" doc:"No plan can cover more; left out where what students have, or who comes, has changed since it was computed"`
-	AsPlanned float64           `json:"as_planned,omitempty" doc:"The coverage that was computed when it was planned"`
+	AsPlanned float64           `json:"as_planned,omitempty" doc:"The coverage that was computed when it was planned; left out where nobody computed it, as for a plan written elsewhere"`
 	Explained Explained         `json:"explained"`
 	Unplaced  []UnplacedLine    `json:"unplaced"`
 	Students  []StudentShare    `json:"students" doc:"Mean chance covered of each student's open needs, least first"`

@@ -7324,7 +7324,7 @@ export interface components {
             areas: string[];
             /**
              * Format: double
-             * @description The coverage that was computed when it was planned
+             * @description The coverage that was computed when it was planned; left out where nobody computed it, as for a plan written elsewhere
              */
             as_planned?: number;
             /**

@@ -36,9 +36,8 @@ export function CoverageBar({
         <span className="text-soft">
           {bound
             ? tr("no plan can reach more than {{bound}}", { bound: percent(bound) })
-            : tr("{{planned}} when it was planned; what students have, and who comes, has changed since", {
-                planned: percent(planned ?? 0),
-              })}
+            : planned !== undefined &&
+              tr("{{planned}} when it was planned; what students have, and who comes, has changed since", { planned: percent(planned) })}
         </span>
       </p>
       <svg viewBox="0 0 100 6" preserveAspectRatio="none" className="mt-1.5 h-2.5 w-full" aria-hidden="true">

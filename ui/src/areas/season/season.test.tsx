@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from "@testing-library/react";
+import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import { useState } from "react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { S } from "../../api/client";
@@ -539,6 +539,14 @@ describe("coverage", () => {
     expect(screen.getByText("no plan can reach more than 44%")).toBeTruthy();
     await p.user.click(screen.getByRole("button", { name: "41%" }));
     expect(screen.getByText(/80 students, 900 open needs/)).toBeTruthy();
+  });
+
+  it("says what was computed at planning where something was", () => {
+    page(<CoverageBar coverage={0.41} planned={0.36} />);
+    expect(screen.getByText(/^36% when it was planned/)).toBeTruthy();
+    cleanup();
+    page(<CoverageBar coverage={0.41} />);
+    expect(screen.queryByText(/when it was planned/)).toBeNull();
   });
   const line = {
     published: "2026-09-01",
