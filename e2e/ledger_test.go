@@ -133,7 +133,7 @@ func TestADayOfTests(t *testing.T) {
 	phone.click("Save check")
 	phone.until("it is judged", `!!document.querySelector("[data-verdict]")`)
 	b.goTo(eval[string](b, `location.pathname + location.search`))
-	b.until("the result is there", `[...document.querySelectorAll("[data-slots] td b")].some((e) => /met|in part/.test(e.innerText))`)
+	b.until("the result is there", `[...document.querySelectorAll("[data-slots] td b")].some((e) => /^(Met|In part|Not met)$/.test(e.innerText))`)
 	b.click("All days of tests")
 	b.sees(fmt.Sprintf("1 of %d tests done", tests))
 }
