@@ -37,30 +37,42 @@ func (m *Model) AnyLined() bool {
 
 // OpenWeeks are the weeks in which a track has a class, and whether one of them may still change.
 func (m *Model) OpenWeeks(t int) (weeks []int, free []bool) {
-	at := map[int]int{}
-	for s := range m.Squares {
+	open, changes := make([]bool, m.Problem.Weeks+1), make([]bool, m.Problem.Weeks+1)
+	for _, s := range m.ByTrack[t] {
 		q := &m.Squares[s]
-		if q.Track != t {
+		open[q.Week] = true
+		changes[q.Week] = changes[q.Week] || !q.Fixed
+	}
+	for w := range open {
+		if open[w] {
+			weeks, free = append(weeks, w), append(free, changes[w])
+		}
+	}
+	return weeks, free
+}
+
+// AreaMinutes is how many minutes of each area a track is taught in each of its open weeks, but for what is out of line and what somebody fixed in a
+// week that may change.
+func (m *Model) AreaMinutes(t int, items [][]Item) []map[int32]int {
+	weeks, free := m.OpenWeeks(t)
+	urgent := m.urgent(t)
+	minutes := make([]map[int32]int, len(weeks))
+	for i := range minutes {
+		minutes[i] = map[int32]int{}
+	}
+	for _, s := range m.ByTrack[t] {
+		q := &m.Squares[s]
+		i := slices.Index(weeks, q.Week)
+		if q.Fixed && free[i] {
 			continue
 		}
-		i, known := at[q.Week]
-		if !known {
-			i = len(weeks)
-			at[q.Week] = i
-			weeks, free = append(weeks, q.Week), append(free, false)
+		for _, it := range items[s] {
+			if it.Kind == Teach && m.Problem.Units[it.Unit].Area != "" && !slices.Contains(urgent, it.Unit) {
+				minutes[i][m.Units[it.Unit].Area] += m.Units[it.Unit].Cost[Teach]
+			}
 		}
-		free[i] = free[i] || !q.Fixed
 	}
-	order := make([]int, len(weeks))
-	for i := range order {
-		order[i] = i
-	}
-	slices.SortFunc(order, func(a, b int) int { return weeks[a] - weeks[b] })
-	inOrder, inFree := make([]int, len(weeks)), make([]bool, len(weeks))
-	for i, k := range order {
-		inOrder[i], inFree[i] = weeks[k], free[k]
-	}
-	return inOrder, inFree
+	return minutes
 }
 
 // OutOfLine says that a unit is taught in a track whatever area its week is in: it belongs to none, or is wanted by a date, or what is wanted
@@ -122,20 +134,7 @@ func (m *Model) OffLine(q *Square, u int32) bool {
 func (m *Model) LineThrough(t int, items [][]Item) (areas []int32, far int) {
 	r := &m.Rules[t]
 	weeks, free := m.OpenWeeks(t)
-	minutes := make([]map[int32]int, len(weeks))
-	for _, s := range m.ByTrack[t] {
-		q := &m.Squares[s]
-		i := slices.Index(weeks, q.Week)
-		for _, it := range items[s] {
-			if it.Kind != Teach || q.Fixed && free[i] || m.OutOfLine(t, it.Unit) {
-				continue
-			}
-			if minutes[i] == nil {
-				minutes[i] = map[int32]int{}
-			}
-			minutes[i][m.Units[it.Unit].Area] += m.Units[it.Unit].Cost[Teach]
-		}
-	}
+	minutes := m.AreaMinutes(t, items)
 	fits := func(i int, area int32) bool {
 		if len(minutes[i]) == 0 || minutes[i][area] > 0 && len(minutes[i]) == 1 {
 			return true

@@ -25,6 +25,20 @@ func TestAPlanKeepsTheRulesOfItsTracks(t *testing.T) {
 	})
 }
 
+// bruteForce tries every plan of a small season: the most that keeps the rules of its tracks, and the most without them.
+func bruteForce(p season.Problem) (best, free float64) {
+	seasontest.Visit(p, func(all []season.Placement) {
+		c, _ := season.Coverage(p, all)
+		if c > free {
+			seasontest.VisitLeads(p, all, func([]season.Placement) { free = c })
+		}
+		if c > best && len(seasontest.Habits(p, all)) == 0 {
+			seasontest.VisitLeads(p, all, func([]season.Placement) { best = c })
+		}
+	})
+	return best, free
+}
+
 // Under rules, too, a small season is solved to the optimum that brute force finds.
 func TestSmallSeasonsUnderRulesAreOptimal(t *testing.T) {
 	asked, proven, nodes := 0, 0, 200
@@ -36,16 +50,7 @@ func TestSmallSeasonsUnderRulesAreOptimal(t *testing.T) {
 		plan, err := Solve(p, nil)
 		require.NoError(t, err)
 		require.Empty(t, seasontest.Habits(p, plan.Placements), "seed %d", seed)
-		best, free := 0.0, 0.0
-		seasontest.Visit(p, func(all []season.Placement) {
-			c, _ := season.Coverage(p, all)
-			if c > free {
-				seasontest.VisitLeads(p, all, func([]season.Placement) { free = c })
-			}
-			if c > best && len(seasontest.Habits(p, all)) == 0 {
-				seasontest.VisitLeads(p, all, func([]season.Placement) { best = c })
-			}
-		})
+		best, free := bruteForce(p)
 		require.InDelta(t, best, plan.Coverage, 1e-9, "seed %d", seed)
 		if best < free-1e-9 {
 			asked++

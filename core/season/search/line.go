@@ -107,32 +107,10 @@ func (l *line) lay(areas []int32) [][]model.Item {
 	return l.st.Contents()
 }
 
-// taught is how many minutes of each area the track is taught in each of its weeks.
-func (l *line) taught() []map[int32]int {
-	m := l.st.Model
-	at := map[int]int{}
-	minutes := make([]map[int32]int, len(l.weeks))
-	for i, w := range l.weeks {
-		at[w], minutes[i] = i, map[int32]int{}
-	}
-	for _, s := range m.ByTrack[l.t] {
-		i := at[m.Squares[s].Week]
-		if m.Squares[s].Fixed && l.free[i] {
-			continue // what is fixed in a week that may change is somebody's own
-		}
-		for _, it := range l.st.Items[s] {
-			if it.Kind == model.Teach && !m.OutOfLine(l.t, it.Unit) {
-				minutes[i][m.Units[it.Unit].Area] += m.Units[it.Unit].Cost[model.Teach]
-			}
-		}
-	}
-	return minutes
-}
-
 // first is a line that follows the plan as it is: as many stretches as fit, handed out by what is taught of each area, in the order it is taught.
 // Weeks that are over are as they were.
 func (l *line) first() []int32 {
-	minutes := l.taught()
+	minutes := l.st.Model.AreaMinutes(l.t, l.st.Items)
 	areas := make([]int32, len(l.weeks))
 	all, when := map[int32]int{}, map[int32]float64{}
 	from := 0

@@ -40,16 +40,7 @@ func TestTheLinesOfTinySeasons(t *testing.T) {
 		require.NoError(t, err)
 		require.Empty(t, seasontest.Habits(p, plan.Placements), "seed %d", seed)
 		require.Empty(t, rules.Breaches(p, plan.Placements), "seed %d", seed)
-		best, free := 0.0, 0.0
-		seasontest.Visit(p, func(all []season.Placement) {
-			c, _ := season.Coverage(p, all)
-			if c > free {
-				seasontest.VisitLeads(p, all, func([]season.Placement) { free = c })
-			}
-			if c > best && len(seasontest.Habits(p, all)) == 0 {
-				seasontest.VisitLeads(p, all, func([]season.Placement) { best = c })
-			}
-		})
+		best, free := bruteForce(p)
 		require.LessOrEqual(t, plan.Coverage, best+1e-9, "seed %d", seed)
 		if plan.Coverage >= best-1e-9 {
 			found++
