@@ -74,11 +74,20 @@ func (h house) as(signIn string) client {
 
 func (c client) send(method, path, body string) (int, string) {
 	c.t.Helper()
-	var in *bytes.Reader = bytes.NewReader([]byte(body))
-	r, err := http.NewRequest(method, c.url+path, in)
+	status, _, text := c.request(method, path, body, "")
+	return status, text
+}
+
+// request sends a request, in a language unless that is empty.
+func (c client) request(method, path, body, language string) (int, http.Header, string) {
+	c.t.Helper()
+	r, err := http.NewRequest(method, c.url+path, strings.NewReader(body))
 	require.NoError(c.t, err)
 	if body != "" {
 		r.Header.Set("Content-Type", "application/json")
+	}
+	if language != "" {
+		r.Header.Set("Accept-Language", language)
 	}
 	answer, err := c.http.Do(r)
 	require.NoError(c.t, err)
@@ -86,7 +95,7 @@ func (c client) send(method, path, body string) (int, string) {
 	var out bytes.Buffer
 	_, err = out.ReadFrom(answer.Body)
 	require.NoError(c.t, err)
-	return answer.StatusCode, out.String()
+	return answer.StatusCode, answer.Header, out.String()
 }
 
 // call is a request that is well-formed for the demo academy.

@@ -121,13 +121,19 @@ func init() {
 	}
 }
 
+// told is an error as it is answered: one that is no refusal is a mistake of the program, and says no more.
+func told(err error) *ErrorModel {
+	var said *ErrorModel
+	if errors.As(err, &said) {
+		return said
+	}
+	return refusal(http.StatusInternalServerError, "Something went wrong on the server.")
+}
+
 // refuse answers a request before its operation ran.
 func refuse(api huma.API, ctx huma.Context, err error) {
-	var told *ErrorModel
-	if !errors.As(err, &told) {
-		told = refusal(http.StatusInternalServerError, "Something went wrong on the server.")
-	}
-	_ = huma.WriteErr(api, ctx, told.Status, "", told)
+	said := told(err)
+	_ = huma.WriteErr(api, ctx, said.Status, "", said)
 }
 
 // tell answers a refusal where no operation of the library runs.
@@ -143,11 +149,7 @@ func refused(c *gin.Context, err error) bool {
 	if err == nil {
 		return false
 	}
-	var told *ErrorModel
-	if !errors.As(err, &told) {
-		told = refusal(http.StatusInternalServerError, "Something went wrong on the server.")
-	}
-	tell(c.Writer, c.Request, told)
+	tell(c.Writer, c.Request, told(err))
 	return true
 }
 

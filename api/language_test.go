@@ -1,7 +1,6 @@
 package api
 
 import (
-	"bytes"
 	"encoding/json"
 	"net/http"
 	"strings"
@@ -13,19 +12,7 @@ import (
 
 func (c client) ask(method, path, body, language string) (int, http.Header, string) {
 	c.t.Helper()
-	r, err := http.NewRequest(method, c.url+"/api"+path, strings.NewReader(body))
-	require.NoError(c.t, err)
-	if body != "" {
-		r.Header.Set("Content-Type", "application/json")
-	}
-	r.Header.Set("Accept-Language", language)
-	answer, err := c.http.Do(r)
-	require.NoError(c.t, err)
-	defer answer.Body.Close()
-	var out bytes.Buffer
-	_, err = out.ReadFrom(answer.Body)
-	require.NoError(c.t, err)
-	return answer.StatusCode, answer.Header, out.String()
+	return c.request(method, "/api"+path, body, language)
 }
 
 // differ says where two answers differ, texts aside, and counts the texts that do.
