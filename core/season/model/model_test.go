@@ -329,7 +329,19 @@ func TestAStateCountsWhatOneMadeAnewCounts(t *testing.T) {
 				changes = append(changes, Change{s, items})
 			}
 			was, sum := held(st), st.Sum
+			fits := !slices.ContainsFunc(changes, func(c Change) bool { return !st.Fits(c.Square, c.Items) })
+			gain, score := 0.0, st.Score()
+			if fits {
+				gain = st.Gain(changes...)
+				least := gain + (r.Float64()-0.5)/50
+				require.Equal(t, gain >= least, st.Gains(least, changes...), "so much at least")
+				require.Equal(t, was, held(st), "a look changes nothing")
+				require.InDelta(t, score, st.Score(), 0)
+			}
 			made := st.Try(changes...)
+			if made {
+				require.InDelta(t, st.Score()-score, gain, 1e-9, "what it was said to gain")
+			}
 			if made && r.IntN(3) == 0 {
 				st.Undo()
 				made = false

@@ -15,8 +15,9 @@ type State struct {
 	Used      []int
 	Occasions [][]Occasion // per unit
 	Marks     []uint64
-	Values    []float64
-	Sum       float64 // of val, the weight of needs covered
+	Values    []float64 // per unit, the weight of needs covered
+	Ways      []float64 // per unit, the way made toward needs
+	Sum       float64   // of Values
 	memo      *memo
 	Work      int64
 	Asked     int64 // changes that kept the order of units, and so asked who could lead
@@ -28,6 +29,16 @@ type State struct {
 	marked    []bool
 	last      []Change
 	spare     []Item // room for contents in the making
+	// room for looks at what might be, which are asked so often that their lists are kept
+	placed [][]Item
+	given  []Occasion
+	shifts []shift
+}
+
+// shift is by how much a unit's mark would move.
+type shift struct {
+	unit int32
+	by   uint64
 }
 
 // memo remembers values by mark: one entry for each slot, the newest.
@@ -53,7 +64,7 @@ func newMemo(m *Model) *memo {
 }
 
 func NewState(m *Model) *State {
-	st := &State{Model: m, Items: make([][]Item, len(m.Squares)), Used: make([]int, len(m.Squares)), Occasions: make([][]Occasion, len(m.Units)), Marks: make([]uint64, len(m.Units)), Values: make([]float64, len(m.Units)), memo: newMemo(m), marked: make([]bool, len(m.Units))}
+	st := &State{Model: m, Items: make([][]Item, len(m.Squares)), Used: make([]int, len(m.Squares)), Occasions: make([][]Occasion, len(m.Units)), Marks: make([]uint64, len(m.Units)), Values: make([]float64, len(m.Units)), Ways: make([]float64, len(m.Units)), memo: newMemo(m), marked: make([]bool, len(m.Units))}
 	st.SoftScore = newSoftScore(m)
 	st.Staffing = newStaffing(m)
 	for u := range m.Units {
@@ -155,7 +166,7 @@ func (st *State) Settle() {
 		st.marked[u] = false
 		v := st.ValueAt(u, st.Marks[u], st.Occasions[u])
 		st.Sum += v[0] - st.Values[u]
-		st.Values[u] = v[0]
+		st.Values[u], st.Ways[u] = v[0], v[1]
 		st.SoftScore.unit(st, u)
 	}
 	for _, s := range st.stirs {
@@ -166,16 +177,154 @@ func (st *State) Settle() {
 
 // ValueAt looks a unit's value and way up by its mark, or computes them.
 func (st *State) ValueAt(u int32, mark uint64, occs []Occasion) [2]float64 {
-	st.Work++
-	k := (mark ^ st.Model.Units[u].Salt) | 1
-	slot := k * 0x9e3779b97f4a7c15 >> (64 - st.memo.bits)
-	if st.memo.keys[slot] == k {
-		return st.memo.vals[slot]
+	if v := st.known(u, mark); v != nil {
+		return *v
 	}
+	return st.compute(u, mark, occs)
+}
+
+// known is what is remembered under a mark, if anything is.
+func (st *State) known(u int32, mark uint64) *[2]float64 {
+	st.Work++
+	k, slot := st.slot(u, mark)
+	if st.memo.keys[slot] != k {
+		return nil
+	}
+	return &st.memo.vals[slot]
+}
+
+func (st *State) slot(u int32, mark uint64) (key, slot uint64) {
+	key = (mark ^ st.Model.Units[u].Salt) | 1
+	return key, key * 0x9e3779b97f4a7c15 >> (64 - st.memo.bits)
+}
+
+func (st *State) compute(u int32, mark uint64, occs []Occasion) [2]float64 {
 	covered, way := st.Model.Value(int(u), occs)
 	st.Work += int64(len(st.Model.Units[u].Needs)*len(occs)) / 24
+	k, slot := st.slot(u, mark)
 	st.memo.keys[slot], st.memo.vals[slot] = k, [2]float64{covered, way}
 	return st.memo.vals[slot]
+}
+
+// ValueWith is a unit's value and way with one more occasion.
+func (st *State) ValueWith(u int32, o Occasion) [2]float64 {
+	mark := st.Marks[u] + st.Model.Audiences[o.Audience].Mark[o.Kind]
+	if v := st.known(u, mark); v != nil {
+		return *v
+	}
+	st.given = append(append(st.given[:0], st.Occasions[u]...), o)
+	return st.compute(u, mark, st.given)
+}
+
+// ValueWithout is what a unit's value and way would be without an item of a square.
+func (st *State) ValueWithout(s int32, it Item) [2]float64 {
+	mark := st.Marks[it.Unit] - st.Model.Audiences[it.Audience].Mark[it.Kind]
+	if v := st.known(it.Unit, mark); v != nil {
+		return *v
+	}
+	st.given = st.given[:0]
+	for _, o := range st.Occasions[it.Unit] {
+		if o.Square != s {
+			st.given = append(st.given, o)
+		}
+	}
+	return st.compute(it.Unit, mark, st.given)
+}
+
+// Gain is how much the score would change with other items in squares, whether or not the rules allow them: far
+// cheaper than to try them. They must fit in minutes.
+func (st *State) Gain(changes ...Change) float64 {
+	return st.coverageGain(changes) + st.SoftScore.gain(st, changes)
+}
+
+// Gains says whether that is so much at least. What the goal full adds is only worked out where it can tip the scale.
+func (st *State) Gains(least float64, changes ...Change) bool {
+	gain := st.coverageGain(changes)
+	return gain+st.SoftScore.most(len(st.shifts), len(changes)) >= least && gain+st.SoftScore.gain(st, changes) >= least
+}
+
+func (st *State) coverageGain(changes []Change) float64 {
+	for len(st.placed) < len(changes) {
+		st.placed = append(st.placed, nil)
+	}
+	st.shifts = st.shifts[:0]
+	for i, c := range changes {
+		q := &st.Model.Squares[c.Square]
+		st.placed[i] = append(st.placed[i][:0], c.Items...)
+		if !q.Fixed {
+			st.Model.Place(q, st.placed[i])
+		}
+		for _, it := range st.Items[c.Square] {
+			if !slices.Contains(st.placed[i], it) {
+				st.shift(it, ^uint64(0))
+			}
+		}
+		for _, it := range st.placed[i] {
+			if !slices.Contains(st.Items[c.Square], it) {
+				st.shift(it, 1)
+			}
+		}
+	}
+	gain := 0.0
+	for _, x := range st.shifts {
+		if x.by == 0 {
+			continue
+		}
+		mark := st.Marks[x.unit] + x.by
+		if v := st.known(x.unit, mark); v != nil {
+			gain += v[0] - st.Values[x.unit]
+		} else {
+			gain += st.compute(x.unit, mark, st.givenAfter(x.unit, changes))[0] - st.Values[x.unit]
+		}
+	}
+	if st.Model.Weights > 0 {
+		gain /= st.Model.Weights
+	}
+	return gain
+}
+
+// after is what a square holds after changes that were placed.
+func (st *State) after(s int32, changes []Change) []Item {
+	for i, c := range changes {
+		if c.Square == int(s) {
+			return st.placed[i]
+		}
+	}
+	return st.Items[s]
+}
+
+// shift notes an item that comes (times 1) or goes (times −1).
+func (st *State) shift(it Item, times uint64) {
+	by := times * st.Model.Audiences[it.Audience].Mark[it.Kind]
+	for i := range st.shifts {
+		if st.shifts[i].unit == it.Unit {
+			st.shifts[i].by += by
+			return
+		}
+	}
+	st.shifts = append(st.shifts, shift{it.Unit, by})
+}
+
+// givenAfter is how a unit would be given after changes that were placed.
+func (st *State) givenAfter(u int32, changes []Change) []Occasion {
+	st.given = st.given[:0]
+next:
+	for _, o := range st.Occasions[u] {
+		for _, c := range changes {
+			if int(o.Square) == c.Square {
+				continue next
+			}
+		}
+		st.given = append(st.given, o)
+	}
+	for i, c := range changes {
+		for _, it := range st.placed[i] {
+			if it.Unit == u {
+				st.given = append(st.given, Occasion{Square: int32(c.Square), Audience: it.Audience, Kind: it.Kind})
+			}
+		}
+	}
+	return st.given
 }
 
 // Coverage is the expected coverage as it stands.

@@ -7,8 +7,8 @@ import (
 )
 
 const (
-	lessenWork = 300_000 // steps that giving changed classes back may cost
-	lessenTry  = 6_000   // and one attempt
+	lessenWork = 600_000 // steps that giving changed classes back may cost
+	lessenTry  = 10_000   // and one attempt
 )
 
 // lessen looks for a plan as good with fewer changed classes: some of those that changed become again what they were, at times others may change in

@@ -242,7 +242,7 @@ func (f *fewest) consider(all [][]model.Item, covered float64) {
 }
 
 // repairWork is what looking for the best coverage attainable may cost.
-const repairWork = 260_000
+const repairWork = 500_000
 
 // attainable searches for the best coverage when everything may change, and
 // says whether it is proven.
@@ -353,8 +353,7 @@ func (f *fewest) gain(st *model.State, x step) (float64, bool) {
 	if x.in.Kind == model.Review && st.First(q.Track, u) >= q.Day {
 		return 0, false
 	}
-	l := q.Audiences[len(q.Audiences)-1]
-	v := st.ValueAt(u, st.Marks[u]+m.Audiences[l].Mark[x.in.Kind], append(st.Occasions[u][:len(st.Occasions[u]):len(st.Occasions[u])], model.Occasion{Square: int32(x.square), Audience: l, Kind: x.in.Kind}))
+	v := st.ValueWith(u, model.Occasion{Square: int32(x.square), Audience: q.Audiences[len(q.Audiences)-1], Kind: x.in.Kind})
 	gain += v[0] - st.Values[u]
 	if !f.differs(x.square, st.Items[x.square]) {
 		gain /= float64(len(q.Classes))

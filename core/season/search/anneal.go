@@ -33,11 +33,13 @@ type Search struct {
 	told   int64   // watch is asked again after this much work
 	Covers float64 // coverage of the best
 	Enough float64 // ends as soon as it covers so much; 0 for never
+	least  float64 // what a small move must gain to be taken, given the heat
+	heat   float64
 }
 
 // stepsPerSecond is how many steps of work a second stands for: what a machine
-// of two 2.5 GHz cores does in 0.7 to 0.9 s. Where it takes longer, the clock ends the search (see solve).
-const stepsPerSecond = 2_500_000
+// of two 2.5 GHz cores does in 0.8 to 0.95 s. Where it takes longer, the clock ends the search (see solve).
+const stepsPerSecond = 5_000_000
 
 func New(st *model.State, seed uint64, limit int64) *Search {
 	h := &Search{st: st, relay: Relay{State: st}, rng: random(model.Mix(seed)), best: st.Contents(), first: st.Contents(), score: st.Score(), Covers: st.Coverage(), limit: limit}
@@ -90,7 +92,7 @@ func (d *random) IntN(n int) int { return int(d.next() >> 32 * uint64(n) >> 32) 
 func (d *random) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
 
 const (
-	smallMoves  = 100   // after each large one
+	smallMoves  = 250   // after each large one
 	firstHeat   = 0.5   // of what an item is worth on average
 	smallHeat   = 0.002 // the same in a small season
 	lastHeat    = 0.003 // of the first, at the end of a round
@@ -176,7 +178,7 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 			}
 			share = late
 		}
-		heat := hot * math.Pow(lastHeat, share)
+		h.heat = hot * math.Pow(lastHeat, share)
 		if h.st.Work >= h.told {
 			h.told = h.st.Work + stepsPerSecond/20
 			if watch != nil && !watch() {
@@ -190,7 +192,7 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 			h.relay.do(h.units[h.rng.IntN(len(h.units))], relayLure)
 		}
 		if changed {
-			if next := h.st.Score(); h.takes(now, next, heat) {
+			if next := h.st.Score(); h.takes(now, next) {
 				now = h.note(next)
 			} else {
 				back()
@@ -201,7 +203,7 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 			if !h.move() {
 				continue
 			}
-			if next := h.st.Score(); h.takes(now, next, heat) {
+			if next := h.st.Score(); next-now >= h.least {
 				now = h.note(next)
 			} else {
 				h.st.Undo()
@@ -211,9 +213,10 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 	return true
 }
 
-func (h *Search) takes(now, next, heat float64) bool {
-	return next >= now || h.rng.Float64() < math.Exp((next-now)/heat)
-}
+func (h *Search) takes(now, next float64) bool { return next-now >= h.margin() }
+
+// margin is what a change must gain to be taken: at this heat and by this draw. Drawn first, it tells of most changes that they need not be tried.
+func (h *Search) margin() float64 { return h.heat * math.Log(1-h.rng.Float64()) }
 
 // note remembers the best.
 func (h *Search) note(score float64) float64 {
@@ -229,6 +232,20 @@ func (h *Search) keep() {
 	for s := range h.st.Items {
 		h.best[s] = h.st.Items[s] // contents are replaced, never written into
 	}
+}
+
+// try makes a change, if it gains enough to be taken and keeps the rules.
+func (h *Search) try(changes ...model.Change) bool {
+	for _, c := range changes {
+		if !h.st.Fits(c.Square, c.Items) {
+			return false
+		}
+	}
+	h.least = h.margin()
+	if !h.st.Gains(h.least, changes...) {
+		return false
+	}
+	return h.st.Try(changes...)
 }
 
 func (h *Search) move() bool {
@@ -266,7 +283,7 @@ func (h *Search) push(s int) bool {
 	h.evict(s, h.st.Model.Units[u].Cost[kind], -1)
 	h.chosen = append(h.chosen, model.Item{Unit: u, Kind: kind})
 	h.shuffle(q)
-	return h.st.Try(model.Change{Square: s, Items: h.chosen})
+	return h.try(model.Change{Square: s, Items: h.chosen})
 }
 
 // evict takes random items out of the chosen contents of a square until more
@@ -318,7 +335,7 @@ func (h *Search) turn(s int) bool {
 		return false
 	}
 	h.evict(s, 0, i)
-	return h.st.Try(model.Change{Square: s, Items: h.chosen})
+	return h.try(model.Change{Square: s, Items: h.chosen})
 }
 
 // exchange swaps an item of a square for one of another square of the track,
@@ -342,7 +359,7 @@ func (h *Search) exchange(s int) bool {
 		a = a[:len(a)-1]
 	}
 	h.chosen, h.other = a, b
-	return h.st.Try(model.Change{Square: s, Items: a}, model.Change{Square: o, Items: b})
+	return h.try(model.Change{Square: s, Items: a}, model.Change{Square: o, Items: b})
 }
 
 // reorder exchanges two items of a square whose classes differ in length: the shorter ones hear what comes first.
@@ -356,7 +373,7 @@ func (h *Search) reorder(s int) bool {
 		j++
 	}
 	h.chosen[i], h.chosen[j] = h.chosen[j], h.chosen[i]
-	return h.st.Try(model.Change{Square: s, Items: h.chosen})
+	return h.try(model.Change{Square: s, Items: h.chosen})
 }
 
 func (h *Search) remove(s int) bool {
@@ -367,5 +384,5 @@ func (h *Search) remove(s int) bool {
 	i, last := h.rng.IntN(len(h.chosen)), len(h.chosen)-1
 	h.chosen[i] = h.chosen[last]
 	h.chosen = h.chosen[:last]
-	return h.st.Try(model.Change{Square: s, Items: h.chosen})
+	return h.try(model.Change{Square: s, Items: h.chosen})
 }

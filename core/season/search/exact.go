@@ -58,7 +58,7 @@ type exhaust struct {
 func newExhaust(m *model.Model, h *Search) *exhaust {
 	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), subproblems: map[int32]*bound.Subproblem{}, hopes: map[uint64]float64{}, met: map[uint64]bool{}, at: map[int32]int{}}
 	e.relaxation.Prepare(h.score*m.Weights, 200_000)
-	e.relaxation.Prove(int(min(1_500_000, max(200_000, float64(h.limit)/12))))
+	e.relaxation.Prove(int(min(1_500_000, max(200_000, float64(h.limit)/24))))
 	for i := range e.relaxation.Subproblems {
 		s := &e.relaxation.Subproblems[i]
 		e.subproblems[int32(s.Unit)] = s

@@ -31,7 +31,6 @@ func addBest(st *model.State, s int) bool {
 	if full {
 		return false
 	}
-	var room []model.Occasion
 	for barred := map[int32]bool{}; ; {
 		best, found := 1e-9, model.Item{Unit: -1}
 		for _, u := range st.Model.Teaches[q.Track] {
@@ -44,9 +43,9 @@ func addBest(st *model.State, s int) bool {
 				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && (taught || off) {
 					continue
 				}
-				gain := climbs(st, s, u, kind, &room)
+				gain := climbs(st, s, u, kind)
 				if kind == model.Teach && first == model.Never {
-					gain += softScoreAhead * ahead(st, s, u, 0, &room)
+					gain += softScoreAhead * ahead(st, s, u, 0)
 				}
 				if gain = gain / float64(x.Cost[kind]); gain > best {
 					best, found = gain, model.Item{Unit: u, Kind: kind}
@@ -66,8 +65,8 @@ func addBest(st *model.State, s int) bool {
 // softScoreAhead is the share of the worth of what a unit opens.
 const softScoreAhead = 0.3
 
-// climbs is what one more item in a square would add to coverage and to progress. It is asked so often that its list is made in a room that is kept.
-func climbs(st *model.State, s int, u int32, kind uint8, room *[]model.Occasion) float64 {
+// climbs is what one more item in a square would add to coverage and to progress.
+func climbs(st *model.State, s int, u int32, kind uint8) float64 {
 	if len(st.Model.Units[u].Needs) == 0 {
 		return 0
 	}
@@ -81,24 +80,18 @@ func climbs(st *model.State, s int, u int32, kind uint8, room *[]model.Occasion)
 			}
 		}
 	}
-	now := climbed(st, u, st.Marks[u], st.Occasions[u])
-	*room = append(append((*room)[:0], st.Occasions[u]...), model.Occasion{Square: int32(s), Audience: l, Kind: kind})
-	return climbed(st, u, st.Marks[u]+st.Model.Audiences[l].Mark[kind], *room) - now
-}
-
-func climbed(st *model.State, u int32, mark uint64, occs []model.Occasion) float64 {
-	v := st.ValueAt(u, mark, occs)
-	return v[0] + model.SoftScoreStep*v[1]
+	then := st.ValueWith(u, model.Occasion{Square: int32(s), Audience: l, Kind: kind})
+	return then[0] - st.Values[u] + model.SoftScoreStep*(then[1]-st.Ways[u])
 }
 
 // ahead is what the units that stand on u would be worth in the same square:
 // why a movement nobody is asked for is taught all the same.
-func ahead(st *model.State, s int, u int32, depth int, room *[]model.Occasion) float64 {
+func ahead(st *model.State, s int, u int32, depth int) float64 {
 	sum := 0.0
 	t := st.Model.Squares[s].Track
 	for _, d := range st.Model.Units[u].Opens {
 		if st.Model.Can[t][d] && st.First(t, d) == model.Never && depth < 6 {
-			sum += climbs(st, s, d, model.Teach, room) + softScoreAhead*ahead(st, s, d, depth+1, room)
+			sum += climbs(st, s, d, model.Teach) + softScoreAhead*ahead(st, s, d, depth+1)
 		}
 	}
 	return sum

@@ -29,10 +29,10 @@ func plainAnnealing(p season.Problem, seconds float64) float64 {
 		if share >= 1 {
 			return h.Covers
 		}
-		heat := 2e-4 * math.Pow(0.01, share)
+		h.heat = 2e-4 * math.Pow(0.01, share)
 		if step%200 == 0 {
 			if h.refill.do(h.open[h.rng.IntN(len(h.open))]) {
-				if next := st.Score(); h.takes(now, next, heat) {
+				if next := st.Score(); h.takes(now, next) {
 					now = h.note(next)
 				} else {
 					h.refill.back()
@@ -41,7 +41,7 @@ func plainAnnealing(p season.Problem, seconds float64) float64 {
 			continue
 		}
 		if s := int(h.open[h.rng.IntN(len(h.open))]); h.rng.IntN(4) > 0 && h.push(s) || h.rng.IntN(4) == 0 && h.remove(s) {
-			if next := st.Score(); h.takes(now, next, heat) {
+			if next := st.Score(); next-now >= h.least {
 				now = h.note(next)
 			} else {
 				st.Undo()

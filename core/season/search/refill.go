@@ -19,7 +19,6 @@ type refill struct {
 	rest    []model.Item
 	noise   float64
 	barred  map[int32]bool
-	next    []model.Occasion
 }
 
 // do empties and fills again; it says whether anything changed. back puts all as it was.
@@ -144,9 +143,9 @@ func (r *refill) add(s int) bool {
 				if st.Used[s]+x.Cost[kind] > q.Minutes || kind == model.Review && first >= q.Day || kind == model.Teach && (taught || off) {
 					continue
 				}
-				gain := climbs(st, s, u, kind, &r.next)
+				gain := climbs(st, s, u, kind)
 				if kind == model.Teach && first == model.Never && len(x.Opens) > 0 {
-					gain += softScoreAhead * ahead(st, s, u, 0, &r.next)
+					gain += softScoreAhead * ahead(st, s, u, 0)
 				}
 				if gain <= 0 {
 					continue

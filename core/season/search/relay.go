@@ -280,13 +280,7 @@ func (r *Relay) Loss(t int, s int32, it model.Item) float64 {
 			}
 		}
 	}
-	rest := make([]model.Occasion, 0, 16)
-	for _, o := range st.Occasions[it.Unit] {
-		if o.Square != s {
-			rest = append(rest, o)
-		}
-	}
-	v := st.ValueAt(it.Unit, st.Marks[it.Unit]-st.Model.Audiences[it.Audience].Mark[it.Kind], rest)
+	v := st.ValueWithout(s, it)
 	return st.Values[it.Unit] - v[0]
 }
 
