@@ -30,8 +30,8 @@ type SoftScore struct {
 	full, thick []bool  // per square: not empty; more than three units
 	pairs       []int32 // room for a look at what might be
 	Sums
-	returns     int  // how often a unit should come back at most
-	Idle        bool // the goal is coverage alone
+	returns int  // how often a unit should come back at most
+	Idle    bool // the goal is coverage alone
 }
 
 // Sums are what the shares are made of.

@@ -200,7 +200,11 @@ func (st *State) slot(u int32, mark uint64) (key, slot uint64) {
 
 func (st *State) compute(u int32, mark uint64, occs []Occasion) [2]float64 {
 	covered, way := st.Model.Value(int(u), occs)
-	st.Work += int64(len(st.Model.Units[u].Needs)*len(occs)) / 24
+	heard := 0
+	for i := range occs {
+		heard += len(st.Model.Audiences[occs[i].Audience].Classes)
+	}
+	st.Work += int64(len(st.Model.Units[u].Needs)*(heard+2)) / 32
 	k, slot := st.slot(u, mark)
 	st.memo.keys[slot], st.memo.vals[slot] = k, [2]float64{covered, way}
 	return st.memo.vals[slot]
@@ -234,16 +238,17 @@ func (st *State) ValueWithout(s int32, it Item) [2]float64 {
 // Gain is how much the score would change with other items in squares, whether or not the rules allow them: far
 // cheaper than to try them. They must fit in minutes.
 func (st *State) Gain(changes ...Change) float64 {
-	return st.coverageGain(changes) + st.SoftScore.gain(st, changes)
+	return st.CoverageGain(changes) + st.SoftScore.gain(st, changes)
 }
 
 // Gains says whether that is so much at least. What the goal full adds is only worked out where it can tip the scale.
 func (st *State) Gains(least float64, changes ...Change) bool {
-	gain := st.coverageGain(changes)
+	gain := st.CoverageGain(changes)
 	return gain+st.SoftScore.most(len(st.shifts), len(changes)) >= least && gain+st.SoftScore.gain(st, changes) >= least
 }
 
-func (st *State) coverageGain(changes []Change) float64 {
+// CoverageGain is the same of coverage alone.
+func (st *State) CoverageGain(changes []Change) float64 {
 	for len(st.placed) < len(changes) {
 		st.placed = append(st.placed, nil)
 	}
@@ -429,9 +434,13 @@ type Change struct {
 	Items  []Item
 }
 
+// trySteps is what trying a change costs besides the values it looks up.
+const trySteps = 4
+
 // Try gives squares other items when every rule is still kept, and says
 // whether it did; else nothing has changed. undo takes the last one back.
 func (st *State) Try(changes ...Change) bool {
+	st.Work += trySteps
 	st.last = st.last[:0]
 	for _, c := range changes {
 		if !st.Fits(c.Square, c.Items) {

@@ -119,8 +119,8 @@ const near = 0.99
 // Repair mends a plan so that it fits p, which already holds the change (see
 // Disrupted). Placements before firstWeek stay as they are, also what was fixed. Of the plans within 1 % of the
 // best coverage attainable under the season's goal it looks for the one that changes fewest classes: from what can be salvaged of the old one, in many
-// ways, by whatever gains most for each class it changes; and from the best plan back, class by class, to what was. The better of these is lessened:
-// changed classes become again what they were, and what may still change is searched anew. Small seasons are searched to the end.
+// ways, by whatever gains most for each class it changes; and from the best plan back, class by class, to what was. The better of these is where a search
+// for the nearest plan that is good enough begins (search.Nearest). Small seasons are searched to the end.
 // A unit that was not reached and is taught nowhere else comes back wherever there is a way, whatever it is worth; else it is named as dropped.
 //
 // Costs a short search, and squares × units for the first step; the further
@@ -155,14 +155,14 @@ func Repair(p season.Problem, old season.Plan, firstWeek int, happened ...Disrup
 		f.consider(f.suffice(x))
 	}
 	f.consider(f.shrink(best.Contents()))
-	f.settle(&r, st)
 	// A longer class may give more than a shorter one that stays, which pinning cannot say.
 	// Nor is a plan along other areas looked for, where a track asks for a line.
 	if exact && !m.AnyLined() && !slices.ContainsFunc(m.Squares, func(q model.Square) bool { return q.Uneven }) {
+		f.settle(&r, st)
 		f.fewer(&r, firstWeek)
 	}
 	if !r.Fewest {
-		f.lessen()
+		f.nearer()
 		f.settle(&r, st)
 	}
 	r.Dropped = missed(p, r.Plan, happened)
@@ -180,6 +180,18 @@ func (f *fewest) settle(r *Repaired, st *model.State) {
 	if changes := Diff(f.old, plan); r.Changes == nil || len(changes) < len(r.Changes) {
 		r.Plan, r.Changes = plan, changes
 	}
+}
+
+// nearWork is what looking for a nearer plan may cost, in steps of work.
+const nearWork = 900_000
+
+// nearer looks for a plan as good with fewer changed classes. It looks at the plan as a whole, which neither growing nor shrinking does: a few
+// classes filled well in place of many with one item changed.
+func (f *fewest) nearer() {
+	if f.covered < f.enough || f.changed == 0 {
+		return
+	}
+	f.consider(f.shrink(search.Nearest(search.Spare(f.m, f.best), f.was, f.enough, uint64(f.m.Problem.Seed)+1, nearWork)))
 }
 
 // pastOf is what stays in any case.

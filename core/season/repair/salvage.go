@@ -13,6 +13,7 @@ const (
 	salvages    = 40      // readings of the old plan, each with other choices
 	salvageWork = 150_000 // steps they may cost
 	salvageBest = 4       // of them, those that are made sufficient
+	sufficeWork = 10_000  // steps that filling one of them anew may cost
 )
 
 // salvage reads the old plan into what is left, in the order it happens, once so that whatever misses something falls, and then many times so that what
@@ -165,7 +166,7 @@ func (f *fewest) suffice(all [][]model.Item) ([][]model.Item, float64) {
 		for s := range m.Squares {
 			m.Squares[s].Pinned = !f.differs(s, st.Items[s])
 		}
-		h := search.New(st, 1, lessenTry)
+		h := search.New(st, 1, sufficeWork)
 		h.Enough = f.enough
 		h.Run(nil)
 		for s := range m.Squares {

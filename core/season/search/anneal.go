@@ -29,12 +29,13 @@ type Search struct {
 	units  []int32      // units that may be laid in them
 	chosen []model.Item // the new contents in the making
 	other  []model.Item
-	clock  *clock  // nil: steps alone
-	told   int64   // watch is asked again after this much work
-	Covers float64 // coverage of the best
-	Enough float64 // ends as soon as it covers so much; 0 for never
-	least  float64 // what a small move must gain to be taken, given the heat
-	heat   float64
+	clock  *clock    // nil: steps alone
+	told   int64     // watch is asked again after this much work
+	Covers float64   // coverage of the best
+	Enough float64   // ends as soon as it covers so much; 0 for never
+	heat   float64   // of the round, as it stands
+	least  float64   // what the small move that was tried must gain to be taken
+	near   *nearness // nil unless what is looked for is a plan near another
 }
 
 // stepsPerSecond is how many steps of work a second stands for: what a machine
@@ -154,7 +155,7 @@ func (h *Search) Run(watch func() bool) {
 		if !small { // what is cooled too fast freezes where it is: the shorter a round for its season, the colder it begins
 			hot *= max(leastHeat, min(1, float64(length)/float64(size*fullRound)))
 		}
-		if !h.round(hot, min(length, h.limit), watch) {
+		if !h.round(hot, lastHeat, min(length, h.limit), watch) {
 			break
 		}
 		h.st.Take(h.best)
@@ -162,9 +163,9 @@ func (h *Search) Run(watch func() bool) {
 	h.st.Take(h.best)
 }
 
-// round is one cooling over so many steps of work; it says false when the search is to end.
-func (h *Search) round(hot float64, length int64, watch func() bool) bool {
-	now := h.st.Score()
+// round is one cooling over so many steps of work, from a heat down to a share of it; it says false when the search is to end.
+func (h *Search) round(hot, cold float64, length int64, watch func() bool) bool {
+	now := h.worth()
 	from := h.st.Work
 	ends := h.clock.from()
 	for h.st.Work < from+length {
@@ -178,7 +179,7 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 			}
 			share = late
 		}
-		h.heat = hot * math.Pow(lastHeat, share)
+		h.heat = hot * math.Pow(cold, share)
 		if h.st.Work >= h.told {
 			h.told = h.st.Work + stepsPerSecond/20
 			if watch != nil && !watch() {
@@ -192,7 +193,10 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 			h.relay.do(h.units[h.rng.IntN(len(h.units))], relayLure)
 		}
 		if changed {
-			if next := h.st.Score(); h.takes(now, next) {
+			if h.near != nil {
+				h.near.count(h.st)
+			}
+			if next := h.worth(); h.takes(now, next) {
 				now = h.note(next)
 			} else {
 				back()
@@ -203,7 +207,7 @@ func (h *Search) round(hot float64, length int64, watch func() bool) bool {
 			if !h.move() {
 				continue
 			}
-			if next := h.st.Score(); next-now >= h.least {
+			if next := h.worth(); next-now >= h.least {
 				now = h.note(next)
 			} else {
 				h.st.Undo()
@@ -218,9 +222,23 @@ func (h *Search) takes(now, next float64) bool { return next-now >= h.margin() }
 // margin is what a change must gain to be taken: at this heat and by this draw. Drawn first, it tells of most changes that they need not be tried.
 func (h *Search) margin() float64 { return h.heat * math.Log(1-h.rng.Float64()) }
 
+// worth is what the search climbs.
+func (h *Search) worth() float64 {
+	if h.near != nil {
+		return h.near.worth(h.st.Coverage(), h.near.then)
+	}
+	return h.st.Score()
+}
+
 // note remembers the best.
 func (h *Search) note(score float64) float64 {
-	if score > h.score+1e-12 {
+	switch {
+	case h.near != nil:
+		if h.near.now = h.near.then; h.near.better(h.st) {
+			h.Covers = h.st.Coverage()
+			h.keep()
+		}
+	case score > h.score+1e-12:
 		h.score, h.Covers = score, h.st.Coverage()
 		h.keep()
 	}
@@ -242,13 +260,20 @@ func (h *Search) try(changes ...model.Change) bool {
 		}
 	}
 	h.least = h.margin()
-	if !h.st.Gains(h.least, changes...) {
+	if h.near != nil {
+		if h.near.gain(h.st, changes) < h.least {
+			return false
+		}
+	} else if !h.st.Gains(h.least, changes...) {
 		return false
 	}
 	return h.st.Try(changes...)
 }
 
 func (h *Search) move() bool {
+	if h.near != nil && h.rng.IntN(100) < restores {
+		return h.restore()
+	}
 	s := int(h.open[h.rng.IntN(len(h.open))])
 	if h.st.Model.Squares[s].Uneven && h.rng.IntN(8) == 0 {
 		return h.reorder(s)

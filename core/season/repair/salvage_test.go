@@ -11,7 +11,7 @@ import (
 	"vereda/internal/seasontest"
 )
 
-// A closed week on seasons nobody tuned for: what is salvaged stands and is told with the classes it changes; made sufficient and lessened it never
+// A closed week on seasons nobody tuned for: what is salvaged stands and is told with the classes it changes; made sufficient and brought nearer it never
 // changes more than growing from what stands or shrinking from the best plan, and on the whole it changes clearly fewer.
 func TestAClosedWeekChangesFewClasses(t *testing.T) {
 	plain, all := 0, 0
@@ -49,7 +49,7 @@ func TestAClosedWeekChangesFewClasses(t *testing.T) {
 		for _, x := range salvaged {
 			f.consider(f.suffice(x))
 		}
-		f.lessen()
+		f.nearer()
 		assert.GreaterOrEqual(t, f.covered, f.enough, k.Name)
 		assert.LessOrEqual(t, f.changed, before, k.Name)
 		assert.Equal(t, f.classes(f.best), f.changed, k.Name)
