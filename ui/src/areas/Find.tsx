@@ -4,6 +4,7 @@ import { type KeyboardEvent, useDeferredValue, useId, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, unwrap } from "../api/client";
 import { tr, word } from "../kit/tr";
+import { useEnter } from "../kit/useEnter";
 
 /** Find opens anything by its name: a page, a person, a class, a technique. */
 export function Find({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
@@ -44,10 +45,11 @@ function Finder({ onDone }: { onDone: () => void }) {
     onDone();
     go(row.to);
   }
+  const { enter, takeBack } = useEnter(q === words.trim() && !found.isPlaceholderData && !found.isFetching, () => open(on));
   function key(e: KeyboardEvent) {
     if (e.key === "ArrowDown") setAt(Math.min(rows.length - 1, on + 1));
     else if (e.key === "ArrowUp") setAt(Math.max(0, on - 1));
-    else if (e.key === "Enter") open(on);
+    else if (e.key === "Enter") enter();
     else return;
     e.preventDefault();
   }
@@ -67,6 +69,7 @@ function Finder({ onDone }: { onDone: () => void }) {
         onChange={(e) => {
           setWords(e.target.value);
           setAt(0);
+          takeBack();
         }}
         onKeyDown={key}
       />

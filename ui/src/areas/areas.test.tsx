@@ -3,7 +3,7 @@ import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { S } from "../api/client";
 import { empty, put } from "../outbox/outbox";
-import { offline, page, refuse, server, tidy } from "../testing";
+import { type Asked, offline, page, refuse, server, tidy } from "../testing";
 import LinkPage from "./account/LinkPage";
 import { Shell } from "./Shell";
 import { SignIn } from "./SignIn";
@@ -74,6 +74,25 @@ describe("the frame of the desk", () => {
     await p.user.keyboard("{Enter}");
     expect(p.where()).toBe("/people/hippa");
     expect(screen.queryByRole("combobox")).toBeNull();
+  });
+  it("opens what the whole word finds, also when Enter comes before the answer", async () => {
+    const answered: (() => void)[] = [];
+    server({
+      "GET /api/find": ({ query }: Asked) =>
+        new Promise((done) => {
+          const like = found.filter((f) => f.name.toLowerCase().startsWith(query.get("q") ?? ""));
+          answered.push(() => done(like));
+        }),
+    });
+    const p = page(<Shell>page</Shell>, { may: ["find"], as: { areas } });
+    await p.user.click(screen.getByText("Find anything"));
+    await p.user.type(await screen.findByRole("combobox"), "hipp");
+    await p.user.keyboard("{Enter}");
+    expect(p.where()).toBe("/");
+    await waitFor(() => {
+      for (const a of answered) a();
+      expect(p.where()).toBe("/people/hippa");
+    });
   });
   it("does nothing else with what is typed before it is there", async () => {
     const p = open();

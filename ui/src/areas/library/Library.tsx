@@ -6,6 +6,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { tr, word } from "../../kit/tr";
+import { useEnter } from "../../kit/useEnter";
 import { LibraryEmpty } from "./LibraryEmpty";
 import { Review } from "./Review";
 import { Shelves } from "./Shelves";
@@ -28,6 +29,10 @@ export function Library() {
   const all = list.data ?? [];
   const kinds = [...new Set(all.map((t) => t.kind))].sort();
   const found = kind ? all.filter((t) => t.kind === kind) : all;
+  const { enter, takeBack } = useEnter(
+    q === words && !list.isPlaceholderData && !list.isFetching,
+    () => found[0] && go(`/library/${found[0].id}`),
+  );
   return (
     <SplitPane
       prints="right"
@@ -49,10 +54,11 @@ export function Library() {
             aria-label={tr("Search the library by name or alias")}
             placeholder={tr("A name, or what you call it")}
             value={words}
-            onChange={(e) => setWords(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === "Enter" && found[0] && q === words && !list.isPlaceholderData) go(`/library/${found[0].id}`);
+            onChange={(e) => {
+              setWords(e.target.value);
+              takeBack();
             }}
+            onKeyDown={(e) => e.key === "Enter" && enter()}
             className="h-[31px] w-full rounded-sm border border-rule bg-white px-2"
           />
           <div className="my-1.5 flex flex-wrap gap-x-3 gap-y-0.5 text-[13px]">
