@@ -112,12 +112,12 @@ func init() {
 			}
 			if detailed, ok := err.(huma.ErrorDetailer); ok {
 				d := detailed.ErrorDetail()
-				fields = append(fields, ErrorField{d.Location, say.Word(d.Message), d.Value})
+				fields = append(fields, ErrorField{d.Location, ofShape(d.Message), d.Value})
 			} else if err != nil {
 				fields = append(fields, ErrorField{Message: say.OfError(err)})
 			}
 		}
-		return refusal(status, say.Word(message), fields...)
+		return refusal(status, ofShape(message), fields...)
 	}
 }
 

@@ -102,6 +102,11 @@ func TestRefusalsAreSaidInTheLanguageAskedFor(t *testing.T) {
 		"nobody of that name":   {head, "GET", "/people/nobody", "", 404, `Aquí no hay persona "nobody".`, ""},
 		"a week that is none":   {head, "GET", "/week?of=2399-01-01", "", 422, "2399-01-01 no está entre 1900-01-01 y 2200-12-31.", "of"},
 		"an empty name":         {head, "POST", "/people", `{"name":" ","student":true,"joined":"2026-11-24","ladder":"adult","rank":"white","rank_since":"2026-11-24"}`, 422, "Está vacío: dale un nombre (persona).", "name"},
+		"an empty password":     {nobody, "POST", "/session", `{"name":"ines","password":""}`, 422, "Esto no se ha aceptado.", "body.password: Esto está vacío."},
+		"a field left out":      {nobody, "POST", "/session", `{"name":"ines"}`, 422, "Esto no se ha aceptado.", "body: Falta password."},
+		"a field too many":      {nobody, "POST", "/session", `{"name":"ines","password":"x","age":3}`, 422, "Esto no se ha aceptado.", "body.age: No hay tal campo."},
+		"a name far too long":   {nobody, "POST", "/session", `{"name":"` + strings.Repeat("i", 101) + `","password":"x"}`, 422, "Esto no se ha aceptado.", "body.name: Como máximo 100 caracteres."},
+		"a number that is text": {nobody, "POST", "/session", `{"name":7,"password":"x"}`, 422, "Esto no se ha aceptado.", "body.name: Hace falta un texto."},
 		"no such operation":     {head, "GET", "/nothing", "", 404, "No hay tal operación.", ""},
 		"an address unreadable": {head, "GET", "/people/%00", "", 400, "La dirección tiene caracteres que no se pueden leer: cópiala de nuevo.", ""},
 	} {
@@ -116,7 +121,11 @@ func TestRefusalsAreSaidInTheLanguageAskedFor(t *testing.T) {
 		assert.Equal(t, "Accept-Language", header.Get("Vary"), name)
 		assert.Contains(t, header.Get("Content-Type"), "problem+json", name)
 		if c.field != "" && assert.NotEmpty(t, told.Errors, name) {
-			assert.Equal(t, c.field, told.Errors[0].Location, name)
+			at, why, both := strings.Cut(c.field, ": ")
+			assert.Equal(t, at, told.Errors[0].Location, name)
+			if both {
+				assert.Equal(t, why, told.Errors[0].Message, name)
+			}
 		}
 	}
 }
