@@ -130,6 +130,29 @@ func TestRefusalsAreSaidInTheLanguageAskedFor(t *testing.T) {
 	}
 }
 
+// What was changed is kept so that everybody reads it in their own language, whoever changed it.
+func TestChangesAreReadInTheLanguageAskedFor(t *testing.T) {
+	h := open(t)
+	head := h.as("ines")
+	h.layAndPlan()
+	said := func(language string) (all []string) {
+		_, _, body := head.ask("GET", "/changes", "", language)
+		var lines []struct{ Summary string }
+		require.NoError(t, json.Unmarshal([]byte(body), &lines))
+		for _, l := range lines {
+			all = append(all, l.Summary)
+		}
+		return all
+	}
+	english, spanish, portuguese := said("en"), said("es"), said("pt")
+	require.NotEmpty(t, english)
+	require.Len(t, spanish, len(english))
+	for i := range english {
+		assert.NotEqual(t, english[i], spanish[i])
+		assert.NotEqual(t, english[i], portuguese[i])
+	}
+}
+
 // Briefs and reports are printed in the language their address asks for.
 func TestDocumentsAreWrittenInTheLanguageAskedFor(t *testing.T) {
 	h := open(t)

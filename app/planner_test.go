@@ -143,7 +143,7 @@ func TestAMoveByHandShowsWhatItBreaks(t *testing.T) {
 	trial, err := a.Seasons.TryMove(ctx, head, id, v)
 	require.NoError(t, err)
 	require.NotEmpty(t, trial.Breaks)
-	assert.Contains(t, trial.Summary, "Put Side pin to mount into")
+	assert.Contains(t, trial.Summary.String(), "Put Side pin to mount into")
 	assert.Equal(t, before, page(t, a, id), "a trial keeps nothing")
 	change, err := a.Seasons.MakeMove(ctx, head, id, v)
 	require.NoError(t, err)

@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -156,8 +157,8 @@ func TestCoachesComeAndGo(t *testing.T) {
 	to := repair.Spot{Week: 2, Class: "fund-early"}
 	trial, err := a.Seasons.TryMove(ctx, head, id, repair.Move{To: &to, Lead: "oren-vask"})
 	require.NoError(t, err)
-	assert.Regexp(t, `^Give Fundamentals, early week on \w+ \d+ \w+ \d+ to Oren Vask$`, trial.Summary)
-	assert.Equal(t, "Gave"+trial.Summary[len("Give"):], trial.Done)
+	assert.Regexp(t, `^Give Fundamentals, early week on \w+ \d+ \w+ \d+ to Oren Vask$`, trial.Summary.String())
+	assert.Equal(t, strings.Replace(trial.Summary.String(), "Give", "Gave", 1), trial.Done.String())
 	assert.InDelta(t, trial.Before, trial.After, 1e-12, "who leads changes nobody's chance")
 	given, err := a.Seasons.MakeMove(ctx, head, id, repair.Move{To: &to, Lead: "oren-vask"})
 	require.NoError(t, err)

@@ -9,13 +9,14 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"vereda/core/say"
 	"vereda/store"
 )
 
 func TestHistoryOfOneDocument(t *testing.T) {
 	s := twoAcademies(t)
 	for i, body := range []string{`{"v":1}`, `{"v":2}`, ""} {
-		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Summary: fmt.Sprint("Change ", i),
+		_, err := s.Commit(t.Context(), "hall", int64(i), store.Batch{By: "ines", At: at.Add(time.Duration(i) * time.Second), Summary: say.F("Change %d", i),
 			Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(body)}, {Kind: "unit", ID: "b", Body: raw(`{"other":true}`)}}})
 		require.NoError(t, err)
 	}
@@ -24,7 +25,7 @@ func TestHistoryOfOneDocument(t *testing.T) {
 	require.Len(t, states, 3)
 	assert.Empty(t, states[0].Body, "newest first: taken away")
 	assert.JSONEq(t, `{"v":2}`, string(states[1].Body))
-	assert.Equal(t, "Change 0", states[2].Edit.Summary)
+	assert.Equal(t, say.F("Change %d", 0), states[2].Edit.Summary, "kept so that it can be said in another language")
 	assert.Equal(t, "ines", states[2].Edit.By)
 	elsewhere, err := s.History(t.Context(), "other", "unit", "a", 10)
 	require.NoError(t, err)

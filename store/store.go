@@ -24,6 +24,8 @@ import (
 	"sync"
 	"time"
 
+	"vereda/core/say"
+
 	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
 	"github.com/pressly/goose/v3"
@@ -130,13 +132,13 @@ type Write struct {
 
 // Edit is one change of documents by one person.
 type Edit struct {
-	ID      string    `json:"id"`
-	At      time.Time `json:"at"`
-	By      string    `json:"by"`
-	Summary string    `json:"summary"`
-	Undoes  string    `json:"undoes,omitempty"`
-	Undone  bool      `json:"undone"`
-	Parts   []Part    `json:"parts"`
+	ID      string       `json:"id"`
+	At      time.Time    `json:"at"`
+	By      string       `json:"by"`
+	Summary say.Sentence `json:"summary"`
+	Undoes  string       `json:"undoes,omitempty"`
+	Undone  bool         `json:"undone"`
+	Parts   []Part       `json:"parts"`
 }
 
 // Part is one document before and after; a missing body means it was not there.
@@ -193,10 +195,10 @@ func each(ctx context.Context, tx *sql.Tx, query, academy string, row func(scan 
 type Batch struct {
 	By      string // account
 	At      time.Time
-	Summary string   // what the edit did, in a person's words; empty keeps no edit
-	Undoes  string   // the edit this one takes back
-	Letters []Letter // to be handed over, once the rest is kept
-	Create  string   // the name of the academy, where this is the first batch of a new one
+	Summary say.Sentence // what the edit did, in a person's words; empty keeps no edit
+	Undoes  string       // the edit this one takes back
+	Letters []Letter     // to be handed over, once the rest is kept
+	Create  string       // the name of the academy, where this is the first batch of a new one
 	Writes  []Write
 	Events  []Event // one that is there already, sent again, changes nothing
 }

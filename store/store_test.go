@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"vereda/core/say"
 	"vereda/internal/testkit"
 	"vereda/store"
 )
@@ -151,7 +152,7 @@ func TestADeletedRecordNeverComesBackAtAnOldVersion(t *testing.T) {
 // Undo, undo of the undo, and again: what stands is what was not undone last.
 func TestTakingAnUndoBackMakesTheFirstChangeStand(t *testing.T) {
 	s := twoAcademies(t)
-	change := func(revision int64, says, undoes string) string {
+	change := func(revision int64, says say.Sentence, undoes string) string {
 		id, err := s.Commit(t.Context(), "hall", revision, store.Batch{By: "ines", At: at.Add(time.Duration(revision) * time.Second), Summary: says, Undoes: undoes, Writes: []store.Write{{Kind: "unit", ID: "a", Body: raw(fmt.Sprintf(`{"v":%d}`, revision))}}})
 		require.NoError(t, err)
 		return id

@@ -329,7 +329,7 @@ func (a *Service) BeginLibrary(ctx context.Context, u state.User, families []lib
 		if added == 0 {
 			return state.Invalid("families", "all of it is here already")
 		}
-		b.Summary = fmt.Sprintf("Began with %d techniques of the starter library", added)
+		b.Summary = say.F("Began with %d techniques of the starter library", added)
 		return nil
 	})
 }
@@ -376,7 +376,7 @@ func (a *Service) BeginLadders(ctx context.Context, u state.User, ids []string) 
 		if len(names) == 0 {
 			return state.Invalid("ladders", "choose one that is not here yet")
 		}
-		b.Summary = "Began with " + count(len(names), "ladder")
+		b.Summary = say.N(len(names), "Began with %d ladder", "Began with %d ladders")
 		return nil
 	})
 }
@@ -400,7 +400,7 @@ func (a *Service) BeginCurriculum(ctx context.Context, u state.User, id string) 
 			return state.Invalid("id", "its ladder is not here: add it first")
 		}
 		c.Requirements = f.kept(c.Requirements)
-		b.Summary = "Began with " + f.Set.Name(documents.Curriculum, c)
+		b.Summary = say.F("Began with %s", f.Set.Name(documents.Curriculum, c))
 		return b.Put(documents.Curriculum, c.ID, c)
 	})
 }

@@ -2,10 +2,10 @@ package academies
 
 import (
 	"context"
-	"fmt"
 
 	"vereda/app/documents"
 	"vereda/app/state"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -31,7 +31,7 @@ func (a *Service) MendBroken(ctx context.Context, u state.User, kind, id string,
 			return state.NotFound("record set aside", id)
 		}
 		if remove {
-			b.Summary = fmt.Sprintf("Deleted the %s %s, which could not be read", kind, id)
+			b.Summary = say.F("Deleted the %s %s, which could not be read", say.Word(kind), id)
 			b.PutBody(store.Write{Kind: kind, ID: id})
 			return nil
 		}
@@ -44,7 +44,7 @@ func (a *Service) MendBroken(ctx context.Context, u state.User, kind, id string,
 			if f.Hanging(writes) != nil || state.InvalidAll(f.Set.With(writes).Check(kind, id)) != nil {
 				continue
 			}
-			b.Summary = fmt.Sprintf("Put the %s %s back as of %s", kind, id, s.Edit.At.In(f.Zone).Format("2 Jan 2006, 15:04"))
+			b.Summary = say.F("Put the %s %s back as of %s", say.Word(kind), id, say.Date(s.Edit.At.In(f.Zone), "2 Jan 2006, 15:04"))
 			b.PutBody(store.Write{Kind: kind, ID: id, Body: s.Body})
 			return nil
 		}

@@ -14,6 +14,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/ledger"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/exchange"
 	"vereda/store"
@@ -55,7 +56,7 @@ func (a *Service) Import(ctx context.Context, b exchange.Bundle) (Imported, erro
 	user := state.User{Academy: id, Person: "import", Roles: []state.Role{state.Head}}
 	if _, err := a.Store.Head(ctx, id); errors.Is(err, store.ErrMissing) {
 		c := &state.Change{}
-		c.Create, c.By, c.At, c.Summary, c.Events = b.Academy.Name, user.Person, a.Now().UTC(), "Imported "+b.Academy.Name, events
+		c.Create, c.By, c.At, c.Summary, c.Events = b.Academy.Name, user.Person, a.Now().UTC(), say.F("Imported %s", b.Academy.Name), events
 		if err := putAll(c, b); err != nil {
 			return Imported{}, err
 		}
@@ -64,7 +65,7 @@ func (a *Service) Import(ctx context.Context, b exchange.Bundle) (Imported, erro
 	}
 	out := Imported{}
 	_, err := state.Decide(ctx, a.State, user, func(f *snapshot, c *state.Change) error {
-		c.Summary, c.Events = "Imported "+b.Academy.Name, events
+		c.Summary, c.Events = say.F("Imported %s", b.Academy.Name), events
 		out = Imported{Events: f.Events}
 		if err := putAll(c, b); err != nil {
 			return err

@@ -204,7 +204,7 @@ func (a *Service) SetRequiredCells(ctx context.Context, u state.User, cells []cu
 		}
 		s := f.Settings
 		s.RequiredCells = cells
-		b.Summary = fmt.Sprintf("Set the cells that may not stay empty: %d", len(cells))
+		b.Summary = say.F("Set the cells that may not stay empty: %d", len(cells))
 		if cells == nil {
 			b.Summary = "Went back to the usual cells that may not stay empty"
 		}

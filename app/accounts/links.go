@@ -195,7 +195,7 @@ func (a *Service) Setup(ctx context.Context, token string, first First, try Try)
 		return Entered{}, err
 	}
 	c := &state.Change{}
-	c.Create, c.By, c.At, c.Summary = first.Academy, person, now, "Began "+first.Academy
+	c.Create, c.By, c.At, c.Summary = first.Academy, person, now, say.F("Began %s", first.Academy)
 	settings := academy.Settings{Zone: first.Zone, WeekStart: first.WeekStart, Gates: safety.UsualGates()}
 	if err := errors.Join(c.Put(documents.Settings, "settings", settings), c.Put(documents.Person, person, academy.Person{ID: person, Name: first.Name, Joined: state.DayIn(now, first.Zone)})); err != nil {
 		return Entered{}, err

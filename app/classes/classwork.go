@@ -46,7 +46,7 @@ func (a *Service) Choose(ctx context.Context, u state.User, id string, choice Se
 		}
 		doc := n.Decided
 		doc.Items, doc.Lead = choice.Items, choice.Lead
-		b.Summary = fmt.Sprintf("Chose what %s on %s teaches", c.Name, on.Words())
+		b.Summary = say.F("Chose what %s on %s teaches", c.Name, on)
 		return b.Put(documents.Session, id, doc)
 	})
 }
@@ -249,7 +249,7 @@ func (a *Service) AddUnit(ctx context.Context, u state.User, id, unit, kind stri
 			return state.Invalid("unit", "%s is in that class already", x.Name)
 		}
 		n.Decided.Items = append(slices.Clone(n.Items), season.Item{Unit: unit, Kind: kind})
-		b.Summary = fmt.Sprintf("Put %s into %s on %s", x.Name, c.Name, on.Words())
+		b.Summary = say.F("Put %s into %s on %s", x.Name, c.Name, on)
 		return b.Put(documents.Session, id, n.Decided)
 	})
 }

@@ -2,7 +2,6 @@ package classes
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -44,7 +43,7 @@ func (a *Service) AddGuest(ctx context.Context, u state.User, id string, g Guest
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {
 			return err
 		}
-		b.Summary = fmt.Sprintf("Added %s to %s as a guest", p.Name, c.Name)
+		b.Summary = say.F("Added %s to %s as a guest", p.Name, c.Name)
 		return b.Put(documents.Person, person, p)
 	})
 	if err != nil {

@@ -2,11 +2,11 @@ package classes
 
 import (
 	"context"
-	"fmt"
 	"slices"
 
 	"vereda/app/state"
 	"vereda/core/academy"
+	"vereda/core/say"
 )
 
 // Incident is what happened to somebody in a class, as the coach saw it. Nothing medical is judged: whether they are held, and until when, is said
@@ -42,7 +42,7 @@ func (a *Service) NoteIncident(ctx context.Context, u state.User, id string, x I
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {
 			return err
 		}
-		b.Summary = fmt.Sprintf("Noted an incident in %s", c.Name)
+		b.Summary = say.F("Noted an incident in %s", c.Name)
 		return b.PutPerson(f.Snapshot, p)
 	})
 }

@@ -75,7 +75,7 @@ func (a *Service) AddMakeup(ctx context.Context, u state.User, id, unit string, 
 			return state.Invalid("people", "%d people: name 1 to %d", len(s.For), academy.MostMakeUp)
 		}
 		n.Decided.Stations = &wanted
-		b.Summary = fmt.Sprintf("Put a station into %s on %s: %s for %d who missed it", c.Name, on.Words(), x.Name, len(s.For))
+		b.Summary = say.F("Put a station into %s on %s: %s for %d who missed it", c.Name, on, x.Name, len(s.For))
 		return b.Put(documents.Session, id, n.Decided)
 	})
 }

@@ -171,7 +171,7 @@ func (a *Service) EditSheet(ctx context.Context, u state.User, id string, e Shee
 		}
 		n.Decided.Sheet = slices.DeleteFunc(e.Edits, func(x mat.SegmentEdit) bool { return x.Minutes == 0 && !x.Dropped && !x.Kept })
 		n.Decided.Order = e.Order
-		b.Summary = "Changed the sheet of " + c.Name + " on " + on.Words()
+		b.Summary = say.F("Changed the sheet of %s on %s", c.Name, on)
 		return b.Put(documents.Session, id, n.Decided)
 	})
 }

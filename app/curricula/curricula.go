@@ -10,6 +10,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -253,9 +254,9 @@ func frozen(c curriculum.Curriculum) string {
 
 // SetRequirement adds a requirement or changes the one for that technique.
 func (a *Service) SetRequirement(ctx context.Context, u state.User, id string, r curriculum.Requirement) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error) {
 		c.Requirements = slices.Clone(c.Requirements)
-		says := "Required " + f.Library.Name(r.Technique) + ", " + string(r.Rung)
+		says := say.F("Required %s, %s", f.Library.Name(r.Technique), r.Rung)
 		i := slices.IndexFunc(c.Requirements, func(had curriculum.Requirement) bool { return had.Technique == r.Technique })
 		if i >= 0 {
 			c.Requirements[i] = r
@@ -273,7 +274,7 @@ func (a *Service) SetRequirement(ctx context.Context, u state.User, id string, r
 // MoveRequirement puts a requirement at another place in the order. An order in
 // which something comes before what it stands on is refused.
 func (a *Service) MoveRequirement(ctx context.Context, u state.User, id, technique string, to int) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error) {
 		i := slices.IndexFunc(c.Requirements, func(r curriculum.Requirement) bool { return r.Technique == technique })
 		if i < 0 {
 			return c, "", state.NotFound("requirement", technique)
@@ -288,13 +289,13 @@ func (a *Service) MoveRequirement(ctx context.Context, u state.User, id, techniq
 				return c, "", state.Invalid("to", "%s", broken)
 			}
 		}
-		return c, fmt.Sprintf("Moved %s to place %d", f.Library.Name(technique), to+1), nil
+		return c, say.F("Moved %s to place %d", f.Library.Name(technique), to+1), nil
 	})
 }
 
 // TakeOrder puts the requirements into the proposed order.
 func (a *Service) TakeOrder(ctx context.Context, u state.User, id string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error) {
 		ordered := make([]curriculum.Requirement, 0, len(c.Requirements))
 		for _, s := range c.Order(f.Library) {
 			r, _ := c.Find(s.Technique)
@@ -307,23 +308,23 @@ func (a *Service) TakeOrder(ctx context.Context, u state.User, id string) (strin
 
 // RemoveRequirement takes a requirement out of a curriculum, its variants with it.
 func (a *Service) RemoveRequirement(ctx context.Context, u state.User, id, technique string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error) {
 		i := slices.IndexFunc(c.Requirements, func(r curriculum.Requirement) bool { return r.Technique == technique })
 		if i < 0 {
 			return c, "", state.NotFound("requirement", technique)
 		}
 		c.Requirements = slices.Delete(slices.Clone(c.Requirements), i, i+1)
-		return c, "Removed " + f.Library.Name(technique), nil
+		return c, say.F("Removed %s", f.Library.Name(technique)), nil
 	})
 }
 
 // TakeRepair does what a finding of the audit proposes. The finding is looked
 // up anew, so a repair that no longer applies is refused.
 func (a *Service) TakeRepair(ctx context.Context, u state.User, id, finding string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error) {
 		for _, x := range f.Audit(c) {
 			if x.ID == finding && x.Repair != nil {
-				return c.Take(*x.Repair), "Repaired: " + x.Repair.Summary, nil
+				return c.Take(*x.Repair), say.F("Repaired: %s", x.Repair.Summary), nil
 			}
 		}
 		return c, "", state.Invalid("finding", "%q is not found any more: look at the audit again", finding)
@@ -333,7 +334,7 @@ func (a *Service) TakeRepair(ctx context.Context, u state.User, id, finding stri
 // AcceptFinding keeps a finding quiet, with the reason; an empty reason lets it
 // speak again.
 func (a *Service) AcceptFinding(ctx context.Context, u state.User, id, finding, reason string) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error) {
 		c.Accepted = slices.DeleteFunc(slices.Clone(c.Accepted), func(x curriculum.Acceptance) bool { return x.Finding == finding })
 		if reason = strings.TrimSpace(reason); reason == "" {
 			return c, "Withdrew an accepted finding", nil
@@ -346,13 +347,13 @@ func (a *Service) AcceptFinding(ctx context.Context, u state.User, id, finding, 
 				return c, "", state.Invalid("reason", "%s A gate is the academy's to change, under Academy; it is not accepted away.", x.Cause)
 			}
 			c.Accepted = append(c.Accepted, curriculum.Acceptance{Finding: finding, Reason: reason, By: u.Person, On: f.Today()})
-			return c, "Accepted: " + x.Cause, nil
+			return c, say.F("Accepted: %s", x.Cause), nil
 		}
 		return c, "", state.Invalid("finding", "%q is not found any more: look at the audit again", finding)
 	})
 }
 
-func (a *Service) editCurriculum(ctx context.Context, u state.User, id string, edit func(*snapshot, curriculum.Curriculum) (curriculum.Curriculum, string, error)) (string, error) {
+func (a *Service) editCurriculum(ctx context.Context, u state.User, id string, edit func(*snapshot, curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error)) (string, error) {
 	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		c, err := f.FindCurriculum(id)
 		if err != nil {
@@ -365,15 +366,7 @@ func (a *Service) editCurriculum(ctx context.Context, u state.User, id string, e
 		if err != nil {
 			return err
 		}
-		b.Summary = cutTo(says, 300)
+		b.Summary = says
 		return b.Put(documents.Curriculum, id, c)
 	})
-}
-
-// cutTo shortens what an edit says to what its row holds.
-func cutTo(says string, most int) string {
-	if r := []rune(says); len(r) > most {
-		return string(r[:most-1]) + "…"
-	}
-	return says
 }

@@ -121,13 +121,13 @@ func (a *Service) PreviewRequirements(ctx context.Context, u state.User, id stri
 // TakeRequirements makes a list the curriculum's requirements: all of it, or
 // nothing while a row is wrong.
 func (a *Service) TakeRequirements(ctx context.Context, u state.User, id string, file exchange.TextFile) (string, error) {
-	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, string, error) {
+	return a.editCurriculum(ctx, u, id, func(f *snapshot, c curriculum.Curriculum) (curriculum.Curriculum, say.Sentence, error) {
 		p, all := f.readRequirements(c, file)
 		if !p.Ready {
 			return c, "", state.Invalid("file", "%s", p.Summary)
 		}
 		c.Requirements = all
-		return c, "Imported the list " + file.Name, nil
+		return c, say.F("Imported the list %s", file.Name), nil
 	})
 }
 

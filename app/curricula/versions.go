@@ -56,7 +56,7 @@ func (a *Service) BeginCurriculum(ctx context.Context, u state.User, n NewCurric
 			c.ID = l.ID + "-" + c.ID
 		}
 		id = c.ID
-		b.Summary = fmt.Sprintf("Began version %d of the curriculum for %s", c.Version, l.Ranks[at].Name)
+		b.Summary = say.F("Began version %d of the curriculum for %s", c.Version, l.Ranks[at].Name)
 		return b.Put(documents.Curriculum, c.ID, c)
 	})
 	return id, change, err
@@ -184,7 +184,7 @@ func (a *Service) Publish(ctx context.Context, u state.User, id string, publishe
 				return state.Invalid("state", "%d students work on it, %s among them: it stays as it is for them. Make a new version to change it.", len(who), who[0].Name)
 			}
 			c.State = "draft"
-			b.Summary = "Withdrew the curriculum for " + name
+			b.Summary = say.F("Withdrew the curriculum for %s", name)
 			return b.Put(documents.Curriculum, id, c)
 		}
 		for _, x := range f.Audit(c) {
@@ -192,7 +192,7 @@ func (a *Service) Publish(ctx context.Context, u state.User, id string, publishe
 				return state.Invalid("state", "%s Take the repair, or take the technique out, then publish.", x.Cause)
 			}
 		}
-		b.Summary = fmt.Sprintf("Published the curriculum for %s, version %d", name, c.Version)
+		b.Summary = say.F("Published the curriculum for %s, version %d", name, c.Version)
 		for _, old := range f.Curricula {
 			if old.Ladder != c.Ladder || old.Rank != c.Rank || old.ID == c.ID || old.State != "published" {
 				continue
@@ -348,7 +348,7 @@ func (a *Service) MoveOn(ctx context.Context, u state.User, student string) (str
 		}
 		e.Student = p.ID
 		b.Record(e)
-		b.Summary = fmt.Sprintf("Moved %s on to %s, %s", p.Name, there.Name, rankName(there, rank))
+		b.Summary = say.F("Moved %s on to %s, %s", p.Name, there.Name, rankName(there, rank))
 		if p.Curriculum == "" {
 			return nil
 		}
@@ -472,7 +472,7 @@ func (a *Service) MakeUnits(ctx context.Context, u state.User, id string, tracks
 		if made == 0 {
 			return state.Invalid("curriculum", "every technique of it is in a unit already")
 		}
-		b.Summary = fmt.Sprintf("Made %d units for %s", made, f.CurriculumLine(c).Rank)
+		b.Summary = say.F("Made %d units for %s", made, f.CurriculumLine(c).Rank)
 		return nil
 	})
 }

@@ -18,12 +18,12 @@ import (
 
 // StateLine is one state of a record: who made it what it was, and when.
 type StateLine struct {
-	Edit    string    `json:"edit"`
-	At      time.Time `json:"at"`
-	By      string    `json:"by"`
-	Summary string    `json:"summary"`
-	Gone    bool      `json:"gone" doc:"The change took the record away"`
-	Current bool      `json:"current" doc:"It is as it is now"`
+	Edit    string       `json:"edit"`
+	At      time.Time    `json:"at"`
+	By      string       `json:"by"`
+	Summary say.Sentence `json:"summary"`
+	Gone    bool         `json:"gone" doc:"The change took the record away"`
+	Current bool         `json:"current" doc:"It is as it is now"`
 }
 
 // mostStates bounds what is listed of one record.
@@ -199,7 +199,7 @@ func (a *Service) Restore(ctx context.Context, u state.User, kind RecordKind, id
 			return err
 		}
 		name := f.Set.Name(ref.Kind, value)
-		b.Summary = "Restored " + name + " as of " + s.Edit.At.In(f.Zone).Format("2 Jan 2006, 15:04")
+		b.Summary = say.F("Restored %s as of %s", name, say.Date(s.Edit.At.In(f.Zone), "2 Jan 2006, 15:04"))
 		b.PutBody(store.Write{Kind: ref.Kind, ID: id, Body: s.Body})
 		return nil
 	})

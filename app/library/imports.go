@@ -12,6 +12,7 @@ import (
 	"vereda/app/documents"
 	"vereda/app/state"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/exchange"
 )
@@ -369,7 +370,7 @@ func (n *incoming) write(f *snapshot, b *state.Change) error {
 			return err
 		}
 	}
-	b.Summary = fmt.Sprintf("Imported %d records into the library", len(n.touched))
+	b.Summary = say.F("Imported %d records into the library", len(n.touched))
 	return nil
 }
 

@@ -144,7 +144,7 @@ func (a *Service) DeleteRecord(ctx context.Context, u state.User, kind RecordKin
 			}
 			return state.Invalid("id", "%s is spoken of by %s%s: remove it there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
 		}
-		b.Summary = "Deleted " + name
+		b.Summary = say.F("Deleted %s", name)
 		return b.Put(string(kind), id, nil)
 	})
 }
@@ -358,7 +358,7 @@ func (a *Service) MergeTechniques(ctx context.Context, u state.User, keep, drop 
 				return state.Invalid("drop", "the two are the whole choice of %s: take that set out first", s.Name)
 			}
 		}
-		b.Summary = fmt.Sprintf("Merged %s into %s", d.Name, k.Name)
+		b.Summary = say.F("Merged %s into %s", d.Name, k.Name)
 		if err := b.Put(documents.Technique, k.ID, library.Merge(k, d, take)); err != nil {
 			return err
 		}

@@ -142,7 +142,7 @@ func (a *Service) Clear(ctx context.Context, u state.User, id, hold string, x Cl
 				return state.NotFound("hold", hold)
 			}
 			p.Holds[i].ClearedOn = &on
-			b.Summary = "Recorded a clearance of " + p.Name + " by " + x.Clinician
+			b.Summary = say.F("Recorded a clearance of %s by %s", p.Name, x.Clinician)
 			return b.Put(documents.Person, id, p)
 		})
 		return err

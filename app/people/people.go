@@ -146,7 +146,7 @@ func (a *Service) Add(ctx context.Context, u state.User, x Fields) (id, change s
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {
 			return err
 		}
-		b.Summary = "Added " + p.Name
+		b.Summary = say.F("Added %s", p.Name)
 		return b.Put(documents.Person, id, p)
 	})
 	return id, change, err
@@ -169,7 +169,7 @@ func (a *Service) Save(ctx context.Context, u state.User, id string, x Fields, v
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {
 			return err
 		}
-		b.Summary = "Changed " + p.Name
+		b.Summary = say.F("Changed %s", p.Name)
 		return b.PutPerson(f.Snapshot, p)
 	})
 }
@@ -201,19 +201,19 @@ func (a *Service) Archive(ctx context.Context, u state.User, ids []string, archi
 		if len(names) == 0 {
 			return state.Invalid("ids", "there is nobody among them to do this for")
 		}
-		b.Summary = "Archived " + several(names)
+		b.Summary = say.F("Archived %s", several(names))
 		if !archived {
-			b.Summary = "Brought back " + several(names)
+			b.Summary = say.F("Brought back %s", several(names))
 		}
 		return nil
 	})
 }
 
-func several(names []string) string {
+func several(names []string) say.Sentence {
 	if len(names) == 1 {
-		return names[0]
+		return say.Raw(names[0])
 	}
-	return fmt.Sprintf("%d people", len(names))
+	return say.F("%d people", len(names))
 }
 
 // Merge makes one record of two who are the same person: what happened to either counts for the one that stays, which takes
@@ -256,7 +256,7 @@ func (a *Service) Merge(ctx context.Context, u state.User, keep, drop string) (s
 		if err := f.Hanging(writes); err != nil {
 			return state.Invalid("drop", "%s cannot be merged: %v", d.Name, err)
 		}
-		b.Summary = "Merged " + d.Name + " into " + k.Name
+		b.Summary = say.F("Merged %s into %s", d.Name, k.Name)
 		for at, value := range writes {
 			if err := b.Put(at.Kind, at.ID, value); err != nil {
 				return err
@@ -318,7 +318,7 @@ func (a *Service) AddNote(ctx context.Context, u state.User, id, text, readers s
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {
 			return err
 		}
-		b.Summary = "Wrote a note on " + p.Name
+		b.Summary = say.F("Wrote a note on %s", p.Name)
 		return b.PutPerson(f.Snapshot, p)
 	})
 }
@@ -338,7 +338,7 @@ func (a *Service) RemoveNote(ctx context.Context, u state.User, id, note string)
 			return state.Forbidden("Only who wrote a note, or the head instructor, deletes it.")
 		}
 		p.Notes = slices.Delete(slices.Clone(p.Notes), i, i+1)
-		b.Summary = "Deleted a note on " + p.Name
+		b.Summary = say.F("Deleted a note on %s", p.Name)
 		return b.PutPerson(f.Snapshot, p)
 	})
 }

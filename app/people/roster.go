@@ -3,7 +3,6 @@ package people
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -93,7 +92,7 @@ func (a *Service) TakeRoster(ctx context.Context, u state.User, file exchange.Te
 		if added+changed == 0 {
 			return state.Invalid("file", "everybody in it is here already, as it says: there is nothing to import")
 		}
-		b.Summary = fmt.Sprintf("Imported a roster: %d added, %d changed", added, changed)
+		b.Summary = say.F("Imported a roster: %d added, %d changed", added, changed)
 		return nil
 	})
 }

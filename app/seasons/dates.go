@@ -163,7 +163,7 @@ func (a *Service) SetDates(ctx context.Context, u state.User, id string, dates, 
 			return err
 		}
 		slices.SortStableFunc(s.Dates, func(a, b academy.SeasonDate) int { return cmp.Compare(a.On, b.On) })
-		b.Summary = fmt.Sprintf("Set the dates of %s: %d", s.Name, len(dates))
+		b.Summary = say.F("Set the dates of %s: %d", s.Name, len(dates))
 		return b.Put(documents.Season, s.ID, s)
 	})
 }

@@ -2,7 +2,6 @@ package seasons
 
 import (
 	"context"
-	"fmt"
 	"slices"
 
 	"vereda/app/state"
@@ -221,9 +220,9 @@ func (f *snapshot) bar(m *mended, h Happening) error {
 	}
 	to := min(m.season.Weeks, h.Week+max(1, h.Weeks)-1)
 	m.season.Barred = append(slices.Clone(m.season.Barred), season.Barred{Unit: h.Unit, Track: h.Track, From: h.Week, To: to})
-	m.says = fmt.Sprintf("Kept %s out of week %d", unit.Name, h.Week)
+	m.says = say.F("Kept %s out of week %d", unit.Name, h.Week)
 	if to > h.Week {
-		m.says = fmt.Sprintf("Kept %s out of weeks %d to %d", unit.Name, h.Week, to)
+		m.says = say.F("Kept %s out of weeks %d to %d", unit.Name, h.Week, to)
 	}
 	return nil
 }

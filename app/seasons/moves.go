@@ -3,7 +3,6 @@ package seasons
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 
 	"vereda/app/documents"
@@ -19,8 +18,8 @@ import (
 
 // Trial is what a move by hand would lead to.
 type Trial struct {
-	Summary string         `json:"summary" doc:"The move, as what would be done"`
-	Done    string         `json:"done" doc:"The same, as what was done"`
+	Summary say.Sentence   `json:"summary" doc:"The move, as what would be done"`
+	Done    say.Sentence   `json:"done" doc:"The same, as what was done"`
 	Before  float64        `json:"before"`
 	After   float64        `json:"after"`
 	Breaks  []BreachLine   `json:"breaks" doc:"Rules broken afterwards that are not broken now"`
@@ -128,29 +127,23 @@ func unpinned(p season.Problem) season.Problem {
 }
 
 // moveWords says a move, as what was done or what would be.
-func (f *snapshot) moveWords(s academy.Season, v repair.Move, done bool) string {
-	at := func(x *repair.Spot) string {
+func (f *snapshot) moveWords(s academy.Season, v repair.Move, done bool) say.Sentence {
+	at := func(x *repair.Spot) say.Sentence {
 		c, _ := f.Class(x.Class)
-		return fmt.Sprintf("%s on %s", c.Name, s.DayOf(x.Week, c).Words())
-	}
-	verb := func(past, now string) string {
-		if done {
-			return past
-		}
-		return now
+		return say.F("%s on %s", c.Name, s.DayOf(x.Week, c))
 	}
 	unit, _ := f.Unit(v.Unit)
 	switch {
 	case v.Lead != "":
-		return fmt.Sprintf("%s %s to %s", verb("Gave", "Give"), at(v.To), f.NameOf(v.Lead))
+		return say.F(either(done, "Gave %s to %s", "Give %s to %s"), at(v.To), f.NameOf(v.Lead))
 	case v.From != nil && v.To != nil:
-		return fmt.Sprintf("%s %s from %s to %s", verb("Moved", "Move"), unit.Name, at(v.From), at(v.To))
+		return say.F(either(done, "Moved %s from %s to %s", "Move %s from %s to %s"), unit.Name, at(v.From), at(v.To))
 	case v.To != nil:
-		return fmt.Sprintf("Put %s into %s", unit.Name, at(v.To))
+		return say.F("Put %s into %s", unit.Name, at(v.To))
 	case v.From != nil:
-		return fmt.Sprintf("%s %s from %s", verb("Removed", "Remove"), unit.Name, at(v.From))
+		return say.F(either(done, "Removed %s from %s", "Remove %s from %s"), unit.Name, at(v.From))
 	}
-	return verb("Moved", "Move") + " nothing"
+	return either(done, "Moved nothing", "Move nothing")
 }
 
 // newBreaches lists the rules a plan breaks that the one before it does not.
@@ -186,10 +179,10 @@ func (a *Service) Pin(ctx context.Context, u state.User, id string, at repair.Sp
 			return state.NotFound("class", at.Class)
 		}
 		s.Pins = slices.DeleteFunc(slices.Clone(s.Pins), func(p repair.Spot) bool { return p == at })
-		b.Summary = fmt.Sprintf("Let %s on %s move again", c.Name, s.DayOf(at.Week, c).Words())
+		b.Summary = say.F("Let %s on %s move again", c.Name, s.DayOf(at.Week, c))
 		if pinned {
 			s.Pins = append(s.Pins, at)
-			b.Summary = fmt.Sprintf("Pinned %s on %s", c.Name, s.DayOf(at.Week, c).Words())
+			b.Summary = say.F("Pinned %s on %s", c.Name, s.DayOf(at.Week, c))
 		}
 		return b.Put(documents.Season, s.ID, s)
 	})
@@ -263,7 +256,7 @@ func (a *Service) Misses(ctx context.Context, u state.User, id string) (MissesPa
 // HelpLine is the one change that would help a student or a unit most.
 type HelpLine struct {
 	Found    bool         `json:"found"`
-	Summary  string       `json:"summary"`
+	Summary  say.Sentence `json:"summary"`
 	Move     *repair.Move `json:"move,omitempty" doc:"What would be put where; what goes for it is removed first"`
 	Out      *repair.Move `json:"out,omitempty"`
 	Before   float64      `json:"before"`
@@ -296,21 +289,23 @@ func (a *Service) Help(ctx context.Context, u state.User, id, student, unit stri
 	in, _ := f.Unit(h.In.Unit)
 	at := repair.Spot{Week: h.Week, Class: h.Class}
 	line.Move = &repair.Move{Unit: h.In.Unit, Kind: h.In.Kind, To: &at}
-	line.Summary = fmt.Sprintf("%s %s in %s on %s", titled(h.In.Kind), in.Name, c.Name, s.DayOf(h.Week, c).Words())
+	what := either(h.In.Kind == season.Review, "Review %s in %s on %s.", "Teach %s in %s on %s.")
+	values := []any{in.Name, c.Name, s.DayOf(h.Week, c)}
 	if h.Out != nil {
 		out, _ := f.Unit(h.Out.Unit)
 		line.Out = &repair.Move{Unit: h.Out.Unit, From: &at}
-		line.Summary += fmt.Sprintf(" instead of %s %s", h.Out.Kind, out.Name)
+		what = either(h.In.Kind == season.Review, "Review %s in %s on %s instead of %s %s.", "Teach %s in %s on %s instead of %s %s.")
+		values = append(values, say.Word(h.Out.Kind), out.Name)
 	}
-	line.Summary += "."
+	line.Summary = say.F(what, values...)
 	return line, nil
 }
 
-func titled(kind string) string {
-	if kind == season.Review {
-		return "Review"
+func either(first bool, a, b say.Sentence) say.Sentence {
+	if first {
+		return a
 	}
-	return "Teach"
+	return b
 }
 
 // TakeHelp makes that change.
@@ -345,7 +340,7 @@ func (a *Service) TakeHelp(ctx context.Context, u state.User, id, student, unit 
 			x, _ := f.Unit(unit)
 			name = x.Name
 		}
-		b.Summary = "Changed the plan for " + name
+		b.Summary = say.F("Changed the plan for %s", name)
 		return b.Put(documents.Season, s.ID, s)
 	})
 }
@@ -420,10 +415,10 @@ func (a *Service) SetChance(ctx context.Context, u state.User, id, student, clas
 			return state.Invalid("chance", "%g is outside 0 to 1", *chance)
 		}
 		s.Chances = slices.DeleteFunc(slices.Clone(s.Chances), func(x academy.SetChance) bool { return x.Student == student && x.Class == class })
-		b.Summary = fmt.Sprintf("Went back to the estimate for %s in %s", person.Name, c.Name)
+		b.Summary = say.F("Went back to the estimate for %s in %s", person.Name, c.Name)
 		if chance != nil {
 			s.Chances = append(s.Chances, academy.SetChance{Student: student, Class: class, Chance: *chance})
-			b.Summary = fmt.Sprintf("Set the chance of %s in %s to %.0f %%", person.Name, c.Name, 100**chance)
+			b.Summary = say.F("Set the chance of %s in %s to %.0f %%", person.Name, c.Name, 100**chance)
 		}
 		return b.Put(documents.Season, s.ID, s)
 	})

@@ -60,7 +60,7 @@ func (a *Service) planAndKeep(ctx context.Context, u state.User, id string, seco
 			return err
 		}
 		s.Plan = &plan
-		b.Summary = "Planned " + s.Name
+		b.Summary = say.F("Planned %s", s.Name)
 		return b.Put(documents.Season, s.ID, s)
 	})
 	return plan, change, err
@@ -306,7 +306,7 @@ func (a *Service) TakeWay(ctx context.Context, u state.User, id, school, mode st
 			}
 		}
 		s.Plan = &plan
-		b.Summary = "Planned " + s.Name + " as " + school + ", " + mode
+		b.Summary = say.F("Planned %s as %s, %s", s.Name, say.Word(school), say.Word(mode))
 		return b.Put(documents.Season, s.ID, s)
 	})
 }

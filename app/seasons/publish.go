@@ -208,7 +208,7 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (P
 			b.Letters = append(b.Letters, letter)
 			done.Told = append(done.Told, n.Name)
 		}
-		b.Summary = "Published " + s.Name
+		b.Summary = say.F("Published %s", s.Name)
 		return b.Put(documents.Season, s.ID, s)
 	})
 	if err != nil {

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -12,6 +11,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/season/bound"
 	"vereda/core/season/repair"
@@ -33,7 +33,7 @@ type Happening struct {
 // Proposal is a repair before it is taken.
 type Proposal struct {
 	What    Happening    `json:"what"`
-	Summary string       `json:"summary"`
+	Summary say.Sentence `json:"summary"`
 	Before  float64      `json:"before"`
 	Broken  float64      `json:"broken" doc:"Coverage if nothing were repaired"`
 	After   float64      `json:"after"`
@@ -96,7 +96,7 @@ func (a *Service) TakeSeasonRepair(ctx context.Context, u state.User, id string,
 	}, func(f *snapshot, b *state.Change) error {
 		m.season.Plan = &m.repaired.Plan
 		if b.Summary = m.says; h.Kind != "changed" {
-			b.Summary += " and repaired the plan"
+			b.Summary = say.F("%s and repaired the plan", m.says)
 		}
 		if m.coach != nil {
 			if err := b.PutPerson(f.Snapshot, *m.coach); err != nil {
@@ -111,7 +111,7 @@ func (a *Service) TakeSeasonRepair(ctx context.Context, u state.User, id string,
 type mended struct {
 	season   academy.Season
 	coach    *academy.Person // with the days they are out, when that is what happened
-	says     string
+	says     say.Sentence
 	repaired repair.Repaired
 }
 
@@ -145,11 +145,11 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 			err = state.Invalid("unit", "choose the unit that is wanted")
 		}
 		m.season.Wanted = append(slices.Clone(s.Wanted), season.Wanted{Unit: h.Unit, Track: h.Track, Week: h.Week})
-		m.says = fmt.Sprintf("Wanted %s by week %d", unit.Name, h.Week)
+		m.says = say.F("Wanted %s by week %d", unit.Name, h.Week)
 	case "barred":
 		err = f.bar(&m, h)
 	case "changed":
-		m.says = "Repaired the plan of " + s.Name
+		m.says = say.F("Repaired the plan of %s", s.Name)
 	default:
 		err = state.Invalid("kind", "%q: choose cancelled, closed, coach_out, not_reached, wanted, barred or changed", h.Kind)
 	}
@@ -196,10 +196,10 @@ func (a *Service) close(f *snapshot, m *mended, h Happening) error {
 		if slices.ContainsFunc(s.Shut(), func(k academy.Closure) bool { return k.Week == h.Week && (k.Class == "" || k.Class == h.Class) }) {
 			return state.Invalid("week", "%s is closed in week %d already", class.Name, h.Week)
 		}
-		m.says = fmt.Sprintf("Cancelled %s on %s", class.Name, on.Words())
+		m.says = say.F("Cancelled %s on %s", class.Name, on)
 	}
 	if h.Class == "" {
-		m.says = fmt.Sprintf("Closed week %d", h.Week)
+		m.says = say.F("Closed week %d", h.Week)
 	}
 	m.season.Closures = append(slices.Clone(s.Closures), academy.Closure{Week: h.Week, Class: h.Class, Why: h.Why})
 	return nil
@@ -217,9 +217,9 @@ func (a *Service) sendOut(f *snapshot, m *mended, h Happening) error {
 	terms.Out = append(slices.Clone(terms.Out), academy.Span{From: from, To: from + calendar.Day(7*weeks-1)})
 	person.Coach = &terms
 	m.coach = &person
-	m.says = fmt.Sprintf("Removed %s from week %d", person.Name, h.Week)
+	m.says = say.F("Removed %s from week %d", person.Name, h.Week)
 	if weeks > 1 {
-		m.says = fmt.Sprintf("Removed %s from weeks %d to %d", person.Name, h.Week, h.Week+weeks-1)
+		m.says = say.F("Removed %s from weeks %d to %d", person.Name, h.Week, h.Week+weeks-1)
 	}
 	return nil
 }
@@ -235,7 +235,7 @@ func (a *Service) unreached(f *snapshot, m *mended, h Happening) ([]repair.Disru
 	if on > f.Today() {
 		return nil, state.Invalid("week", "%s on %s is still to come: move the unit instead", class.Name, on)
 	}
-	m.says = fmt.Sprintf("Noted that %s on %s did not reach %s", class.Name, on.Words(), unit.Name)
+	m.says = say.F("Noted that %s on %s did not reach %s", class.Name, on, unit.Name)
 	return []repair.Disruption{{Kind: "not_reached", Week: h.Week, Class: h.Class, Unit: h.Unit}}, nil
 }
 

@@ -311,7 +311,7 @@ func (a *Service) LaySeason(ctx context.Context, u state.User, n NewSeason) (str
 				return state.Invalid("start", "the season would overlap %s, which runs until %s: start later, or take fewer weeks", other.Name, (other.Start + calendar.Day(7*other.Weeks-1)))
 			}
 		}
-		b.Summary = "New season: " + s.Name
+		b.Summary = say.F("New season: %s", s.Name)
 		return b.Put(documents.Season, s.ID, s)
 	})
 	return s.ID, err

@@ -139,10 +139,10 @@ func (a *Service) SaveTrack(ctx context.Context, u state.User, t academy.Track, 
 // read at; a record without an identifier is new and gets one of its name.
 func (f *snapshot) keptAs(b *state.Change, kind, given, name string, version int) (string, error) {
 	if given == "" {
-		b.Summary = fmt.Sprintf("Added the %s %s", kind, name)
+		b.Summary = say.F("Added the %s %s", say.Word(kind), name)
 		return freshID(name, func(id string) bool { return f.Version(kind, id) != 0 }), nil
 	}
-	b.Summary = fmt.Sprintf("Changed the %s %s", kind, name)
+	b.Summary = say.F("Changed the %s %s", say.Word(kind), name)
 	switch f.Version(kind, given) {
 	case 0:
 		return "", state.NotFound(say.Word(kind), given)
@@ -211,7 +211,7 @@ func (a *Service) RemoveClass(ctx context.Context, u state.User, id string) (str
 		if err := f.Hanging(writes); err != nil {
 			return state.Invalid("class", "%s stays: %v, or close it in the seasons to come instead", c.Name, err)
 		}
-		b.Summary = "Deleted the class " + c.Name
+		b.Summary = say.F("Deleted the class %s", c.Name)
 		for _, value := range writes {
 			if p, ok := value.(academy.Person); ok {
 				if err := b.PutPerson(f.Snapshot, p); err != nil {
@@ -239,9 +239,9 @@ func (a *Service) SaveCoach(ctx context.Context, u state.User, id string, email 
 		if email != "" && !academy.Address(email) {
 			return state.Invalid("email", "%.80q is not one address such as name@example.net", email)
 		}
-		b.Summary = "Changed the terms of " + p.Name
+		b.Summary = say.F("Changed the terms of %s", p.Name)
 		if p.Coach == nil {
-			b.Summary = "Made " + p.Name + " a coach"
+			b.Summary = say.F("Made %s a coach", p.Name)
 		}
 		p.Coach, p.Email = &t, email
 		return b.PutPerson(f.Snapshot, p)
@@ -266,7 +266,7 @@ func (a *Service) RemoveCoach(ctx context.Context, u state.User, id string) (str
 			}
 		}
 		p.Coach = nil
-		b.Summary = p.Name + " is no coach any more"
+		b.Summary = say.F("%s is no coach any more", p.Name)
 		return b.PutPerson(f.Snapshot, p)
 	})
 }
@@ -286,7 +286,7 @@ func (a *Service) SetClosures(ctx context.Context, u state.User, id string, clos
 		if err := state.InvalidAll(s.Check(f.Classes)); err != nil {
 			return err
 		}
-		b.Summary = fmt.Sprintf("Set the closures of %s: %d", s.Name, len(closures))
+		b.Summary = say.F("Set the closures of %s: %d", s.Name, len(closures))
 		return b.Put(documents.Season, s.ID, s)
 	})
 }
@@ -419,7 +419,7 @@ func (a *Service) TakeTimetable(ctx context.Context, u state.User, file exchange
 				return err
 			}
 		}
-		b.Summary = fmt.Sprintf("Brought in a timetable: %d classes", len(p.Rows))
+		b.Summary = say.F("Brought in a timetable: %d classes", len(p.Rows))
 		return nil
 	})
 }

@@ -176,7 +176,7 @@ func (a *Service) RemoveUnit(ctx context.Context, u state.User, id string) (stri
 		if err := f.Hanging(map[documents.Ref]any{{Kind: documents.Unit, ID: id}: nil}); err != nil {
 			return state.Invalid("unit", "%s stays: %v", x.Name, err)
 		}
-		b.Summary = "Deleted the unit " + x.Name
+		b.Summary = say.F("Deleted the unit %s", x.Name)
 		return b.Put(documents.Unit, id, nil)
 	})
 }

@@ -105,9 +105,9 @@ func (a *State) KeepRecord(ctx context.Context, u User, kind, id, name string, v
 		if err := InvalidAll(check(f)); err != nil {
 			return err
 		}
-		b.Summary = "Changed " + name
+		b.Summary = say.F("Changed %s", name)
 		if version == 0 {
-			b.Summary = "Added " + name
+			b.Summary = say.F("Added %s", name)
 		}
 		return b.Put(kind, id, body)
 	})

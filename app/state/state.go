@@ -331,7 +331,9 @@ func (s *State) Change(ctx context.Context, u User, decide func(*Snapshot, *Chan
 		if err := decide(snapshot, c); err != nil {
 			return "", err
 		}
-		c.Summary = validation.Shorten(c.Summary, mostSays)
+		if len(c.Summary) > mostSays {
+			c.Summary = say.Raw(validation.Shorten(c.Summary.String(), mostSays-mostMarks))
+		}
 		id, err := s.Store.Commit(ctx, u.Academy, snapshot.Revision, c.Batch)
 		if err == nil {
 			s.changed(u.Academy)
@@ -347,7 +349,10 @@ func (s *State) Change(ctx context.Context, u User, decide func(*Snapshot, *Chan
 }
 
 // mostSays is how long the line in the list of changes may be.
-const mostSays = 1000
+const (
+	mostSays  = 1000
+	mostMarks = 20 // what keeps a text apart from words that are looked up
+)
 
 // Record adds events to the log: all of them or none. What was sent before
 // under the same identifier is kept once; a second correction of one event, and

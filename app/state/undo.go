@@ -6,17 +6,18 @@ import (
 	"time"
 
 	"vereda/app/documents"
+	"vereda/core/say"
 	"vereda/store"
 )
 
 // EditLine is one change as the list of changes shows it.
 type EditLine struct {
-	ID      string    `json:"id"`
-	At      time.Time `json:"at"`
-	By      string    `json:"by"`
-	Summary string    `json:"summary"`
-	Undone  bool      `json:"undone"`
-	Undoes  bool      `json:"undoes" doc:"It takes another one back"`
+	ID      string       `json:"id"`
+	At      time.Time    `json:"at"`
+	By      string       `json:"by"`
+	Summary say.Sentence `json:"summary"`
+	Undone  bool         `json:"undone"`
+	Undoes  bool         `json:"undoes" doc:"It takes another one back"`
 }
 
 // Edits lists the newest changes.
@@ -78,7 +79,7 @@ func (a *State) Undo(ctx context.Context, u User, id string) (string, error) {
 		if err := f.Hanging(writes); err != nil {
 			return Invalid("change", "%q cannot be undone: %v.", e.Summary, err)
 		}
-		b.Summary, b.Undoes = "Undid: "+e.Summary, id
+		b.Summary, b.Undoes = say.F("Undid: %s", e.Summary), id
 		return nil
 	})
 }

@@ -3,7 +3,6 @@ package students
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"math"
 	"slices"
 
@@ -190,7 +189,7 @@ func (a *Service) UseFit(ctx context.Context, u state.User) (string, error) {
 		round := func(x, to float64) float64 { return math.Round(x/to) * to }
 		s.Standing.FirstHalfLife = max(s.Standing.LeastHalfLife, round(fit.Fitted.First, 0.5))
 		s.Standing.Growth, s.Standing.Shrink = round(fit.Fitted.Growth, 0.05), round(fit.Fitted.Shrink, 0.05)
-		b.Summary = fmt.Sprintf("Applied the curve fitted to %d checks: half-life %g days, × %.2f with a success, × %.2f with a failure", fit.Checks, s.Standing.FirstHalfLife, s.Standing.Growth, s.Standing.Shrink)
+		b.Summary = say.F("Applied the curve fitted to %d checks: half-life %g days, × %.2f with a success, × %.2f with a failure", fit.Checks, s.Standing.FirstHalfLife, s.Standing.Growth, s.Standing.Shrink)
 		if err := state.InvalidAll(f.CheckSettings(s)); err != nil {
 			return err
 		}

@@ -203,7 +203,7 @@ func (a *Service) PlanTestDay(ctx context.Context, u state.User, x TestDayForm) 
 	}
 	d.Plan = testday.Plan(p)
 	change, err = state.Decide(ctx, a.State, u, func(_ *snapshot, b *state.Change) error {
-		b.Summary = "Planned " + d.Name
+		b.Summary = say.F("Planned %s", d.Name)
 		return b.Put(documents.TestDay, d.ID, d)
 	})
 	return d.ID, change, err
@@ -216,7 +216,7 @@ func (a *Service) RemoveTestDay(ctx context.Context, u state.User, id string) (s
 		if err != nil {
 			return err
 		}
-		b.Summary = "Removed " + d.Name
+		b.Summary = say.F("Removed %s", d.Name)
 		return b.Put(documents.TestDay, id, nil)
 	})
 }
