@@ -43,6 +43,7 @@ type Pack struct {
 	sign  string // what makes it what it is: its goods and tiers
 	tiers []tier // its classes by length, the shortest first
 	calls []call // what may be in it together, and who may lead that
+	least int    // the fewest minutes anything takes there
 }
 
 // tier is the classes of a length.
@@ -97,12 +98,12 @@ func newPacking(x *Relaxation) Packing {
 			if q.Fixed {
 				continue
 			}
-			p := Pack{times: 1, goods: k.goods(q, x.soonest[q.Track])}
+			p := Pack{times: 1, goods: k.goods(q, x.soonest[q.Track]), least: m.Least[q.Track]}
 			if len(p.goods) == 0 {
 				continue
 			}
 			p.led(m, q)
-			p.sign = fmt.Sprintln(p.goods, p.tiers)
+			p.sign = fmt.Sprintln(p.goods, p.tiers, p.least)
 			packs, squares = append(packs, p), append(squares, i)
 			sign += p.sign
 		}
@@ -176,13 +177,9 @@ const mostCalls = 32
 // led lists who could lead what. The longer classes hear all that the shorter ones do, and what comes after: a sign-off is allowed from some
 // length on.
 func (p *Pack) led(m *model.Model, q *model.Square) {
-	longest := 0 // of what may come first
-	for i := range p.goods {
-		for kind, may := range p.goods[i].may {
-			if may {
-				longest = max(longest, p.goods[i].minutes[kind])
-			}
-		}
+	longest := 0 // of what may come first, also of what nobody needs
+	for _, u := range m.Teaches[q.Track] {
+		longest = max(longest, m.Units[u].Cost[model.Teach], m.Units[u].Cost[model.Review])
 	}
 	for _, c := range slices.Backward(q.Classes) {
 		length, there := m.Problem.Classes[c].TeachMinutes, m.There[int(c)*(m.Problem.Weeks+1)+q.Week]
@@ -377,13 +374,15 @@ func (k *Packing) lead(p *Pack, c call, leads func(coach int)) float64 {
 	return sum
 }
 
-// fill is the most a pack can be paid for items a call allows. Its minutes have no gaps: what is only for the longer classes comes after what
-// fills the shorter ones.
+// fill is the most a pack can be paid for items a call allows. What is only for the longer classes comes after what fills the shorter ones: items, or
+// something that nobody needs, which takes its minutes too.
 func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64 {
 	most := k.most
 	most[0] = 0
 	for b := 1; b < len(most); b++ {
-		most[b] = math.Inf(-1)
+		if most[b] = 0; b < p.least {
+			most[b] = math.Inf(-1)
+		}
 	}
 	below, now, last := 0, -1, p.tiers[len(p.tiers)-1].length
 	done := func() { // the tier is done: what it has so far must end after the shorter classes do

@@ -1,6 +1,7 @@
 package search
 
 import (
+	"math"
 	"slices"
 
 	"vereda/core/season/bound"
@@ -19,74 +20,143 @@ func Exact(m *model.Model, h *Search, stop func() bool) bool {
 		return false
 	}
 	whole := h.limit
-	h.limit = min(h.limit, exactWarmth)
+	h.limit = min(h.limit, max(exactWarmth, int64(exactShare*float64(h.limit))))
 	h.Run(nil)
 	h.limit = whole
 	e := newExhaust(m, h)
+	if e == nil {
+		return false
+	}
 	e.stop, e.most = stop, int(min(mostStates, statesPerSecond*float64(whole)/stepsPerSecond))
 	done := e.square(0)
 	h.st.Take(h.best)
 	return done
 }
 
-// exactWarmth is the work spent on finding a good plan before proving it best;
-// mostStates how many states the proof may look at: small4 of the benchmark takes 270,000.
 const (
+	// exactWarmth is the work spent at least on finding a good plan before proving it best, and exactShare the share of the whole.
 	exactWarmth = 60_000
-	mostStates  = 400_000
-	// statesPerSecond leaves most of a second to the search, which finds more where the proof does not end.
-	statesPerSecond = 330_000
+	exactShare  = 0.1
+	// mostStates is how many states the proof may look at, and statesPerSecond of the wish: where the proof does not end, the search has what is left, half of it or more.
+	mostStates      = 10_000_000
+	statesPerSecond = 100_000
+	mostWays        = 400_000 // to give one unit
 )
 
 // exhaust is the state of such a search.
 type exhaust struct {
-	m           *model.Model
-	h           *Search
-	st          *model.State
-	relaxation  *bound.Relaxation
-	left        []float64 // per square, what the classes from it on can be paid
-	subproblems map[int32]*bound.Subproblem
-	hopes       map[uint64]float64 // unit and mark: the most it can still come to
-	met         map[uint64]bool
-	room        [][][]bound.Dim // per square and unit, its dims as they are from there on
-	at          map[int32]int   // per unit, its subproblem
-	states      int
-	most        int // states it may look at
-	stop        func() bool
+	m          *model.Model
+	h          *Search
+	st         *model.State
+	relaxation *bound.Relaxation
+	left       []float64   // per square, what the classes from it on can be paid
+	fills      [][]float64 // per square and minutes, what so many can be paid at most
+	tables     []table     // per unit whose choice is open
+	tableOf    []int       // per unit, its table; −1 for none
+	places     [][][]int   // per square, audience and table, where a teach is counted
+	met        map[uint64]bool
+	states     int
+	most       int // states it may look at
+	stop       func() bool
 }
 
+// table is a unit's ways that can be part of a plan better than the best known: at the prices they gain no more less than the best than the bound lies
+// over that plan. The one that gains most comes first.
+type table struct {
+	cost []float64
+	ways []way
+	now  counts   // how often it is given by now
+	paid float64  // what that costs at the prices
+	room []counts // per square, how often it can still be given from there on
+	both []counts // and taught or reviewed together
+	best map[given]float64
+}
+
+// given is how often a unit is given before a square.
+type given struct {
+	now    counts
+	square int
+}
+
+// counts are how often a unit is given, a byte for each kind in each dim, so that all are compared at once.
+type counts [2]uint64
+
+type way struct {
+	counts counts
+	net    float64
+}
+
+const (
+	mostDims = 8
+	highs    = 0x8080808080808080 // of each byte
+	highs16  = 0x8000800080008000 // of each pair of them
+	firsts   = 0x00ff00ff00ff00ff // of each pair, the first
+)
+
+func packed(all []uint8) (c counts) {
+	for i, n := range all {
+		c[i/8] |= uint64(n) << (i % 8 * 8)
+	}
+	return c
+}
+
+// within says whether each of c is at most what it is in top. None is over 127.
+func (c counts) within(top counts) bool {
+	return (top[0]|highs-c[0])&(top[1]|highs-c[1])&highs == highs
+}
+
+// newExhaust is nothing where there are too many ways to give some unit.
 func newExhaust(m *model.Model, h *Search) *exhaust {
-	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), subproblems: map[int32]*bound.Subproblem{}, hopes: map[uint64]float64{}, met: map[uint64]bool{}, at: map[int32]int{}}
-	e.relaxation.Prepare(h.score*m.Weights, 200_000)
-	e.relaxation.Prove(int(min(1_500_000, max(200_000, float64(h.limit)/24))))
-	for i := range e.relaxation.Subproblems {
-		s := &e.relaxation.Subproblems[i]
-		e.subproblems[int32(s.Unit)] = s
-		e.at[int32(s.Unit)] = i
-		for j := range s.Dims {
-			s.Dims[j].Known = true // what was taught by now differs from state to state
+	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, tableOf: make([]int, len(m.Units))}
+	x := e.relaxation
+	x.Prepare(h.score*m.Weights, 200_000)
+	over := x.Prove(int(min(1_500_000, max(200_000, float64(h.limit)/24)))) - h.score*m.Weights
+	for u := range e.tableOf {
+		e.tableOf[u] = -1
+	}
+	for i := range x.Subproblems {
+		s := &x.Subproblems[i]
+		if len(s.Dims) > mostDims {
+			return nil
 		}
+		ways, ok := s.Ways(x, over+1e-9*m.Weights, mostWays)
+		if !ok {
+			return nil
+		}
+		t := table{cost: s.Cost, best: map[given]float64{}}
+		for _, w := range ways {
+			t.ways = append(t.ways, way{packed(w.Counts), w.Net})
+		}
+		e.tableOf[s.Unit] = len(e.tables)
+		e.tables = append(e.tables, t)
 	}
 	e.priceLeft()
 	e.roomLeft()
+	e.findPlaces()
+	e.fillUp()
 	return e
 }
 
 // roomLeft counts, from each square on, how often each unit can still be given to whom.
 func (e *exhaust) roomLeft() {
-	e.room = make([][][]bound.Dim, len(e.m.Squares)+1)
 	k := &e.relaxation.Packing
+	dims := make([][]bound.Dim, len(e.tables))
+	for i := range e.tables {
+		dims[i] = bound.Emptied(e.relaxation.Subproblems[i].Dims)
+		e.tables[i].room, e.tables[i].both = make([]counts, len(e.m.Squares)+1), make([]counts, len(e.m.Squares)+1)
+	}
 	for s := len(e.m.Squares); s >= 0; s-- {
-		e.room[s] = make([][]bound.Dim, len(e.relaxation.Subproblems))
-		for i := range e.relaxation.Subproblems {
-			if s == len(e.m.Squares) {
-				e.room[s][i] = bound.Emptied(e.relaxation.Subproblems[i].Dims)
-			} else {
-				e.room[s][i] = e.room[s+1][i]
-			}
-		}
 		if s < len(e.m.Squares) && k.PackOf[s] >= 0 {
-			k.Packs[k.PackOf[s]].Open(e.room[s])
+			k.Packs[k.PackOf[s]].Open(dims)
+		}
+		for i := range e.tables {
+			var room, both []uint8
+			for d := range dims[i] {
+				teaches, reviews, all := dims[i][d].Room()
+				room = append(room, uint8(min(teaches, 127)), uint8(min(reviews, 127)))
+				both = append(both, uint8(min(all, 255)), 0)
+			}
+			e.tables[i].room[s], e.tables[i].both[s] = packed(room), packed(both)
 		}
 	}
 }
@@ -107,11 +177,79 @@ func (e *exhaust) priceLeft() {
 	}
 }
 
+// findPlaces finds, for each square, audience and unit, where an item is counted.
+func (e *exhaust) findPlaces() {
+	e.places = make([][][]int, len(e.m.Squares))
+	for s := range e.m.Squares {
+		q := &e.m.Squares[s]
+		for _, audience := range q.Audiences {
+			row := make([]int, len(e.tables))
+			for i := range e.tables {
+				row[i] = e.relaxation.Subproblems[i].Place(e.m, q, audience, model.Teach)
+			}
+			e.places[s] = append(e.places[s], row)
+		}
+	}
+}
+
+// fillUp finds what so many minutes of a square can be paid at most, whoever hears it and leads it.
+func (e *exhaust) fillUp() {
+	e.fills = make([][]float64, len(e.m.Squares))
+	for s := range e.m.Squares {
+		q := &e.m.Squares[s]
+		most := make([]float64, q.Minutes+1)
+		for _, u := range e.m.Teaches[q.Track] {
+			i := e.tableOf[u]
+			if i < 0 {
+				continue
+			}
+			var pays [2]float64
+			for k := range q.Audiences {
+				if at := e.places[s][k][i]; at >= 0 {
+					pays[model.Teach], pays[model.Review] = max(pays[model.Teach], e.tables[i].cost[at]), max(pays[model.Review], e.tables[i].cost[at+1])
+				}
+			}
+			for b := q.Minutes; b > 0; b-- {
+				for kind, pay := range pays {
+					if rest := b - e.m.Units[u].Cost[kind]; rest >= 0 {
+						most[b] = max(most[b], most[rest]+pay)
+					}
+				}
+			}
+		}
+		e.fills[s] = most
+	}
+}
+
+// count counts an item that a square was given.
+func (e *exhaust) count(s int, it model.Item) {
+	if i := e.tableOf[it.Unit]; i >= 0 {
+		t, at := &e.tables[i], e.placeOf(s, i, it)
+		t.now[at/8] += 1 << (at % 8 * 8)
+		t.paid += t.cost[at]
+	}
+}
+
+// discount takes the newest count of an item back.
+func (e *exhaust) discount(s int, it model.Item) {
+	if i := e.tableOf[it.Unit]; i >= 0 {
+		t, at := &e.tables[i], e.placeOf(s, i, it)
+		t.now[at/8] -= 1 << (at % 8 * 8)
+		t.paid -= t.cost[at]
+	}
+}
+
+// placeOf is where an item is counted in its unit's table; −1 where it has no place.
+func (e *exhaust) placeOf(s, table int, it model.Item) int {
+	teach := e.places[s][slices.Index(e.m.Squares[s].Audiences, it.Audience)][table]
+	if teach < 0 {
+		return -1
+	}
+	return teach + int(it.Kind)
+}
+
 // square decides the squares from s on; false when it grew too long.
 func (e *exhaust) square(s int) bool {
-	if e.states++; e.states > e.most || e.states%256 == 0 && e.stop != nil && e.stop() {
-		return false
-	}
 	for s < len(e.m.Squares) && e.m.Squares[s].Fixed {
 		s++
 	}
@@ -122,7 +260,7 @@ func (e *exhaust) square(s int) bool {
 		}
 		return true
 	}
-	if e.hope(s) <= e.h.score*e.m.Weights+1e-9 {
+	if !e.better(e.hope(s, e.left[s])) {
 		return true
 	}
 	k := e.state(s)
@@ -138,6 +276,9 @@ func (e *exhaust) complete() bool { return len(demands(e.st)) == 0 }
 
 // item adds units from a place in the list on to a square, or goes on to the next.
 func (e *exhaust) item(s int, from int) bool {
+	if e.states++; e.states > e.most || e.states%256 == 0 && e.stop != nil && e.stop() {
+		return false
+	}
 	q := &e.m.Squares[s]
 	had := e.st.Items[s]
 	all := e.m.Teaches[q.Track]
@@ -146,23 +287,81 @@ func (e *exhaust) item(s int, from int) bool {
 		start = 0 // the order matters: any unit may come next
 	}
 	for i := start; i < len(all); i++ {
-		if model.HasUnit(had, all[i]) {
-			continue
+		if model.HasUnit(had, all[i]) || q.Uneven && len(had) > 0 && all[i] < had[len(had)-1].Unit && e.heardByAll(s, all[i]) {
+			continue // in the other order it is the same, and looked at so
 		}
 		for kind := model.Teach; kind <= model.Review; kind++ {
-			if !tryOpen(e.st, model.Change{Square: s, Items: append(had[:len(had):len(had)], model.Item{Unit: all[i], Kind: kind})}) {
+			it, free := model.Item{Unit: all[i], Kind: kind}, q.Minutes-e.st.Used[s]-e.m.Units[all[i]].Cost[kind]
+			if free < 0 {
 				continue
 			}
-			done := e.item(s, i+1)
-			e.st.Set(s, had)
-			e.st.Staffing.Call(e.st, s)
-			e.st.Settle()
+			it.Audience = e.heard(q, free)
+			if e.tableOf[it.Unit] >= 0 && e.placeOf(s, e.tableOf[it.Unit], it) < 0 {
+				continue // nobody can ever teach it there
+			}
+			e.count(s, it)
+			done := true
+			if e.better(e.hope(s, e.left[s+1]+e.fills[s][free])) && tryOpen(e.st, model.Change{Square: s, Items: append(had[:len(had):len(had)], it)}) {
+				done = e.item(s, i+1)
+				e.st.Set(s, had)
+				e.st.Staffing.Call(e.st, s)
+				e.st.Settle()
+			}
+			e.discount(s, it)
 			if !done {
 				return false
 			}
 		}
 	}
+	if !e.m.Habits && e.holdsMore(s) {
+		return true
+	}
 	return e.square(s + 1)
+}
+
+// heard is who hears an item that leaves so many minutes of a square free.
+func (e *exhaust) heard(q *model.Square, free int) int32 {
+	for i := len(q.Classes) - 1; i > 0; i-- {
+		if e.m.Problem.Classes[q.Classes[i]].TeachMinutes >= q.Minutes-free {
+			return q.Audiences[i]
+		}
+	}
+	return q.Audiences[0]
+}
+
+// heardByAll says whether an item would still end in time for the shortest class of a square.
+func (e *exhaust) heardByAll(s int, u int32) bool {
+	q := &e.m.Squares[s]
+	return e.st.Used[s]+max(e.m.Units[u].Cost[0], e.m.Units[u].Cost[1]) <= e.m.Problem.Classes[q.Classes[len(q.Classes)-1]].TeachMinutes
+}
+
+// holdsMore says whether a square could hold something besides that asks nobody else to lead it: what is heard more never harms, so that the square as it
+// is need not be looked at.
+func (e *exhaust) holdsMore(s int) bool {
+	q := &e.m.Squares[s]
+	had := e.st.Items[s]
+	for _, u := range e.m.Teaches[q.Track] {
+		if model.HasUnit(had, u) {
+			continue
+		}
+		for kind := model.Teach; kind <= model.Review; kind++ {
+			if e.st.Used[s]+e.m.Units[u].Cost[kind] > q.Minutes {
+				continue
+			}
+			before := slices.Clone(e.st.Staffing.Asks[s])
+			if !tryOpen(e.st, model.Change{Square: s, Items: append(had[:len(had):len(had)], model.Item{Unit: u, Kind: kind})}) {
+				continue
+			}
+			same := slices.Equal(before, e.st.Staffing.Asks[s])
+			e.st.Set(s, had)
+			e.st.Staffing.Call(e.st, s)
+			e.st.Settle()
+			if same {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // tryOpen is try that does not mind what is still to be taught in later
@@ -201,36 +400,55 @@ func tryOpen(st *model.State, c model.Change) bool {
 	return true
 }
 
-// hope is the most the whole can still come to, as a weight.
-func (e *exhaust) hope(s int) float64 {
-	sum := e.relaxation.Base + e.left[s]
-	for u := range e.m.Units {
-		if subproblem := e.subproblems[int32(u)]; subproblem != nil {
-			sum += e.unitHope(s, int32(u), subproblem)
+// hope is the most the whole can still come to when the squares before one are decided, as a weight, and the classes from it on are paid so much. It is
+// nothing where a unit has no way left to be part of a better plan.
+func (e *exhaust) hope(s int, left float64) float64 {
+	sum := e.relaxation.Base + left
+	for i := range e.tables {
+		t := &e.tables[i]
+		most := t.most(s) + t.paid
+		if sum += most; math.IsInf(most, -1) {
+			return most
 		}
 	}
 	return sum
 }
 
-func (e *exhaust) unitHope(square int, u int32, of *bound.Subproblem) float64 {
-	k := e.st.Marks[u] ^ e.m.Units[u].Salt ^ model.Mix(uint64(square)+7)
-	if h, ok := e.hopes[k]; ok {
-		return h
+// most is what the best way gains that is left before a square.
+func (t *table) most(s int) float64 {
+	key := given{t.now, s}
+	most, known := t.best[key]
+	if known {
+		return most
 	}
-	s := bound.Subproblem{Unit: int(u), Fixed: e.st.Occasions[u], Dims: e.room[square][e.at[u]], Cost: of.Cost, Charge: slices.Clone(of.Charge), Ground: e.st.Values[u]}
-	paid := 0.0 // for the tracks that are taught it by now
-	for _, o := range e.st.Occasions[u] {
-		if q := &e.m.Squares[o.Square]; o.Kind == model.Teach && !q.Fixed {
-			paid += s.Charge[q.Track]
-			s.Charge[q.Track] = 0
+	most = math.Inf(-1)
+	for k := range t.ways {
+		if t.now.within(t.ways[k].counts) && t.open(&t.ways[k].counts, s) {
+			most = t.ways[k].net
+			break
 		}
 	}
-	s.Note(e.relaxation, make([]uint8, 2*len(s.Dims)))
-	h, _ := s.Exactly(e.relaxation, 2000)
-	h -= paid
-	e.hopes[k] = h
-	return h
+	t.best[key] = most
+	return most
 }
+
+// open says whether a way that holds what is given by now can still be gone from a square on.
+func (t *table) open(c *counts, s int) bool {
+	more := counts{c[0] - t.now[0], c[1] - t.now[1]}
+	if !more.within(t.room[s]) {
+		return false
+	}
+	both := &t.both[s]
+	for w, n := range more {
+		if ((both[w]|highs16)-(n&firsts+n>>8&firsts))&highs16 != highs16 {
+			return false
+		}
+	}
+	return true
+}
+
+// better says whether more can still come of it than the best known.
+func (e *exhaust) better(hope float64) bool { return hope > e.h.score*e.m.Weights+1e-9 }
 
 // state is what matters for the squares from s on: how often each unit was
 // given to whom, what was first taught today, and who is needed this week.

@@ -15,7 +15,11 @@ func TestSmallSeasonsAreSolvedToTheProvenOptimum(t *testing.T) {
 	if testing.Short() {
 		nodes = 60
 	}
-	for seed := range uint64(nodes) {
+	seeds := []uint64{655} // what nobody needs, put first, keeps a unit from a class that nobody could lead
+	for seed := range uint64(nodes - 1) {
+		seeds = append(seeds, seed)
+	}
+	for _, seed := range seeds {
 		p := seasontest.Tiny(seed)
 		plan, err := Solve(p, nil)
 		require.NoError(t, err)

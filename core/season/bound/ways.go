@@ -1,0 +1,94 @@
+package bound
+
+import (
+	"slices"
+
+	"vereda/core/season/model"
+)
+
+// Way is how often a unit is given in each of its dims, teaches and reviews by turns, and what that gains at the prices.
+type Way struct {
+	Counts []uint8
+	Net    float64
+}
+
+// Ways lists the ways to give a unit that gain no more than slack less than the best. There may be too many to
+// look at: most says how many may be, and ok whether they were fewer.
+//
+// Costs a look at the unit's value for each way whose price does not rule it out.
+func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, ok bool) {
+	_, best := s.best()
+	ceiling := 0.0
+	for _, n := range x.m.Units[s.Unit].Needs {
+		ceiling += n.Weight
+	}
+	for _, c := range s.Charge {
+		ceiling += max(0, -c)
+	}
+	counts := make([]uint8, 2*len(s.Dims))
+	looked := 0
+	var at func(v int, cost float64) bool
+	at = func(v int, cost float64) bool {
+		if ceiling-cost < best-slack {
+			return true
+		}
+		if v == len(counts) {
+			if looked++; looked > most {
+				return false
+			}
+			if !s.sound(counts) {
+				return true
+			}
+			net := s.worth(x, counts) - s.spent(counts)
+			best = max(best, net)
+			ways = append(ways, Way{slices.Clone(counts), net})
+			return true
+		}
+		d := &s.Dims[v/2]
+		for n := 0; n <= d.top[v%2]; n++ {
+			if v%2 == 1 && int(counts[v-1])+n > d.most {
+				break
+			}
+			counts[v] = uint8(n)
+			if !at(v+1, cost+float64(n)*s.Cost[v]) {
+				return false
+			}
+		}
+		counts[v] = 0
+		return true
+	}
+	if !at(0, 0) {
+		return nil, false
+	}
+	ways = slices.DeleteFunc(ways, func(w Way) bool { return w.Net < best-slack })
+	slices.SortStableFunc(ways, func(a, b Way) int {
+		switch {
+		case a.Net > b.Net:
+			return -1
+		case a.Net < b.Net:
+			return 1
+		}
+		return 0
+	})
+	return ways, true
+}
+
+// Place is the place in the counts of an item that a square gives the unit; −1 where it has none.
+func (s *Subproblem) Place(m *model.Model, q *model.Square, audience int32, kind uint8) int {
+	of := int(q.Classes[0])
+	if m.Problem.Tracks[q.Track].Mode != "split" {
+		i := slices.Index(q.Audiences, audience)
+		if i < 0 {
+			return -1
+		}
+		of = m.Problem.Classes[q.Classes[i]].TeachMinutes
+	}
+	d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == q.Track && d.of == of })
+	if d < 0 {
+		return -1
+	}
+	return 2*d + int(kind)
+}
+
+// Room says how many more of each a dim can hold, teaches and reviews, and how many of both together.
+func (d *Dim) Room() (teaches, reviews, both int) { return d.top[0], d.top[1], d.most }
