@@ -352,6 +352,9 @@ func (x *Relaxation) Prepare(known float64, patience int) {
 	}
 }
 
+// StopWhen says when nobody waits any more, for whatever is asked from then on.
+func (x *Relaxation) StopWhen(stop func() bool) { x.stop = stop }
+
 func (x *Relaxation) stopped() bool { return x.stop != nil && x.stop() }
 
 // patience is how many steps a bound may take.

@@ -12,11 +12,11 @@ type Way struct {
 	Net    float64
 }
 
-// Ways lists the ways to give a unit that gain no more than slack less than the best. There may be too many to
-// look at: most says how many may be, and ok whether they were fewer.
+// Ways lists the ways to give a unit that gain no more than slack less than the best. There may be too many to look at, or no time for it: most says how
+// many may be, looked how many were, and ok whether that was all.
 //
 // Costs a look at the unit's value for each way whose price does not rule it out.
-func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, ok bool) {
+func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, looked int, ok bool) {
 	_, best := s.best()
 	ceiling := 0.0
 	for _, n := range x.m.Units[s.Unit].Needs {
@@ -26,14 +26,13 @@ func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, o
 		ceiling += max(0, -c)
 	}
 	counts := make([]uint8, 2*len(s.Dims))
-	looked := 0
 	var at func(v int, cost float64) bool
 	at = func(v int, cost float64) bool {
 		if ceiling-cost < best-slack {
 			return true
 		}
 		if v == len(counts) {
-			if looked++; looked > most {
+			if looked++; looked > most || looked%1024 == 0 && x.stopped() {
 				return false
 			}
 			if !s.sound(counts) {
@@ -58,7 +57,7 @@ func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, o
 		return true
 	}
 	if !at(0, 0) {
-		return nil, false
+		return nil, looked, false
 	}
 	ways = slices.DeleteFunc(ways, func(w Way) bool { return w.Net < best-slack })
 	slices.SortStableFunc(ways, func(a, b Way) int {
@@ -70,7 +69,7 @@ func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, o
 		}
 		return 0
 	})
-	return ways, true
+	return ways, looked, true
 }
 
 // Place is the place in the counts of an item that a square gives the unit; −1 where it has none.

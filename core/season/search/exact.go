@@ -23,11 +23,11 @@ func Exact(m *model.Model, h *Search, stop func() bool) bool {
 	h.limit = min(h.limit, max(exactWarmth, int64(exactShare*float64(h.limit))))
 	h.Run(nil)
 	h.limit = whole
-	e := newExhaust(m, h)
+	e := newExhaust(m, h, stop)
 	if e == nil {
 		return false
 	}
-	e.stop, e.most = stop, int(min(mostStates, statesPerSecond*float64(whole)/stepsPerSecond))
+	e.most = int(min(mostStates, statesPerSecond*float64(whole)/stepsPerSecond))
 	done := e.square(0)
 	h.st.Take(h.best)
 	return done
@@ -38,9 +38,10 @@ const (
 	exactWarmth = 60_000
 	exactShare  = 0.1
 	// mostStates is how many states the proof may look at, and statesPerSecond of the wish: where the proof does not end, the search has what is left, half of it or more.
-	mostStates      = 10_000_000
+	mostStates      = 4_000_000
 	statesPerSecond = 100_000
-	mostWays        = 400_000 // to give one unit
+	waysPerSecond   = 60_000 // to give units that may be looked at, half a second's at least
+	mostWays        = 600_000
 )
 
 // exhaust is the state of such a search.
@@ -106,21 +107,23 @@ func (c counts) within(top counts) bool {
 }
 
 // newExhaust is nothing where there are too many ways to give some unit.
-func newExhaust(m *model.Model, h *Search) *exhaust {
-	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, tableOf: make([]int, len(m.Units))}
+func newExhaust(m *model.Model, h *Search, stop func() bool) *exhaust {
+	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, stop: stop, tableOf: make([]int, len(m.Units))}
 	x := e.relaxation
+	x.StopWhen(stop)
 	x.Prepare(h.score*m.Weights, 200_000)
 	over := x.Prove(int(min(1_500_000, max(200_000, float64(h.limit)/24)))) - h.score*m.Weights
 	for u := range e.tableOf {
 		e.tableOf[u] = -1
 	}
+	looks := int(min(mostWays, waysPerSecond*max(0.5, float64(h.limit)/stepsPerSecond)))
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
 		if len(s.Dims) > mostDims {
 			return nil
 		}
-		ways, ok := s.Ways(x, over+1e-9*m.Weights, mostWays)
-		if !ok {
+		ways, looked, ok := s.Ways(x, over+1e-9*m.Weights, looks)
+		if looks -= looked; !ok {
 			return nil
 		}
 		t := table{cost: s.Cost, best: map[given]float64{}}
