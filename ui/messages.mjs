@@ -54,7 +54,7 @@ function compared(n) {
 
 /** translated are the files whose sentences every catalogue has: the student's, the coach's and the desk's pages. */
 export const translated =
-  /^(App|api|kit|outbox|languages|areas\/(Find|Keys|Shell|Today|SignIn|WeekStrip)|areas\/(run|mat|account|me|people|ledger)\/|areas\/library\/(Library|TechniqueLeaf|ForkTables|TableGrid|TableVerdict|Quiz|Cards|ChainFinder|Map\w+|Positions|VariantGrid|Variants|LibraryEmpty|Shelves|words|Practice|KeyPoints|ReactionRounds|Drawn|SideBySide)\.|areas\/season\/(Season|SeasonGrid|Story|Why|Misses|Taught|Load|CoverageBar|CoverageLine|Year|Dates)\.)/;
+  /^(App|api|kit|outbox|languages|areas\/(Find|Keys|Shell|Today|SignIn|WeekStrip)|areas\/(run|mat|account|me|people|ledger)\/|areas\/library\/(Library|TechniqueLeaf|ForkTables|TableGrid|TableVerdict|Quiz|Cards|ChainFinder|Map\w+|Positions|VariantGrid|Variants|LibraryEmpty|Shelves|words|Practice|KeyPoints|ReactionRounds|Drawn|SideBySide)\.|areas\/curricula\/(Curricula|Requirements|Matrix|TimeView|OrderView|TwoRanks|LadderView|SheetPage)\.|areas\/academy\/(Academy|AcademyShelves)\.|areas\/season\/(Season|SeasonGrid|Story|Why|Misses|Taught|Load|CoverageBar|CoverageLine|Year|Dates)\.)/;
 
 /** root is where the interface's sources lie. */
 export const root = path.join(import.meta.dirname, "src/");
