@@ -105,4 +105,7 @@ export const answers = [
   tr("free"),
   tr("weight share"),
   tr("grip depth"),
+  tr("draft"),
+  tr("published"),
+  tr("retired"),
 ];

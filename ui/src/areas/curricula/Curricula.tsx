@@ -7,7 +7,7 @@ import { Belt } from "../../kit/Belt";
 import { Button } from "../../kit/Button";
 import { FirstStep } from "../../kit/FirstStep";
 import { Empty, Note, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { AddTechnique } from "./AddTechnique";
 import { Audit } from "./Audit";
 import { LadderView } from "./LadderView";
@@ -111,7 +111,7 @@ export default function Curricula() {
         p ? (
           <>
             {!p.frozen && <AddTechnique key={p.line.id} page={p} at={cell} onClear={() => setCell(undefined)} />}
-            <Audit page={p} />
+            {may("set-requirement") && <Audit page={p} />}
             <Requirements page={p} />
           </>
         ) : (
@@ -160,7 +160,7 @@ function Ranks({ list, open, view }: { list: S["CurriculumLine"][]; open?: S["Cu
             .filter((c) => c.rank_id === open.rank_id && c.ladder_id === open.ladder_id)
             .map((c) => (
               <Link key={c.id} to={at(c)} className={c.id === open.id ? "font-bold no-underline" : "link"}>
-                {c.version}, {c.state}
+                {c.version}, {word(c.state)}
                 {c.students > 0 && tr(", {{students}} on it", { students: c.students })}
               </Link>
             ))}
@@ -195,7 +195,7 @@ function Head({ page }: { page: S["CurriculumPage"] }) {
           {tr("{{n}} requirements · version {{version}} · {{state}} · {{students}} students work on it", {
             n: line.count,
             version: line.version,
-            state: line.state,
+            state: word(line.state),
             students: line.students,
           })}
         </span>

@@ -1,6 +1,6 @@
 import type { S } from "../../api/client";
 import { Legend } from "../../kit/Legend";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Waymark } from "../../kit/Waymark";
 
 /** At is a cell of the matrix somebody picked. */
@@ -22,7 +22,7 @@ export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; sma
             <td />
             {m.kinds.map((k) => (
               <th key={k} className="h-20 w-8 align-bottom font-semibold text-soft">
-                <span className="inline-block pb-1 [writing-mode:vertical-rl] [transform:rotate(180deg)]">{k}</span>
+                <span className="inline-block pb-1 [writing-mode:vertical-rl] [transform:rotate(180deg)]">{word(k)}</span>
               </th>
             ))}
           </tr>
@@ -34,14 +34,14 @@ export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; sma
               .map((r, i) => (
                 <tr key={r.position} className="border-b border-hair">
                   <th scope="row" className="max-w-40 truncate pr-2 text-left font-sans font-normal [font-stretch:100%]" title={r.name}>
-                    {!small && i === 0 && <span className="sr-only">{f}: </span>}
+                    {!small && i === 0 && <span className="sr-only">{word(f)}: </span>}
                     {r.name}
                   </th>
                   {r.cells.map((c, j) => (
                     <Cell
                       key={m.kinds[j]}
                       cell={c}
-                      what={`${r.name}, ${m.kinds[j]}`}
+                      what={`${r.name}, ${word(m.kinds[j])}`}
                       onPick={
                         onPick && c.could > 0 ? () => onPick({ position: r.position, name: r.name, kind: m.kinds[j] ?? "" }) : undefined
                       }

@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { arrows, Empty } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { useTechniques } from "../library/words";
 
 /** Requirements is the list of a rank in the order it is taught; drag a row, or move it with Alt and the arrows. */
@@ -115,11 +115,13 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
                     onChange={(e) => set.mutate({ ...r, rung: e.target.value as typeof r.rung })}
                   >
                     {page.rungs.map((x) => (
-                      <option key={x}>{x}</option>
+                      <option key={x} value={x}>
+                        {word(x)}
+                      </option>
                     ))}
                   </select>
                 ) : (
-                  r.rung
+                  word(r.rung)
                 )}
               </td>
               <td>
@@ -135,7 +137,7 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
                     {tr("both")}
                   </label>
                 ) : (
-                  <span className="text-soft">{tr("none")}</span>
+                  <span className="text-soft">{tr("no sides")}</span>
                 )}
               </td>
               <td className="num text-right">
