@@ -1,6 +1,7 @@
 package bound
 
 import (
+	"cmp"
 	"slices"
 
 	"vereda/core/season/model"
@@ -60,20 +61,12 @@ func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, l
 		return nil, looked, false
 	}
 	ways = slices.DeleteFunc(ways, func(w Way) bool { return w.Net < best-slack })
-	slices.SortStableFunc(ways, func(a, b Way) int {
-		switch {
-		case a.Net > b.Net:
-			return -1
-		case a.Net < b.Net:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(ways, func(a, b Way) int { return cmp.Compare(b.Net, a.Net) })
 	return ways, looked, true
 }
 
-// Place is the place in the counts of an item that a square gives the unit; −1 where it has none.
-func (s *Subproblem) Place(m *model.Model, q *model.Square, audience int32, kind uint8) int {
+// Place is the place in the counts of a teach that a square gives the unit, before that of a review; −1 where it has none.
+func (s *Subproblem) Place(m *model.Model, q *model.Square, audience int32) int {
 	of := int(q.Classes[0])
 	if m.Problem.Tracks[q.Track].Mode != "split" {
 		i := slices.Index(q.Audiences, audience)
@@ -86,7 +79,7 @@ func (s *Subproblem) Place(m *model.Model, q *model.Square, audience int32, kind
 	if d < 0 {
 		return -1
 	}
-	return 2*d + int(kind)
+	return 2 * d
 }
 
 // Room says how many more of each a dim can hold, teaches and reviews, and how many of both together.

@@ -422,6 +422,15 @@ func (m *Model) Place(s *Square, items []Item) {
 	}
 }
 
+// HeardBy is who hears an item of a square that ends after so many minutes: the classes that are so long, and in any case the longest.
+func (m *Model) HeardBy(q *Square, minutes int) int32 {
+	last := len(q.Classes) - 1
+	for q.Uneven && last > 0 && m.Problem.Classes[q.Classes[last]].TeachMinutes < minutes {
+		last--
+	}
+	return q.Audiences[last]
+}
+
 func (m *Model) index() {
 	m.ByWeek, m.ByTrack = make([][]int32, m.Problem.Weeks+1), make([][]int32, len(m.Problem.Tracks))
 	type place struct {

@@ -188,7 +188,7 @@ func (e *exhaust) findPlaces() {
 		for _, audience := range q.Audiences {
 			row := make([]int, len(e.tables))
 			for i := range e.tables {
-				row[i] = e.relaxation.Subproblems[i].Place(e.m, q, audience, model.Teach)
+				row[i] = e.relaxation.Subproblems[i].Place(e.m, q, audience)
 			}
 			e.places[s] = append(e.places[s], row)
 		}
@@ -298,7 +298,7 @@ func (e *exhaust) item(s int, from int) bool {
 			if free < 0 {
 				continue
 			}
-			it.Audience = e.heard(q, free)
+			it.Audience = e.m.HeardBy(q, q.Minutes-free)
 			if e.tableOf[it.Unit] >= 0 && e.placeOf(s, e.tableOf[it.Unit], it) < 0 {
 				continue // nobody can ever teach it there
 			}
@@ -306,9 +306,7 @@ func (e *exhaust) item(s int, from int) bool {
 			done := true
 			if e.better(e.hope(s, e.left[s+1]+e.fills[s][free])) && tryOpen(e.st, model.Change{Square: s, Items: append(had[:len(had):len(had)], it)}) {
 				done = e.item(s, i+1)
-				e.st.Set(s, had)
-				e.st.Staffing.Call(e.st, s)
-				e.st.Settle()
+				put(e.st, s, had)
 			}
 			e.discount(s, it)
 			if !done {
@@ -320,16 +318,6 @@ func (e *exhaust) item(s int, from int) bool {
 		return true
 	}
 	return e.square(s + 1)
-}
-
-// heard is who hears an item that leaves so many minutes of a square free.
-func (e *exhaust) heard(q *model.Square, free int) int32 {
-	for i := len(q.Classes) - 1; i > 0; i-- {
-		if e.m.Problem.Classes[q.Classes[i]].TeachMinutes >= q.Minutes-free {
-			return q.Audiences[i]
-		}
-	}
-	return q.Audiences[0]
 }
 
 // heardByAll says whether an item would still end in time for the shortest class of a square.
@@ -356,15 +344,20 @@ func (e *exhaust) holdsMore(s int) bool {
 				continue
 			}
 			same := slices.Equal(before, e.st.Staffing.Asks[s])
-			e.st.Set(s, had)
-			e.st.Staffing.Call(e.st, s)
-			e.st.Settle()
+			put(e.st, s, had)
 			if same {
 				return true
 			}
 		}
 	}
 	return false
+}
+
+// put gives a square items that it had.
+func put(st *model.State, s int, items []model.Item) {
+	st.Set(s, items)
+	st.Staffing.Call(st, s)
+	st.Settle()
 }
 
 // tryOpen is try that does not mind what is still to be taught in later
@@ -394,9 +387,7 @@ func tryOpen(st *model.State, c model.Change) bool {
 		spaced = spaced && st.Spaced(q.Track, it.Unit)
 	}
 	if st.Staffing.Call(st, c.Square) && !st.Staffing.Week(q.Week) || !spaced {
-		st.Set(c.Square, had)
-		st.Staffing.Call(st, c.Square)
-		st.Settle()
+		put(st, c.Square, had)
 		return false
 	}
 	st.Settle()

@@ -71,15 +71,7 @@ func climbs(st *model.State, s int, u int32, kind uint8) float64 {
 		return 0
 	}
 	q := &st.Model.Squares[s]
-	l := q.Audiences[len(q.Audiences)-1]
-	if q.Uneven { // who still has room for it
-		used := st.Used[s] + st.Model.Units[u].Cost[kind]
-		for i := len(q.Classes) - 1; i >= 0; i-- {
-			if l = q.Audiences[i]; st.Model.Problem.Classes[q.Classes[i]].TeachMinutes >= used {
-				break
-			}
-		}
-	}
+	l := st.Model.HeardBy(q, st.Used[s]+st.Model.Units[u].Cost[kind])
 	then := st.ValueWith(u, model.Occasion{Square: int32(s), Audience: l, Kind: kind})
 	return then[0] - st.Values[u] + model.SoftScoreStep*(then[1]-st.Ways[u])
 }

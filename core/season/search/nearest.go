@@ -74,11 +74,7 @@ func (n *nearness) gain(st *model.State, changes []model.Change) float64 {
 
 // differing is how many classes differ when a square holds these items.
 func (n *nearness) differing(st *model.State, s int, items []model.Item) int {
-	same := len(items) == len(n.was[s])
-	for i := 0; same && i < len(items); i++ {
-		same = sameUnit(items[i], n.was[s][i])
-	}
-	if same {
+	if slices.EqualFunc(items, n.was[s], sameUnit) {
 		return 0
 	}
 	return len(st.Model.Squares[s].Classes)

@@ -259,12 +259,7 @@ func (r *Relay) audienceAt(q *model.Square, items []model.Item, x *Room, minutes
 			used += r.State.Model.Units[it.Unit].Cost[it.Kind]
 		}
 	}
-	for i := len(q.Classes) - 1; i > 0; i-- {
-		if r.State.Model.Problem.Classes[q.Classes[i]].TeachMinutes >= used {
-			return q.Audiences[i]
-		}
-	}
-	return q.Audiences[0]
+	return r.State.Model.HeardBy(q, used)
 }
 
 // Loss is what the plan loses without an item, or infinite when something stands on it.
