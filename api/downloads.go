@@ -134,8 +134,9 @@ func (s *Server) sheetPDF(c *gin.Context, u state.User, test bool) error {
 	if err != nil {
 		return err
 	}
-	text, err := exchange.WriteSheetPDF(sheet)
-	return send(c, strings.ReplaceAll(strings.ToLower(sheet.Title), " ", "-")+".pdf", "application/pdf", text, err)
+	in := languageOf(c.Request.Context())
+	text, err := exchange.WriteSheetPDF(sheet, in)
+	return send(c, strings.ReplaceAll(strings.ToLower(sheet.Title.In(in)), " ", "-")+".pdf", "application/pdf", text, err)
 }
 
 // reporter makes a report of what the path names.

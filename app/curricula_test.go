@@ -15,6 +15,7 @@ import (
 	"vereda/app/state"
 	"vereda/core/calendar"
 	"vereda/core/curriculum"
+	"vereda/core/say"
 	"vereda/exchange"
 	"vereda/internal/testkit"
 )
@@ -216,7 +217,7 @@ func TestListsOfRequirements(t *testing.T) {
 	p, err = a.Curricula.PreviewRequirements(t.Context(), head, "brown-2", bad)
 	require.NoError(t, err)
 	assert.False(t, p.Ready)
-	assert.True(t, strings.HasPrefix(p.Rows[0].Summary, "Added: passed"), p.Rows[0].Summary)
+	assert.True(t, strings.HasPrefix(p.Rows[0].Summary.String(), "Added: passed"), p.Rows[0].Summary)
 	assert.Equal(t, "Triangle strangle", p.Rows[0].Name, "by its alias")
 	wrong := 0
 	for _, r := range p.Rows {
@@ -257,13 +258,13 @@ func TestSheetsCarryBothSidesAndTheCautions(t *testing.T) {
 			}
 			cautions += len(x.Cautions)
 			if test {
-				assert.NotContains(t, []string{"met", "drilled"}, strings.SplitN(x.Asked, ",", 2)[0], x.Name)
+				assert.NotContains(t, []string{"met", "drilled"}, strings.SplitN(x.Asked.String(), ",", 2)[0], x.Name)
 			}
 		}
 		assert.Positive(t, both)
 		assert.Positive(t, differ, "each side in its own words")
 		assert.Positive(t, cautions)
-		pdf, err := exchange.WriteSheetPDF(s)
+		pdf, err := exchange.WriteSheetPDF(s, say.English)
 		require.NoError(t, err)
 		assert.True(t, bytes.HasPrefix(pdf, []byte("%PDF-")))
 		assert.Contains(t, string(pdf[len(pdf)-8:]), "%%EOF")

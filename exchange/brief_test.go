@@ -10,6 +10,7 @@ import (
 
 	"vereda/core/calendar"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // brief is a class with so many techniques, each with so many lines.
@@ -65,20 +66,20 @@ func TestABriefAsHTMLNeedsNothingElse(t *testing.T) {
 func TestARanksSheetIsPrinted(t *testing.T) {
 	s := RankSheet{Academy: "Lantern Street", Title: "Blue belt", Under: "As of March", Defers: "Competition rules differ."}
 	for i := range 30 {
-		s.Items = append(s.Items, SheetItem{Name: fmt.Sprint("Ōren's way ", i), Or: "another", Asked: "passed, both sides", Summary: "Under them.", Cautions: []string{"Let go early."},
+		s.Items = append(s.Items, SheetItem{Name: fmt.Sprint("Ōren's way ", i), Or: "another", Asked: "passed, both sides", Summary: "Under them.", Cautions: []say.Sentence{"Let go early."},
 			Sides: []SheetSide{{Side: "right", Points: []SheetPoint{{Cue: "Grip", Gate: true}, {Cue: "Turn"}}}, {Side: "left", Points: []SheetPoint{{Cue: "Grip"}}}}})
 	}
-	booklet, err := WriteSheetPDF(s)
+	booklet, err := WriteSheetPDF(s, say.English)
 	require.NoError(t, err)
 	s.Test = true
-	test, err := WriteSheetPDF(s)
+	test, err := WriteSheetPDF(s, say.English)
 	require.NoError(t, err)
 	for _, pdf := range [][]byte{booklet, test} {
 		assert.True(t, strings.HasPrefix(string(pdf), "%PDF-"))
 		assert.Greater(t, strings.Count(string(pdf), "/Type /Page\n"), 1)
 	}
 	assert.NotEqual(t, len(booklet), len(test), "a test sheet has room to mark")
-	empty, err := WriteSheetPDF(RankSheet{Title: "White belt"})
+	empty, err := WriteSheetPDF(RankSheet{Title: "White belt"}, say.English)
 	require.NoError(t, err, "a rank that asks for nothing has a sheet too")
 	assert.Equal(t, 1, strings.Count(string(empty), "/Type /Page\n"))
 }

@@ -25,18 +25,12 @@ import (
 
 // Setting is one of the academy's settings as a page shows it.
 type Setting struct {
-	Name    string `json:"name"`
-	Value   string `json:"value"`
-	Usual   string `json:"usual" doc:"What it is where nothing else was set"`
-	Range   string `json:"range,omitempty"`
-	Meaning string `json:"meaning"`
-	Source  string `json:"source"`
-}
-
-// Count is how many of something an academy has.
-type Count struct {
-	Name  string `json:"name"`
-	Value string `json:"value"`
+	Name    say.Sentence `json:"name"`
+	Value   say.Sentence `json:"value"`
+	Usual   say.Sentence `json:"usual" doc:"What it is where nothing else was set"`
+	Range   say.Sentence `json:"range,omitempty"`
+	Meaning say.Sentence `json:"meaning"`
+	Source  say.Sentence `json:"source"`
 }
 
 // AcademyPage is the academy's own page.
@@ -46,7 +40,7 @@ type AcademyPage struct {
 	Gates    []GateLine         `json:"gates"`
 	Risks    []safety.Risk      `json:"risks"`
 	Defers   say.Sentence       `json:"defers"`
-	Counts   []Count            `json:"counts"`
+	Counts   []say.Sentence     `json:"counts" doc:"How many of each it has"`
 	Broken   []documents.Broken `json:"broken" doc:"Records that cannot be read and were set aside, for the head instructor"`
 
 	Form       SettingsForm      `json:"form" doc:"What can be changed, as it is"`
@@ -65,12 +59,12 @@ type AcademyPage struct {
 
 // GateLine is a gate in words.
 type GateLine struct {
-	Covers string `json:"covers"`
-	Loads  string `json:"loads"`
-	Age    string `json:"age"`
-	Rank   string `json:"rank"`
-	Escape string `json:"escape" doc:"What an escape from it needs instead"`
-	Tracks string `json:"tracks"`
+	Covers say.Sentence `json:"covers"`
+	Loads  say.Sentence `json:"loads"`
+	Age    say.Sentence `json:"age"`
+	Rank   say.Sentence `json:"rank"`
+	Escape say.Sentence `json:"escape" doc:"What an escape from it needs instead"`
+	Tracks say.Sentence `json:"tracks"`
 }
 
 // Academy shows the academy's settings with their sources.
@@ -97,8 +91,9 @@ func (a *Service) Academy(ctx context.Context, u state.User) (AcademyPage, error
 			page.Techniques = append(page.Techniques, state.Named{ID: t.ID, Name: t.Name})
 		}
 	}
-	page.Counts = []Count{{"Positions", strconv.Itoa(len(f.Library.Positions()))}, {"Techniques", strconv.Itoa(len(f.Library.Techniques()))},
-		{"Fork tables", strconv.Itoa(len(f.Library.ForkTables()))}, {"Students", strconv.Itoa(len(f.Students()))}, {"Classes recorded", strconv.Itoa(f.ReportsKept())}, {"Events on record", strconv.Itoa(f.Events)}}
+	page.Counts = []say.Sentence{say.N(len(f.Library.Positions()), "%d position", "%d positions"), say.N(len(f.Library.Techniques()), "%d technique", "%d techniques"),
+		say.N(len(f.Library.ForkTables()), "%d fork table", "%d fork tables"), say.N(len(f.Students()), "%d student", "%d students"),
+		say.N(f.ReportsKept(), "%d class recorded", "%d classes recorded"), say.N(f.Events, "%d event on record", "%d events on record")}
 	return page, nil
 }
 
@@ -109,86 +104,85 @@ func settingLines(s, usual academy.Settings) []Setting {
 		lines = append(lines, Setting{n.Name, n.In(n.Of(s)), n.In(n.Default), n.Range(), n.Meaning, n.Source})
 	}
 	for _, kind := range slices.Sorted(maps.Keys(s.Standard.LiveShare)) {
-		share := "the share above"
+		var share say.Sentence = "the share above"
 		if x, ok := usual.Standard.LiveShare[kind]; ok {
-			share = state.Percent(x)
+			share = percent(x)
 		}
-		lines = append(lines, Setting{"Live share: " + string(kind), state.Percent(s.Standard.LiveShare[kind]), share, "0 % to 100 %", "The same for this kind alone: an escape that works one time in five is good work", "Wilson 1927"})
+		lines = append(lines, Setting{say.F("Live share: %s", say.Word(kind)), percent(s.Standard.LiveShare[kind]), share, say.F("%s to %s", percent(0), percent(1)), "The same for this kind alone: an escape that works one time in five is good work", "Wilson 1927"})
 	}
-	list := func(words []string) string {
+	list := func(words []string) say.Sentence {
 		if len(words) == 0 {
 			return "none"
 		}
-		return fmt.Sprint(len(words), ": ", strings.Join(words, ", "))
+		return say.F("%d: %s", len(words), say.Join(", ", say.Raws(words)...))
 	}
+	resistance := func(words []string) say.Sentence { return say.Join(", ", say.Words(words)...) }
 	return append(lines,
 		Setting{"Reviews after weeks", weeksWords(s.Spacing.Weeks), weeksWords(usual.Spacing.Weeks), "1 to 60", "Weeks after a unit was last seen", "House standard"},
-		Setting{"Grades of resistance", strings.Join(s.Resistance, ", "), strings.Join(usual.Resistance, ", "), "", "The words for 0 to 4 in drills and checks", "House standard"},
+		Setting{"Grades of resistance", resistance(s.Resistance), resistance(usual.Resistance), "", "The words for 0 to 4 in drills and checks", "House standard"},
 		Setting{"Sign-offs", list(s.Signoffs), "none", "", "What a coach can be signed off to teach; units ask for one", "House standard"},
 		Setting{"Second factor", yes(s.SecondFactor), "no", "", "Head instructors give a code besides their password", "House standard"})
 }
 
-func yes(b bool) string {
+func percent(share float64) say.Sentence { return say.Raw(state.Percent(share)) }
+
+func yes(b bool) say.Sentence {
 	if b {
 		return "yes"
 	}
 	return "no"
 }
 
-func weeksWords(weeks []int) string {
+func weeksWords(weeks []int) say.Sentence {
 	words := make([]string, len(weeks))
 	for i, w := range weeks {
 		words[i] = strconv.Itoa(w)
 	}
-	return strings.Join(words, ", ")
+	return say.Raw(strings.Join(words, ", "))
 }
 
 func (f *snapshot) gateLines() []GateLine {
 	lines := []GateLine{}
 	for _, g := range f.Settings.Gates {
-		l := GateLine{Covers: string(g.Class), Age: "any", Rank: "any", Escape: "the same", Tracks: "all"}
+		l := GateLine{Covers: g.Class.Say(), Age: "any", Rank: "any", Escape: "the same", Tracks: "all"}
 		if g.Technique != "" {
-			l.Covers = f.Library.Name(g.Technique)
+			l.Covers = say.Raw(f.Library.Name(g.Technique))
 		}
 		for _, r := range safety.Risks {
 			if r.Class == g.Class {
-				regions := make([]string, len(r.Regions))
-				for i, region := range r.Regions {
-					regions[i] = string(region)
-				}
-				l.Loads = strings.Join(regions, ", ")
+				l.Loads = say.Join(", ", say.Words(r.Regions)...)
 			}
 		}
-		rank := func(n int) string {
+		rank := func(n int) say.Sentence {
 			for _, ladder := range f.Ladders {
 				if ladder.Audience == "adult" && (g.Ladder == "" || ladder.ID == g.Ladder) && n < len(ladder.Ranks) {
-					return ladder.Ranks[n].Name
+					return say.Raw(ladder.Ranks[n].Name)
 				}
 			}
-			return strconv.Itoa(n + 1)
+			return say.F("%d", n+1)
 		}
 		if g.MinAge > 0 {
-			l.Age = strconv.Itoa(g.MinAge)
+			l.Age = say.F("%d", g.MinAge)
 		}
 		if g.MinRank > 0 {
 			l.Rank = rank(g.MinRank)
 		}
 		if g.EscapeAge != nil || g.EscapeRank != nil {
-			var escape []string
+			var escape []say.Sentence
 			if g.EscapeAge != nil {
-				escape = append(escape, "age "+strconv.Itoa(*g.EscapeAge))
+				escape = append(escape, say.F("age %d", *g.EscapeAge))
 			}
 			if g.EscapeRank != nil {
 				escape = append(escape, rank(*g.EscapeRank))
 			}
-			l.Escape = strings.Join(escape, ", ")
+			l.Escape = say.Join(", ", escape...)
 		}
 		if len(g.Tracks) > 0 {
 			names := make([]string, len(g.Tracks))
 			for i, t := range g.Tracks {
 				names[i] = f.Tracks[t].Name
 			}
-			l.Tracks = strings.Join(names, ", ")
+			l.Tracks = say.Raw(strings.Join(names, ", "))
 		}
 		lines = append(lines, l)
 	}

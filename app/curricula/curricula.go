@@ -3,6 +3,7 @@ package curricula
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -118,7 +119,7 @@ type TimePage struct {
 	Families []FamilyTime      `json:"families"`
 	Cut      []state.Named     `json:"cut" doc:"The smallest cut that makes it fit"`
 	CutBy    float64           `json:"cut_by"`
-	Summary  string            `json:"summary"`
+	Summary  say.Sentence      `json:"summary"`
 }
 
 func (f *snapshot) timePage(c curriculum.Curriculum) TimePage {
@@ -137,7 +138,7 @@ func (f *snapshot) timePage(c curriculum.Curriculum) TimePage {
 	for _, id := range b.Cut {
 		p.Cut = append(p.Cut, state.Named{ID: id, Name: f.Library.Name(id)})
 	}
-	p.Summary = fmt.Sprintf("%.0f teaching minutes a week reach a typical student of this rank (classes open to them × their chance of coming), for %.0f weeks. A requirement takes its teaching minutes (× 1.4 for both sides), repetitions of both partners on each side (met 8, drilled 30, passed 50), checks of 2 minutes a side, rounds of 12 for live, and %.0f %% of teaching and drilling again as review.", s.MinutesPerWeek, s.Weeks, 100*s.ReviewShare)
+	p.Summary = say.F("%d teaching minutes a week reach a typical student of this rank (classes open to them × their chance of coming), for %d weeks. A requirement takes its teaching minutes (× 1.4 for both sides), repetitions of both partners on each side (met 8, drilled 30, passed 50), checks of 2 minutes a side, rounds of 12 for live, and %d %% of teaching and drilling again as review.", int(math.Round(s.MinutesPerWeek)), int(math.Round(s.Weeks)), int(math.Round(100*s.ReviewShare)))
 	return p
 }
 
@@ -151,18 +152,18 @@ func familyWords() []string {
 
 // OrderStep is one step of the proposed teaching order.
 type OrderStep struct {
-	Technique string `json:"technique"`
-	Name      string `json:"name"`
-	Why       string `json:"why"`
-	Moves     int    `json:"moves" doc:"Places up (minus) or down from where it stands now"`
+	Technique string       `json:"technique"`
+	Name      string       `json:"name"`
+	Why       say.Sentence `json:"why"`
+	Moves     int          `json:"moves" doc:"Places up (minus) or down from where it stands now"`
 }
 
 // OrderPage is the proposed order and the units it makes.
 type OrderPage struct {
-	Steps  []OrderStep `json:"steps"`
-	Same   bool        `json:"same" doc:"The requirements stand in that order already"`
-	Broken []string    `json:"broken" doc:"What the present order breaks"`
-	Groups []GroupLine `json:"groups" doc:"Units, from the order the requirements stand in"`
+	Steps  []OrderStep    `json:"steps"`
+	Same   bool           `json:"same" doc:"The requirements stand in that order already"`
+	Broken []say.Sentence `json:"broken" doc:"What the present order breaks"`
+	Groups []GroupLine    `json:"groups" doc:"Units, from the order the requirements stand in"`
 }
 
 // GroupLine is a proposed unit with its names.
@@ -216,7 +217,7 @@ type CurriculumPage struct {
 	Time         TimePage                `json:"time"`
 	Order        OrderPage               `json:"order"`
 	Addable      []state.TechniqueLine   `json:"addable" doc:"What is not required here yet"`
-	Frozen       string                  `json:"frozen,omitempty" doc:"Why it cannot be changed"`
+	Frozen       say.Sentence            `json:"frozen,omitempty" doc:"Why it cannot be changed"`
 	TakesBack    bool                    `json:"takes_back" doc:"It is published and nobody works on it yet: it can be a draft again"`
 	Rungs        []curriculum.Rung       `json:"rungs"`
 }
@@ -245,11 +246,11 @@ func (a *Service) Curriculum(ctx context.Context, u state.User, id string) (Curr
 }
 
 // frozen says why a curriculum cannot be changed; empty when it can.
-func frozen(c curriculum.Curriculum) string {
+func frozen(c curriculum.Curriculum) say.Sentence {
 	if c.State == "draft" {
 		return ""
 	}
-	return "It is " + c.State + ": students work on it as it is. Make a new version to change it."
+	return say.F("It is %s: students work on it as it is. Make a new version to change it.", say.Word(c.State))
 }
 
 // SetRequirement adds a requirement or changes the one for that technique.

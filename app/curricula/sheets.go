@@ -2,7 +2,6 @@ package curricula
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -27,9 +26,9 @@ func (a *Service) RankSheet(ctx context.Context, u state.User, id string, test b
 		return exchange.RankSheet{}, err
 	}
 	line := f.CurriculumLine(c)
-	s := exchange.RankSheet{Academy: f.Name, Title: "Curriculum for " + line.Rank, Under: fmt.Sprintf("Version %d, %s, %d requirements", c.Version, c.State, len(c.Requirements)), Test: test, Items: []exchange.SheetItem{}, Defers: state.Defers.String()}
+	s := exchange.RankSheet{Academy: f.Name, Title: say.F("Curriculum for %s", line.Rank), Under: say.F("Version %d, %s, %d requirements", c.Version, say.Word(c.State), len(c.Requirements)), Test: test, Items: []exchange.SheetItem{}, Defers: state.Defers}
 	if test {
-		s.Title = "Test sheet for " + line.Rank
+		s.Title = say.F("Test sheet for %s", line.Rank)
 	}
 	for _, r := range c.Requirements {
 		if test && r.Rung.Step() < curriculum.Passed.Step() {
@@ -39,18 +38,18 @@ func (a *Service) RankSheet(ctx context.Context, u state.User, id string, test b
 		if !ok {
 			continue
 		}
-		item := exchange.SheetItem{Name: t.Name, Asked: asks(r), Summary: t.On(t.Taught).Summary.Read(), Cautions: []string{}, Sides: []exchange.SheetSide{}}
-		item.Cautions = append(item.Cautions, say.Texts(safety.Cautions(t.Risks))...)
+		item := exchange.SheetItem{Name: t.Name, Asked: asks(r), Summary: t.On(t.Taught).Summary.Read(), Cautions: []say.Sentence{}, Sides: []exchange.SheetSide{}}
 		if t.Caution != "" {
-			item.Cautions = append([]string{t.Caution.Read()}, item.Cautions...)
+			item.Cautions = append(item.Cautions, say.Raw(t.Caution.Read()))
 		}
+		item.Cautions = append(item.Cautions, safety.Cautions(t.Risks)...)
 		var or []string
 		for _, o := range r.Or {
 			or = append(or, f.Library.Name(o))
 		}
 		item.Or = strings.Join(or, ", ")
 		for _, side := range r.Sides(t) {
-			x := exchange.SheetSide{Side: string(side), Points: []exchange.SheetPoint{}}
+			x := exchange.SheetSide{Side: say.Word(side), Points: []exchange.SheetPoint{}}
 			for _, k := range t.On(side).KeyPoints {
 				x.Points = append(x.Points, exchange.SheetPoint{Cue: string(k.Cue), Gate: k.Gate})
 			}
@@ -90,17 +89,17 @@ func (a *Service) RequirementsCSV(ctx context.Context, u state.User, id string) 
 
 // CSVRow is one row of a list and what will happen to it.
 type CSVRow struct {
-	Line    int    `json:"line"`
-	Name    string `json:"name"`
-	Summary string `json:"summary"`
-	Wrong   bool   `json:"wrong"`
+	Line    int          `json:"line"`
+	Name    string       `json:"name"`
+	Summary say.Sentence `json:"summary"`
+	Wrong   bool         `json:"wrong"`
 }
 
 // CSVPreview is what a list would do to a curriculum, row by row.
 type CSVPreview struct {
-	Rows    []CSVRow `json:"rows"`
-	Ready   bool     `json:"ready"`
-	Summary string   `json:"summary"`
+	Rows    []CSVRow     `json:"rows"`
+	Ready   bool         `json:"ready"`
+	Summary say.Sentence `json:"summary"`
 }
 
 // PreviewRequirements says what a list of requirements would do. The list
@@ -138,7 +137,7 @@ func (f *snapshot) readRequirements(c curriculum.Curriculum, file exchange.TextF
 		err = exchange.Problems{file.Name + ": line 1: no column is called technique or name: give each row its technique"}
 	}
 	if err != nil {
-		p.Summary = err.Error()
+		p.Summary = say.OfError(err)
 		return p, nil
 	}
 	wrong := 0
@@ -150,18 +149,18 @@ func (f *snapshot) readRequirements(c curriculum.Curriculum, file exchange.TextF
 			before := len(next.Check(f.Ladders[c.Ladder], f.Library))
 			next.Requirements = append(next.Requirements, r)
 			if found := next.Check(f.Ladders[c.Ladder], f.Library); len(found) > before {
-				line.Summary = found[len(found)-1].What.String()
+				line.Summary = found[len(found)-1].What
 				next.Requirements = next.Requirements[:len(next.Requirements)-1]
 			}
 		}
 		if line.Wrong = line.Summary != ""; line.Wrong {
 			wrong++
 		} else if had, ok := c.Find(r.Technique); !ok {
-			line.Summary = "Added: " + asks(r)
+			line.Summary = say.F("Added: %s", asks(r))
 		} else if asks(had) == asks(r) && had.Weight == r.Weight {
 			line.Summary = "As it is"
 		} else {
-			line.Summary = asks(had) + " → " + asks(r)
+			line.Summary = say.F("%s → %s", asks(had), asks(r))
 		}
 		p.Rows = append(p.Rows, line)
 	}
@@ -173,17 +172,17 @@ func (f *snapshot) readRequirements(c curriculum.Curriculum, file exchange.TextF
 	p.Ready = wrong == 0 && len(next.Requirements) > 0
 	switch {
 	case wrong > 0:
-		p.Summary = fmt.Sprintf("%d of %d rows are wrong: fix them in the list; nothing is imported until then.", wrong, len(s.Rows))
+		p.Summary = say.F("%d of %d rows are wrong: fix them in the list; nothing is imported until then.", wrong, len(s.Rows))
 	case len(next.Requirements) == 0:
-		p.Summary = file.Name + ": there is no row under the header."
+		p.Summary = say.F("%s: there is no row under the header.", file.Name)
 	default:
-		p.Summary = fmt.Sprintf("%d requirements, in the order of the list.", len(next.Requirements))
+		p.Summary = say.F("%d requirements, in the order of the list.", len(next.Requirements))
 	}
 	return p, next.Requirements
 }
 
 // requirementRow reads one row; says is what is wrong with it.
-func (f *snapshot) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r curriculum.Requirement, says string) {
+func (f *snapshot) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r curriculum.Requirement, says say.Sentence) {
 	r = curriculum.Requirement{Technique: s.Get(row, "technique"), Rung: curriculum.Rung(strings.ToLower(s.Get(row, "rung"))), Weight: 1, BothSides: true}
 	if _, ok := f.Library.Technique(r.Technique); !ok {
 		name := s.Get(row, "name")
@@ -196,9 +195,9 @@ func (f *snapshot) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r cu
 		case i >= 0:
 			r.Technique = hits[i].Technique.ID
 		case len(hits) > 0 && name != "":
-			return r, fmt.Sprintf("no technique is called %q: is it %s?", name, hits[0].Technique.Name)
+			return r, say.F("no technique is called %q: is it %s?", name, hits[0].Technique.Name)
 		default:
-			return r, fmt.Sprintf("no technique is called %q: add it to the library first", name)
+			return r, say.F("no technique is called %q: add it to the library first", name)
 		}
 	}
 	r.Technique = f.Library.Now(r.Technique)
@@ -210,12 +209,12 @@ func (f *snapshot) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r cu
 	case "one", "no", "1":
 		r.BothSides = false
 	default:
-		return r, fmt.Sprintf("sides %q: write both or one", side)
+		return r, say.F("sides %q: write both or one", side)
 	}
 	if w := s.Get(row, "weight"); w != "" {
 		weight, err := strconv.ParseFloat(strings.ReplaceAll(w, ",", "."), 64)
 		if err != nil {
-			return r, fmt.Sprintf("weight %q is not a number", w)
+			return r, say.F("weight %q is not a number", w)
 		}
 		r.Weight = weight
 	}
@@ -226,7 +225,7 @@ func (f *snapshot) requirementRow(s exchange.Sheet, row exchange.SheetRow) (r cu
 	if n := s.Get(row, "n"); n != "" && n != "1" {
 		count, err := strconv.Atoi(n)
 		if err != nil {
-			return r, fmt.Sprintf("n %q is not a number", n)
+			return r, say.F("n %q is not a number", n)
 		}
 		r.N = count
 	}

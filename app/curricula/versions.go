@@ -64,26 +64,26 @@ func (a *Service) BeginCurriculum(ctx context.Context, u state.User, n NewCurric
 
 // Affected is one student whom a version concerns.
 type Affected struct {
-	Student string   `json:"student"`
-	Name    string   `json:"name"`
-	Now     string   `json:"now" doc:"The version they work on"`
-	Gains   []string `json:"gains" doc:"What would be asked of them that is not now, and is not there yet"`
-	Loses   []string `json:"loses" doc:"What would not be asked any more"`
-	Changes []string `json:"changes" doc:"What would be asked at another rung or on other sides"`
-	Before  float64  `json:"before" doc:"Share met now, 0 to 1"`
-	After   float64  `json:"after" doc:"Share met on the other version"`
-	Moved   bool     `json:"moved" doc:"They work on this version already"`
+	Student string         `json:"student"`
+	Name    string         `json:"name"`
+	Now     say.Sentence   `json:"now" doc:"The version they work on"`
+	Gains   []string       `json:"gains" doc:"What would be asked of them that is not now, and is not there yet"`
+	Loses   []string       `json:"loses" doc:"What would not be asked any more"`
+	Changes []say.Sentence `json:"changes" doc:"What would be asked at another rung or on other sides"`
+	Before  float64        `json:"before" doc:"Share met now, 0 to 1"`
+	After   float64        `json:"after" doc:"Share met on the other version"`
+	Moved   bool           `json:"moved" doc:"They work on this version already"`
 }
 
 // VersionPage says what a version would mean to whom.
 type VersionPage struct {
 	Line     state.CurriculumLine `json:"line"`
-	Replaces string               `json:"replaces,omitempty" doc:"The published version it would retire"`
+	Replaces say.Sentence         `json:"replaces,omitempty" doc:"The published version it would retire"`
 	Added    []string             `json:"added"`
 	Removed  []string             `json:"removed"`
-	Changed  []string             `json:"changed"`
+	Changed  []say.Sentence       `json:"changed"`
 	Students []Affected           `json:"students" doc:"Everybody whose next rank it is"`
-	Summary  string               `json:"summary"`
+	Summary  say.Sentence         `json:"summary"`
 }
 
 // Version compares a curriculum with the published one of its rank and with what
@@ -98,9 +98,9 @@ func (a *Service) Version(ctx context.Context, u state.User, id string) (Version
 	if err != nil {
 		return VersionPage{}, err
 	}
-	p := VersionPage{Line: f.CurriculumLine(c), Added: []string{}, Removed: []string{}, Changed: []string{}, Students: []Affected{}}
+	p := VersionPage{Line: f.CurriculumLine(c), Added: []string{}, Removed: []string{}, Changed: []say.Sentence{}, Students: []Affected{}}
 	if old, ok := f.publishedFor(c); ok {
-		p.Replaces = fmt.Sprintf("version %d", old.Version)
+		p.Replaces = say.F("version %d", old.Version)
 		p.Added, p.Removed, p.Changed = f.compare(old, c)
 	}
 	on := f.Today()
@@ -110,7 +110,7 @@ func (a *Service) Version(ctx context.Context, u state.User, id string) (Version
 		if s.Ladder != c.Ladder || next.ID != c.Rank || !ok {
 			continue
 		}
-		x := Affected{Student: s.ID, Name: s.Name, Now: fmt.Sprintf("version %d, %s", asked.Version, asked.State), Moved: asked.ID == c.ID}
+		x := Affected{Student: s.ID, Name: s.Name, Now: say.F("version %d, %s", asked.Version, say.Word(asked.State)), Moved: asked.ID == c.ID}
 		x.Gains, x.Loses, x.Changes = f.compare(asked, c)
 		now, then := f.ReadyFor(s, asked, on), f.ReadyFor(s, c, on)
 		x.Before, x.After = now.Share, then.Share
@@ -122,7 +122,7 @@ func (a *Service) Version(ctx context.Context, u state.User, id string) (Version
 		}
 		p.Students = append(p.Students, x)
 	}
-	p.Summary = fmt.Sprintf("%d added, %d removed, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
+	p.Summary = say.F("%d added, %d removed, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
 	return p, nil
 }
 
@@ -138,15 +138,15 @@ func (f *snapshot) publishedFor(c curriculum.Curriculum) (best curriculum.Curric
 
 // compare names what the second asks that the first does not, the other way
 // round, and what it asks otherwise.
-func (f *snapshot) compare(from, to curriculum.Curriculum) (added, removed, changed []string) {
-	added, removed, changed = []string{}, []string{}, []string{}
+func (f *snapshot) compare(from, to curriculum.Curriculum) (added, removed []string, changed []say.Sentence) {
+	added, removed, changed = []string{}, []string{}, []say.Sentence{}
 	for _, r := range to.Requirements {
 		had, ok := from.Find(r.Technique)
 		switch {
 		case !ok:
 			added = append(added, f.Library.Name(r.Technique))
 		case had.Rung != r.Rung || had.BothSides != r.BothSides || had.Count() != r.Count() || !sameSet(had.Or, r.Or):
-			changed = append(changed, fmt.Sprintf("%s: %s → %s", f.Library.Name(r.Technique), asks(had), asks(r)))
+			changed = append(changed, say.F("%s: %s → %s", f.Library.Name(r.Technique), asks(had), asks(r)))
 		}
 	}
 	for _, r := range from.Requirements {
@@ -157,15 +157,15 @@ func (f *snapshot) compare(from, to curriculum.Curriculum) (added, removed, chan
 	return added, removed, changed
 }
 
-func asks(r curriculum.Requirement) string {
-	words := string(r.Rung)
+func asks(r curriculum.Requirement) say.Sentence {
+	words := []say.Sentence{say.Word(r.Rung)}
 	if r.BothSides {
-		words += ", both sides"
+		words = append(words, "both sides")
 	}
 	if len(r.Or) > 0 {
-		words += fmt.Sprintf(", %d of %d", r.Count(), len(r.Options()))
+		words = append(words, say.F("%d of %d", r.Count(), len(r.Options())))
 	}
-	return words
+	return say.Join(", ", words...)
 }
 
 // Publish makes a draft the one that counts, or takes back a published one that

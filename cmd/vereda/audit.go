@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"vereda/core/curriculum"
+	"vereda/core/say"
 	"vereda/exchange"
 )
 
@@ -25,7 +26,7 @@ type auditedCurriculum struct {
 	Requirements int                  `json:"requirements"`
 	Minutes      int                  `json:"minutes" doc:"What it takes, reviews not counted"`
 	Findings     []curriculum.Finding `json:"findings" doc:"Worst first; what was accepted comes last"`
-	BreaksOrder  []string             `json:"breaks_order" doc:"What comes before something it stands on"`
+	BreaksOrder  []say.Sentence       `json:"breaks_order" doc:"What comes before something it stands on"`
 }
 
 // errBlocked ends the program with exit code 1 after the answer is written.
@@ -81,7 +82,7 @@ func audited(b exchange.Bundle, only string) auditAnswer {
 					x.Findings = []curriculum.Finding{}
 				}
 				if x.BreaksOrder == nil {
-					x.BreaksOrder = []string{}
+					x.BreaksOrder = []say.Sentence{}
 				}
 				answer.Curricula = append(answer.Curricula, x)
 			}

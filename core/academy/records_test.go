@@ -15,6 +15,7 @@ import (
 	"vereda/core/mat"
 	"vereda/core/rotation"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/validation"
 )
@@ -294,7 +295,7 @@ func TestTheAcademysNumbers(t *testing.T) {
 	for _, n := range Numbers() {
 		assert.False(t, keys[n.Key], n.Key)
 		keys[n.Key] = true
-		for what, text := range map[string]string{"name": n.Name, "meaning": n.Meaning, "source": n.Source} {
+		for what, text := range map[string]say.Sentence{"name": n.Name, "meaning": n.Meaning, "source": n.Source} {
 			assert.NotEmpty(t, text, "%s of %s", what, n.Key)
 		}
 		assert.True(t, n.Least <= n.Default && n.Default <= n.Most && n.Step > 0, n.Key)
@@ -319,14 +320,14 @@ func TestTheAcademysNumbers(t *testing.T) {
 			n.check(&found, n.Least+0.5)
 			assert.Contains(t, fields(found), "is not a whole number", n.Key)
 		}
-		assert.Contains(t, n.Range(), " to ")
+		assert.Contains(t, n.Range().String(), " to ")
 	}
 	assert.Greater(t, len(keys), 12)
 	share, _ := find(Numbers(), func(n Number) bool { return n.Key == "pass_share" })
-	assert.Equal(t, "5 to 100 %", share.Range())
-	assert.Equal(t, "80 %", share.In(0.8))
+	assert.Equal(t, "5 to 100 %", share.Range().String())
+	assert.Equal(t, "80 %", share.In(0.8).String())
 	days, _ := find(Numbers(), func(n Number) bool { return n.Key == "first_half_life" })
-	assert.Equal(t, "21 days", days.In(21))
+	assert.Equal(t, "21 days", days.In(21).String())
 }
 
 // Settings written down differ in the line that was changed, and in no other.

@@ -6,20 +6,21 @@ import (
 	"slices"
 	"strings"
 
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
 // Number is one of the academy's numbers: what it means, what it may be, and where its default comes from.
 type Number struct {
-	Key     string  `json:"key"`
-	Name    string  `json:"name"`
-	Unit    string  `json:"unit,omitempty" doc:"% for a share that is kept as 0 to 1"`
-	Least   float64 `json:"least"`
-	Most    float64 `json:"most"`
-	Step    float64 `json:"step"`
-	Default float64 `json:"default"`
-	Meaning string  `json:"meaning"`
-	Source  string  `json:"source"`
+	Key     string       `json:"key"`
+	Name    say.Sentence `json:"name"`
+	Unit    say.Sentence `json:"unit,omitempty" doc:"% for a share that is kept as 0 to 1"`
+	Least   float64      `json:"least"`
+	Most    float64      `json:"most"`
+	Step    float64      `json:"step"`
+	Default float64      `json:"default"`
+	Meaning say.Sentence `json:"meaning"`
+	Source  say.Sentence `json:"source"`
 
 	get func(*Settings) float64
 	set func(*Settings, float64)
@@ -32,17 +33,26 @@ func (n Number) Of(s Settings) float64 { return n.get(&s) }
 func (n Number) Put(s *Settings, x float64) { n.set(s, x) }
 
 // In writes a value with its unit.
-func (n Number) In(x float64) string {
-	if n.Unit == "%" {
-		return fmt.Sprintf("%g %%", math.Round(x*1000)/10)
+func (n Number) In(x float64) say.Sentence {
+	switch n.Unit {
+	case "":
+		return say.F("%g", x)
+	case "%":
+		return say.F("%g %%", n.shown(x))
 	}
-	return strings.TrimSpace(fmt.Sprintf("%g %s", x, n.Unit))
+	return say.F("%g %s", x, n.Unit)
+}
+
+// shown is a value as it is written: a share in percent.
+func (n Number) shown(x float64) float64 {
+	if n.Unit == "%" {
+		return math.Round(x*1000) / 10
+	}
+	return x
 }
 
 // Range writes what it may be: 1 to 99 tries.
-func (n Number) Range() string {
-	return strings.TrimSuffix(n.In(n.Least), " "+n.Unit) + " to " + n.In(n.Most)
-}
+func (n Number) Range() say.Sentence { return say.F("%g to %s", n.shown(n.Least), n.In(n.Most)) }
 
 // check says whether a value is within the bounds.
 func (n Number) check(found *validation.Found, x float64) {
@@ -54,7 +64,7 @@ func (n Number) check(found *validation.Found, x float64) {
 	}
 }
 
-const house = "House standard"
+const house say.Sentence = "House standard"
 
 // Numbers lists the academy's numbers in the order they are shown.
 func Numbers() []Number { return slices.Clone(numbers) }
@@ -77,12 +87,12 @@ var numbers = withDefaults([]Number{
 	count("notes_months", "Delete notes and ended holds after", "months", 0, 240, "0 keeps them; health is kept no longer than it is needed", "Data protection", func(s *Settings) *int { return &s.NotesMonths }),
 })
 
-func number(key, name, unit string, least, most, step float64, meaning, source string, at func(*Settings) *float64) Number {
+func number(key string, name, unit say.Sentence, least, most, step float64, meaning, source say.Sentence, at func(*Settings) *float64) Number {
 	return Number{Key: key, Name: name, Unit: unit, Least: least, Most: most, Step: step, Meaning: meaning, Source: source,
 		get: func(s *Settings) float64 { return *at(s) }, set: func(s *Settings, x float64) { *at(s) = x }}
 }
 
-func count(key, name, unit string, least, most float64, meaning, source string, at func(*Settings) *int) Number {
+func count(key string, name, unit say.Sentence, least, most float64, meaning, source say.Sentence, at func(*Settings) *int) Number {
 	return Number{Key: key, Name: name, Unit: unit, Least: least, Most: most, Step: 1, Meaning: meaning, Source: source,
 		get: func(s *Settings) float64 { return float64(*at(s)) }, set: func(s *Settings, x float64) { *at(s) = int(x) }}
 }

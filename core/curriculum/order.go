@@ -7,16 +7,16 @@ package curriculum
 // gives the same order, and one requirement more moves little.
 
 import (
-	"fmt"
 	"slices"
 
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // Step is one technique of a teaching order, and why it stands there.
 type Step struct {
-	Technique string `json:"technique"`
-	Why       string `json:"why"`
+	Technique string       `json:"technique"`
+	Why       say.Sentence `json:"why"`
 }
 
 // kindOrder is what is taught before what, all else equal: moving, then being
@@ -34,7 +34,7 @@ func (c Curriculum) Order(lib *library.Library) []Step {
 	placed := map[string]bool{}
 	last := library.Technique{}
 	for len(steps) < len(c.Requirements) {
-		best, score, why := -1, -1<<30, ""
+		best, score, why := -1, -1<<30, say.Sentence("")
 		for i, r := range c.Requirements {
 			if placed[r.Technique] {
 				continue
@@ -63,37 +63,37 @@ func waits(t library.Technique, in, placed map[string]bool) bool {
 	})
 }
 
-func nextScore(last, t library.Technique, lib *library.Library) (score int, why string) {
+func nextScore(last, t library.Technique, lib *library.Library) (score int, why say.Sentence) {
 	kind := slices.Index(kindOrder, t.Kind)
 	score, why = -4*kind-len(t.Layers), "the simplest that stands on nothing still to come"
 	switch {
 	case last.ID == "":
 		why = "it stands on nothing else here"
 	case slices.ContainsFunc(last.Forks, func(f library.Fork) bool { return f.Answer == t.ID }):
-		return score + 60, "it answers a reaction to " + last.Name
+		return score + 60, say.F("it answers a reaction to %s", last.Name)
 	case slices.ContainsFunc(t.Prerequisites, func(p library.Prerequisite) bool { return p.Technique == last.ID }):
-		return score + 50, "it stands on " + last.Name
+		return score + 50, say.F("it stands on %s", last.Name)
 	case last.To != nil && t.From != nil && *last.To == *t.From:
-		return score + 30, "it goes on where " + last.Name + " ends"
+		return score + 30, say.F("it goes on where %s ends", last.Name)
 	case lib.Family(last) != "" && lib.Family(last) == lib.Family(t):
-		return score + 20, "the same family as " + last.Name
+		return score + 20, say.F("the same family as %s", last.Name)
 	}
 	return score, why
 }
 
 // BreaksOrder says what an order of the requirements breaks: a technique before
 // what it stands on. Empty when nothing.
-func (c Curriculum) BreaksOrder(lib *library.Library) []string {
+func (c Curriculum) BreaksOrder(lib *library.Library) []say.Sentence {
 	at := map[string]int{}
 	for i, r := range c.Requirements {
 		at[r.Technique] = i
 	}
-	broken := []string{}
+	broken := []say.Sentence{}
 	for i, r := range c.Requirements {
 		t, _ := lib.Technique(r.Technique)
 		for _, p := range t.Prerequisites {
 			if j, in := at[p.Technique]; in && j > i {
-				broken = append(broken, fmt.Sprintf("%s stands on %s: it cannot come before it", t.Name, lib.Name(p.Technique)))
+				broken = append(broken, say.F("%s stands on %s: it cannot come before it", t.Name, lib.Name(p.Technique)))
 			}
 		}
 	}

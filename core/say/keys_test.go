@@ -25,10 +25,10 @@ import (
 const path = "vereda/core/say"
 
 // untranslated are the places whose sentences only a head instructor reads, or who writes files for the commands: the catalogues may lack them.
-var untranslated = regexp.MustCompile(`^(core/(library|curriculum|drawing|review|season/(search|model)|season/check|ledger/fit|ledger/forecast|testday|tonight)|app/(library|curricula|academies|documents)|exchange|store|cmd)\b`)
+var untranslated = regexp.MustCompile(`^(core/(library|curriculum/audit|drawing|review|season/(search|model)|season/check|ledger/fit|ledger/forecast|testday|tonight)|app/(library|academies/(begin|bundle|backup|broken)|documents)|exchange|store|cmd)\b`)
 
 // paper is what a coach or a student prints.
-var paper = regexp.MustCompile(`^exchange/(brief|report)`)
+var paper = regexp.MustCompile(`^exchange/(brief|report|sheet)`)
 
 type key struct {
 	text, where string

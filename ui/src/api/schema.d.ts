@@ -3383,7 +3383,8 @@ export interface components {
         AcademyPage: {
             /** @description Records that cannot be read and were set aside, for the head instructor */
             broken: components["schemas"]["Broken"][];
-            counts: components["schemas"]["Count"][];
+            /** @description How many of each it has */
+            counts: string[];
             defers: string;
             families: string[];
             /** @description What can be changed, as it is */
@@ -4456,10 +4457,6 @@ export interface components {
             /** @description The fault or the words */
             summary: string;
             technique: string;
-        };
-        Count: {
-            name: string;
-            value: string;
         };
         CoverageLinePage: {
             /** @description At publication, by the end of each week */

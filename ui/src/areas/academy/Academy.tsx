@@ -59,7 +59,7 @@ export default function Academy() {
         <>
           <h1>{a.name}</h1>
           <AcademyShelves on={tr("Settings")} />
-          <p className="num text-soft">{a.counts.map((c) => `${c.value} ${c.name.toLowerCase()}`).join(" · ")}</p>
+          <p className="num text-soft">{a.counts.join(" · ")}</p>
           {a.broken.length > 0 && <Broken records={a.broken} />}
           <div className="mt-3 flex items-baseline gap-3">
             <h2 className="flex-1">{tr("Settings")}</h2>

@@ -5,7 +5,7 @@ import { Button } from "../../kit/Button";
 import { Input, Select } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 
 /** RequiredCells are the cells of the position-by-kind matrix that the audit asks to be filled. */
 export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
@@ -44,9 +44,9 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
           <tbody>
             {page.required_cells.map((m) => (
               <tr key={`${m.family} ${m.kind} ${m.audience}`}>
-                <td>{m.family}</td>
-                <td>{m.kind}</td>
-                <td className="text-soft">{m.audience ?? tr("all")}</td>
+                <td>{word(m.family)}</td>
+                <td>{word(m.kind)}</td>
+                <td className="text-soft">{word(m.audience ?? "all")}</td>
                 <td className="num text-right">{m.from}</td>
               </tr>
             ))}
@@ -79,7 +79,9 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   onChange={(e) => set({ ...m, family: e.target.value })}
                 >
                   {page.families.map((x) => (
-                    <option key={x}>{x}</option>
+                    <option key={x} value={x}>
+                      {word(x)}
+                    </option>
                   ))}
                 </Select>
                 <Select
@@ -89,7 +91,9 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   onChange={(e) => set({ ...m, kind: e.target.value })}
                 >
                   {page.kinds.map((x) => (
-                    <option key={x}>{x}</option>
+                    <option key={x} value={x}>
+                      {word(x)}
+                    </option>
                   ))}
                 </Select>
                 <Select
@@ -98,8 +102,8 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   onChange={(e) => set({ ...m, audience: (e.target.value || undefined) as S["CurriculumRequiredCell"]["audience"] })}
                 >
                   <option value="">{tr("all")}</option>
-                  <option>{tr("adult")}</option>
-                  <option>{tr("youth")}</option>
+                  <option value="adult">{tr("adult")}</option>
+                  <option value="youth">{tr("youth")}</option>
                 </Select>
                 <Input
                   label={tr("From rank")}

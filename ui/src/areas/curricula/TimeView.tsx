@@ -1,5 +1,5 @@
 import type { S } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 
 /** TimeView shows what the rank takes against what the timetable offers, by family, and the smallest cut that would make it fit. */
 export function TimeView({ page }: { page: S["CurriculumPage"] }) {
@@ -27,7 +27,7 @@ export function TimeView({ page }: { page: S["CurriculumPage"] }) {
           : tr("It fits, with {{over}} minutes to spare.", { over: -over })}
       </p>
       <h3 className="mt-3">{tr("By family")}</h3>
-      {t.families.map((f) => bar(f.family, f.minutes, longest, "bg-lake"))}
+      {t.families.map((f) => bar(word(f.family), f.minutes, longest, "bg-lake"))}
       {t.cut.length > 0 && (
         <>
           <h3 className="mt-3">{tr("Smallest cut that makes it fit")}</h3>
