@@ -294,7 +294,7 @@ func (a *Service) Ladders(ctx context.Context, u state.User) ([]LadderLine, erro
 			line.Students++
 			if to, rank, ok := l.Moves(p.Rank, state.AgeOn(p, f.Today())); ok && u.Is(state.Head, state.Coach) { // a minor's name to those who decide
 				there := f.Ladders[to]
-				line.Moves = append(line.Moves, OnwardLine{p.ID, p.Name, fmt.Sprintf("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank))})
+				line.Moves = append(line.Moves, OnwardLine{p.ID, p.Name, say.F("%s, by the rule to %s, %s", p.Name, there.Name, rankName(there, rank))})
 			}
 		}
 		all = append(all, line)
@@ -320,9 +320,9 @@ type LadderLine struct {
 
 // OnwardLine is one student who has come of age to move on to another ladder.
 type OnwardLine struct {
-	Student string `json:"student"`
-	Name    string `json:"name"`
-	Summary string `json:"summary"`
+	Student string       `json:"student"`
+	Name    string       `json:"name"`
+	Summary say.Sentence `json:"summary"`
 }
 
 // MoveOn is a decision about a rank, so it is corrected by another one and not undone. It puts a student on the ladder and the rank that the rule of their ladder

@@ -2,7 +2,6 @@ package library
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 
@@ -33,20 +32,20 @@ type MapArrow struct {
 
 // MapPage is the picture of positions and techniques with its report.
 type MapPage struct {
-	Layout     library.Layout    `json:"layout"`
-	Arrows     []MapArrow        `json:"arrows"`
-	Report     library.MapReport `json:"report"`
-	Names      map[string]string `json:"names" doc:"Names of techniques"`
-	Kinds      map[string]string `json:"kinds" doc:"Kinds of techniques"`
-	Places     map[string]string `json:"places" doc:"Names of positions"`
-	Curricula  []state.Named     `json:"curricula"`
-	Students   []state.Named     `json:"students" doc:"For those who may see them"`
-	AllKinds   []string          `json:"all_kinds"`
-	Filtered   bool              `json:"filtered"`
-	OpensScore say.Sentence      `json:"opens_score"`
-	Tracks     []state.Named     `json:"tracks"`
-	Ways       []PositionWays    `json:"ways" doc:"Where the people asked about have a way, of the positions that have one at all"`
-	WaysOf     int               `json:"ways_of" doc:"How many people they are"`
+	Layout     library.Layout     `json:"layout"`
+	Arrows     []MapArrow         `json:"arrows"`
+	Report     library.MapReport  `json:"report"`
+	Names      map[string]string  `json:"names" doc:"Names of techniques"`
+	Kinds      map[string]string  `json:"kinds" doc:"Kinds of techniques"`
+	Places     map[string]string  `json:"places" doc:"Names of positions"`
+	Curricula  []CurriculumChoice `json:"curricula"`
+	Students   []state.Named      `json:"students" doc:"For those who may see them"`
+	AllKinds   []string           `json:"all_kinds"`
+	Filtered   bool               `json:"filtered"`
+	OpensScore say.Sentence       `json:"opens_score"`
+	Tracks     []state.Named      `json:"tracks"`
+	Ways       []PositionWays     `json:"ways" doc:"Where the people asked about have a way, of the positions that have one at all"`
+	WaysOf     int                `json:"ways_of" doc:"How many people they are"`
 }
 
 // PositionWays is in how many hands a position has a way out of it: something passed from it, on one side at least.
@@ -129,7 +128,7 @@ func (a *Service) Map(ctx context.Context, u state.User, m MapFilter) (MapPage, 
 		}
 	}
 	p := MapPage{Layout: f.Layout(), Arrows: []MapArrow{}, Report: graph.Report(candidates), Names: map[string]string{}, Kinds: map[string]string{}, Places: map[string]string{},
-		Curricula: []state.Named{}, Students: []state.Named{}, AllKinds: []string{}, OpensScore: opensScore, Tracks: []state.Named{}}
+		Curricula: []CurriculumChoice{}, Students: []state.Named{}, AllKinds: []string{}, OpensScore: opensScore, Tracks: []state.Named{}}
 	p.Filtered = m.Curriculum != "" || m.Student != "" || m.Context != "" || m.Part != "" || len(m.Kinds) > 0 || m.Age > 0
 	for _, t := range f.Library.Techniques() {
 		p.Names[t.ID], p.Kinds[t.ID] = t.Name, string(t.Kind)
@@ -153,7 +152,7 @@ func (a *Service) Map(ctx context.Context, u state.User, m MapFilter) (MapPage, 
 		slices.SortFunc(p.Tracks, func(a, b state.Named) int { return strings.Compare(a.Name, b.Name) })
 	}
 	for _, c := range f.Curricula {
-		p.Curricula = append(p.Curricula, state.Named{ID: c.ID, Name: f.curriculumName(c)})
+		p.Curricula = append(p.Curricula, CurriculumChoice{c.ID, f.curriculumName(c)})
 	}
 	for _, s := range f.Students() {
 		if u.Teaches() || u.Sees(s.ID) {
@@ -231,13 +230,13 @@ func (f *snapshot) ways(u state.User, of string, may func(library.Technique) boo
 }
 
 // curriculumName is a curriculum as one is chosen from a list.
-func (f *snapshot) curriculumName(c curriculum.Curriculum) string {
+func (f *snapshot) curriculumName(c curriculum.Curriculum) say.Sentence {
 	ladder := f.Ladders[c.Ladder]
 	name := c.Rank
 	if i := ladder.Position(c.Rank); i >= 0 {
 		name = ladder.Ranks[i].Name
 	}
-	return fmt.Sprintf("%s, %s, version %d, %s", ladder.Name, name, c.Version, c.State)
+	return say.F("%s, %s, version %d, %s", ladder.Name, name, c.Version, say.Word(c.State))
 }
 
 // arrowsOf gathers the techniques that lead the same way.
@@ -263,27 +262,33 @@ func arrowsOf(lib *library.Library, keep func(library.Technique) bool) []MapArro
 	return all
 }
 
+// CurriculumChoice is a curriculum as one is chosen from a list.
+type CurriculumChoice struct {
+	ID   string       `json:"id"`
+	Name say.Sentence `json:"name"`
+}
+
 // ChainPage is the shortest way from one place to another, or to a finish.
 type ChainPage struct {
-	Found   bool        `json:"found"`
-	Steps   []ChainStep `json:"steps"`
-	Minutes int         `json:"minutes" doc:"To teach all of it"`
-	Reached []string    `json:"reached" doc:"Places that can be reached, when the goal cannot"`
-	Summary string      `json:"summary"`
+	Found   bool           `json:"found"`
+	Steps   []ChainStep    `json:"steps"`
+	Minutes int            `json:"minutes" doc:"To teach all of it"`
+	Reached []say.Sentence `json:"reached" doc:"Places that can be reached, when the goal cannot"`
+	Summary say.Sentence   `json:"summary"`
 }
 
 // ChainStep is one technique of a chain.
 type ChainStep struct {
-	Technique string `json:"technique"`
-	Name      string `json:"name"`
-	Kind      string `json:"kind"`
-	Minutes   int    `json:"minutes"`
-	From      string `json:"from"`
-	To        string `json:"to"`
-	FromID    string `json:"from_id"`
-	ToID      string `json:"to_id" doc:"Empty for a finish"`
-	Side      string `json:"side,omitempty" doc:"The side it is done on in this chain; empty when it has none"`
-	Opens     string `json:"opens" doc:"Its first key point, on that side"`
+	Technique string       `json:"technique"`
+	Name      string       `json:"name"`
+	Kind      string       `json:"kind"`
+	Minutes   int          `json:"minutes"`
+	From      say.Sentence `json:"from"`
+	To        say.Sentence `json:"to"`
+	FromID    string       `json:"from_id"`
+	ToID      string       `json:"to_id" doc:"Empty for a finish"`
+	Side      string       `json:"side,omitempty" doc:"The side it is done on in this chain; empty when it has none"`
+	Opens     string       `json:"opens" doc:"Its first key point, on that side"`
 }
 
 // placeOf reads position/part.
@@ -299,11 +304,11 @@ func (f *snapshot) placeOf(field, word string) (library.Place, error) {
 	return p, nil
 }
 
-func (f *snapshot) placeName(p library.Place) string {
+func (f *snapshot) placeName(p library.Place) say.Sentence {
 	if p.Part == library.Attack {
-		return f.PositionName(p.Position) + ", attacking"
+		return say.F("%s, attacking", f.PositionName(p.Position))
 	}
-	return f.PositionName(p.Position) + ", defending"
+	return say.F("%s, defending", f.PositionName(p.Position))
 }
 
 // Chain finds the shortest way between two places on the filtered map. to is a
@@ -322,7 +327,7 @@ func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to
 	if err != nil {
 		return ChainPage{}, err
 	}
-	goal, name := library.Goal{Finish: to == "finish"}, "a finish"
+	goal, name := library.Goal{Finish: to == "finish"}, say.Sentence("a finish")
 	if !goal.Finish {
 		if goal.Place, err = f.placeOf("to", to); err != nil {
 			return ChainPage{}, err
@@ -330,9 +335,9 @@ func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to
 		name = f.placeName(goal.Place)
 	}
 	c, reached, ok := f.Library.Map(keep).Chain(start, goal, avoid, byMinutes)
-	out := ChainPage{Found: ok, Steps: []ChainStep{}, Minutes: c.Minutes, Reached: []string{}}
+	out := ChainPage{Found: ok, Steps: []ChainStep{}, Minutes: c.Minutes, Reached: []say.Sentence{}}
 	if !ok {
-		out.Summary = fmt.Sprintf("No chain leads from %s to %s on this map.", f.placeName(start), name)
+		out.Summary = say.F("No chain leads from %s to %s on this map.", f.placeName(start), name)
 		for _, p := range reached {
 			out.Reached = append(out.Reached, f.placeName(p))
 		}
@@ -354,9 +359,9 @@ func (a *Service) Chain(ctx context.Context, u state.User, m MapFilter, from, to
 		}
 		out.Steps = append(out.Steps, s)
 	}
-	out.Summary = fmt.Sprintf("%d steps, %d minutes to teach.", len(out.Steps), out.Minutes)
+	out.Summary = say.F("%d steps, %d minutes to teach.", len(out.Steps), out.Minutes)
 	if len(out.Steps) == 1 {
-		out.Summary = fmt.Sprintf("1 step, %d minutes to teach.", out.Minutes)
+		out.Summary = say.F("1 step, %d minutes to teach.", out.Minutes)
 	}
 	if len(out.Steps) == 0 {
 		out.Summary = "You are there."

@@ -2,11 +2,11 @@ package review
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // MostForks is how many forks one technique may answer before it is a stopgap.
@@ -15,12 +15,12 @@ const MostForks = 8
 // twinReaction is how alike two reactions must be to be the same one.
 const twinReaction = 0.6
 
-func (r *reader) placeWords(p library.Place) string {
+func (r *reader) placeWords(p library.Place) say.Sentence {
 	x, ok := r.lib.Position(p.Position)
 	if !ok {
 		x.Name = p.Position
 	}
-	return fmt.Sprintf("%s (%s)", x.Name, p.Part)
+	return say.F("%s (%s)", x.Name, say.Word(p.Part))
 }
 
 // starts lists where a reaction to a technique may leave the one who does it.
@@ -77,14 +77,14 @@ func (r *reader) forks(n *note, t library.Technique) {
 	}
 }
 
-func (r *reader) placesWords(all []library.Place) string {
-	var words []string
+func (r *reader) placesWords(all []library.Place) say.Sentence {
+	var words []say.Sentence
 	for _, p := range all {
 		if w := r.placeWords(p); !slices.Contains(words, w) {
 			words = append(words, w)
 		}
 	}
-	return strings.Join(words, " or ")
+	return say.Or(words...)
 }
 
 func quote(t library.Text) string { return "“" + strings.TrimSuffix(t.Read(), ".") + "”" }

@@ -6,12 +6,12 @@ package review
 
 import (
 	"cmp"
-	"fmt"
 	"slices"
 	"strings"
 
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 // The kinds of findings.
@@ -28,15 +28,15 @@ var Kinds = []string{Safety, Sides, Roles, Forks, Substance}
 
 // Finding is one thing a careful reader would stop at.
 type Finding struct {
-	Kind     string `json:"kind" enum:"side,fork,role,substance,safety"`
-	Code     string `json:"code" doc:"Which of the checks found it"`
-	Severity string `json:"severity" enum:"error,warning,note" doc:"error: cannot be as written; warning: likely wrong; note: thin"`
-	Record   string `json:"record" enum:"technique,position,fork table,curriculum"`
-	ID       string `json:"id" doc:"The record's identifier"`
-	Name     string `json:"name"`
-	Place    string `json:"place" doc:"The field, such as key_points[2].cue"`
-	What     string `json:"what"`
-	Repair   string `json:"repair,omitempty" doc:"What would fix it, where the check can say"`
+	Kind     string       `json:"kind" enum:"side,fork,role,substance,safety"`
+	Code     string       `json:"code" doc:"Which of the checks found it"`
+	Severity string       `json:"severity" enum:"error,warning,note" doc:"error: cannot be as written; warning: likely wrong; note: thin"`
+	Record   string       `json:"record" enum:"technique,position,fork table,curriculum"`
+	ID       string       `json:"id" doc:"The record's identifier"`
+	Name     string       `json:"name"`
+	Place    string       `json:"place" doc:"The field, such as key_points[2].cue"`
+	What     say.Sentence `json:"what"`
+	Repair   say.Sentence `json:"repair,omitempty" doc:"What would fix it, where the check can say"`
 }
 
 // Count is how many findings there are of one kind and check.
@@ -111,8 +111,8 @@ type note struct {
 	found            []Finding
 }
 
-func (n *note) add(kind, code, severity, place, repair, format string, args ...any) {
-	n.found = append(n.found, Finding{Kind: kind, Code: code, Severity: severity, Record: n.record, ID: n.id, Name: n.name, Place: place, What: fmt.Sprintf(format, args...), Repair: repair})
+func (n *note) add(kind, code, severity, place string, repair, format say.Sentence, args ...any) {
+	n.found = append(n.found, Finding{Kind: kind, Code: code, Severity: severity, Record: n.record, ID: n.id, Name: n.name, Place: place, What: say.F(format, args...), Repair: repair})
 }
 
 func (r *reader) technique(t library.Technique) []Finding {

@@ -4,6 +4,7 @@ import (
 	"regexp"
 
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 var (
@@ -49,9 +50,9 @@ func (r *reader) roles(n *note, t library.Technique) {
 			text := string(f.Consequence)
 			switch {
 			case known && top && losesTop.MatchString(comeToKnees.ReplaceAllString(text, "")):
-				n.add(Roles, "loser on top", "error", place, "It leads to "+turned, "“%s” files you on top: %s.", f.Consequence.Read(), r.placeWords(*f.LeadsTo))
+				n.add(Roles, "loser on top", "error", place, say.F("It leads to %s", turned), "“%s” files you on top: %s.", f.Consequence.Read(), r.placeWords(*f.LeadsTo))
 			case top && t.From != nil && t.From.Part == library.Attack && r.family(t.From) == "guards" && r.family(f.LeadsTo) == "guards":
-				n.add(Roles, "fault that wins", "warning", place, "It leads to "+turned, "The fault %s would bring you from below to the top of %s.", quote(f.What), r.placeWords(*f.LeadsTo))
+				n.add(Roles, "fault that wins", "warning", place, say.F("It leads to %s", turned), "The fault %s would bring you from below to the top of %s.", quote(f.What), r.placeWords(*f.LeadsTo))
 			}
 			if fam := r.family(f.LeadsTo); r.family(t.From) == "standing" && (fam == "back" && !falls.MatchString(text) || fam != "" && fam != "standing" && theyStand.MatchString(text)) {
 				n.add(Roles, "standing filed as ground", "warning", place, "It leads to a standing position", "“%s” is filed under %s, which is on the ground.", f.Consequence.Read(), r.placeWords(*f.LeadsTo))
@@ -75,7 +76,7 @@ func (r *reader) kindAndPlace(n *note, t library.Technique) {
 	}
 	from, to := r.family(t.From), r.family(t.To)
 	top, known := r.onTop(*t.To)
-	wrong := ""
+	wrong := say.Sentence("")
 	switch t.Kind {
 	case "sweep":
 		if known && !top {
@@ -106,6 +107,6 @@ func (r *reader) kindAndPlace(n *note, t library.Technique) {
 		wrong = "the back on the ground is not reached from the feet without going down; behind them standing is a position of its own"
 	}
 	if wrong != "" {
-		n.add(Roles, "kind and place", "warning", "to", "", "Filed as %s, from %s to %s: %s.", t.Kind, r.placeWords(*t.From), r.placeWords(*t.To), wrong)
+		n.add(Roles, "kind and place", "warning", "to", "", "Filed as %s, from %s to %s: %s.", say.Word(t.Kind), r.placeWords(*t.From), r.placeWords(*t.To), wrong)
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 )
 
 // loads says by a technique's name what it loads.
@@ -30,7 +31,7 @@ var loads = []struct {
 
 // forbidden are mechanics that have no place in a list for youth, wherever they stand as something to do.
 var forbidden = []struct {
-	what string
+	what say.Sentence
 	text *regexp.Regexp
 }{
 	{"a leg behind both heels while one falls back", regexp.MustCompile(`(?i)(shin|leg|foot|knee) behind (their|both|the) (heels|legs|knees)`)},
@@ -49,7 +50,7 @@ func (r *reader) safety(n *note, t library.Technique) {
 	}
 	for _, l := range loads {
 		if slices.Contains(l.kinds, t.Kind) && l.named.MatchString(names) && (l.not == nil || !l.not.MatchString(names)) && !slices.Contains(t.Risks, l.class) {
-			n.add(Safety, "risk class missing", "error", "risks", "Add "+string(l.class), "By its name it loads %s, which is not among its risk classes: no cautions, no gate and no hold reach it.", l.class)
+			n.add(Safety, "risk class missing", "error", "risks", say.F("Add %s", l.class), "By its name it loads %s, which is not among its risk classes: no cautions, no gate and no hold reach it.", l.class)
 		}
 	}
 	if len(t.Risks) > 0 && t.Kind == "submission" && t.Caution == "" {
@@ -61,13 +62,7 @@ func (r *reader) safety(n *note, t library.Technique) {
 	r.undefended(n, t)
 }
 
-func words[T ~string](all []T) string {
-	s := make([]string, len(all))
-	for i, x := range all {
-		s[i] = string(x)
-	}
-	return strings.Join(s, ", ")
-}
+func words[T ~string](all []T) say.Sentence { return say.Join(", ", say.Words(all)...) }
 
 // escapeGate finds an escape that is open later than an attack from the place it escapes from.
 func (r *reader) escapeGate(n *note, t library.Technique) {
@@ -125,18 +120,18 @@ func Curricula(l *library.Library, ladders []curriculum.Ladder, all []curriculum
 				place := at("requirements", j)
 				if t.Kind == "submission" && t.From != nil {
 					if first, has := out[t.From.Position]; !has || first > i {
-						when := "no rank asks for one"
+						when := say.Sentence("no rank asks for one")
 						if has {
-							when = "the first is asked at " + ranks[first].Name
+							when = say.F("the first is asked at %s", ranks[first].Name)
 						}
 						p, _ := l.Position(t.From.Position)
 						n.add(Safety, "attack before escape", "warning", place, "Ask for a way out of it first, or for the attack later", "%s asks for %s before any way out of %s for the one who defends it: %s.", ranks[i].Name, t.Name, strings.ToLower(p.Name), when)
 					}
 				}
 				if first, has := defences[t.ID]; t.Kind == "submission" && saved[t.ID] && (!has || first > i) {
-					when := "no rank asks for one"
+					when := say.Sentence("no rank asks for one")
 					if has {
-						when = "the first is asked at " + ranks[first].Name
+						when = say.F("the first is asked at %s", ranks[first].Name)
 					}
 					n.add(Safety, "attack before its defence", "warning", place, "Ask for the defence first, or for the attack later", "%s asks for %s before any defence against it: %s.", ranks[i].Name, t.Name, when)
 				}
@@ -186,7 +181,7 @@ func youth(n *note, place string, t library.Technique) {
 		text := fmt.Sprintf("%s. %s", k.Cue.Read(), k.Detail.Read())
 		for _, f := range forbidden {
 			if m := f.text.FindString(text); m != "" && !denied(text, m) {
-				n.add(Safety, "forbidden for youth", "error", place, "Remove it from the list, or rewrite key point "+fmt.Sprint(i+1), "%s says “%s” at key point %d: %s has no place in a list for youth.", t.Name, m, i+1, f.what)
+				n.add(Safety, "forbidden for youth", "error", place, say.F("Remove it from the list, or rewrite key point %d", i+1), "%s says “%s” at key point %d: %s has no place in a list for youth.", t.Name, m, i+1, f.what)
 			}
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 const (
@@ -56,7 +57,7 @@ func (r *reader) danger(n *note, texts []said, place string, f library.Fault) {
 			continue
 		}
 		if share, common := covered(against, s.words); share == 1 && common >= 2 {
-			n.add(Substance, "danger recommended", "error", place, "One of the two is wrong: see "+r.lib.Name(s.technique)+", "+s.place, "%s is a danger here, and %s says “%s”.", quote(f.What), r.lib.Name(s.technique), s.text.Read())
+			n.add(Substance, "danger recommended", "error", place, say.F("One of the two is wrong: see %s, %s", r.lib.Name(s.technique), s.place), "%s is a danger here, and %s says “%s”.", quote(f.What), r.lib.Name(s.technique), s.text.Read())
 		}
 	}
 }

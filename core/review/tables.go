@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 // table finds columns that decide nothing, and answers that a row's own cues exclude.
@@ -30,7 +31,7 @@ func (r *reader) table(t library.ForkTable) []Finding {
 		}
 		for _, c := range t.Cues {
 			if v, gate, not := excluded(c, row.When[c.ID], a); not {
-				n.add(Forks, "cue excludes answer", "warning", at("rows", i)+".then", "Choose an answer that works when it is “"+strings.Join(row.When[c.ID], "” or “")+"”, or put a row with what must come first before it",
+				n.add(Forks, "cue excludes answer", "warning", at("rows", i)+".then", say.F("Choose an answer that works when it is “%s”, or put a row with what must come first before it", say.Or(say.Raws(row.When[c.ID])...)),
 					"Row %s answers “%s: %s” with %s, whose gate is “%s”: that is “%s”.", row.ID, c.ID, strings.Join(row.When[c.ID], ", "), a.Name, gate, v)
 			}
 		}

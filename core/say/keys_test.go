@@ -24,8 +24,8 @@ import (
 
 const path = "vereda/core/say"
 
-// untranslated are the places whose sentences only a head instructor reads, or who writes files for the commands: the catalogues may lack them.
-var untranslated = regexp.MustCompile(`^(core/(library|curriculum/audit|drawing|review|season/(search|model)|season/check|ledger/fit|ledger/forecast|testday|tonight)|app/(library|academies/(begin|bundle|backup|broken)|documents)|exchange|store|cmd)\b`)
+// untranslated is what writes and reads files and answers the commands: the catalogues may lack its sentences.
+var untranslated = regexp.MustCompile(`^(exchange|store|cmd)\b`)
 
 // paper is what a coach or a student prints.
 var paper = regexp.MustCompile(`^exchange/(brief|report|sheet)`)
