@@ -31,9 +31,9 @@ const Never Rank = "never"
 
 // SegmentKind is a kind of segment with the unit its length is set in.
 type SegmentKind struct {
-	Kind string `json:"kind"`
-	Name string `json:"name"`
-	Unit string `json:"unit" enum:"minutes,% of its teaching time,repetitions"`
+	Kind string       `json:"kind"`
+	Name say.Sentence `json:"name"`
+	Unit say.Sentence `json:"unit" enum:"minutes,% of its teaching time,repetitions"`
 }
 
 // SegmentKinds are the kinds there are, in the order of a class.

@@ -90,7 +90,7 @@ func TestSidesThatCannotBe(t *testing.T) {
 					if f.Kind == Sides {
 						got = append(got, f.Code)
 						assert.NotEmpty(t, f.Repair)
-						assert.NotContains(t, f.What, "%!")
+						assert.NotContains(t, f.What.String(), "%!")
 					}
 				}
 				if x.found == "" {
@@ -227,7 +227,7 @@ func TestSafety(t *testing.T) {
 				continue
 			}
 			require.NotEmpty(t, found, name)
-			assert.Equal(t, "Add "+x.missing, found[0].Repair, name)
+			assert.Equal(t, "Add "+x.missing, found[0].Repair.String(), name)
 			one.Risks = []safety.RiskClass{safety.RiskClass(x.missing)}
 			assert.NotContains(t, codes(Technique(lib(one), nil, one)), "risk class missing", name)
 		}

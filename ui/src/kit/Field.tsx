@@ -1,5 +1,5 @@
 import { type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes, type TextareaHTMLAttributes, useId, useState } from "react";
-import { tr } from "./tr";
+import { tr, word } from "./tr";
 
 const box = "w-full rounded-sm border border-rule bg-white px-2 py-1 aria-[invalid=true]:border-clay";
 
@@ -64,6 +64,15 @@ export function TextArea({ label, error, hint, ...rest }: Around & TextareaHTMLA
       {(id, by) => <textarea id={id} data-label={label} aria-describedby={by} aria-invalid={!!error} className={box} {...rest} />}
     </Field>
   );
+}
+
+/** Options are choices among words of the server: each is sent as it came, and said in the reader's language. */
+export function Options({ of }: { of: readonly string[] }) {
+  return of.map((o) => (
+    <option key={o} value={o}>
+      {word(o)}
+    </option>
+  ));
 }
 
 export function Select({ label, error, hint, children, ...rest }: Around & SelectHTMLAttributes<HTMLSelectElement>) {

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Input, Select } from "../../kit/Field";
+import { Input, Options, Select } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
 import { tr, word } from "../../kit/tr";
@@ -78,11 +78,7 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   error={wrong[`required_cells[${i}].family`]}
                   onChange={(e) => set({ ...m, family: e.target.value })}
                 >
-                  {page.families.map((x) => (
-                    <option key={x} value={x}>
-                      {word(x)}
-                    </option>
-                  ))}
+                  <Options of={page.families} />
                 </Select>
                 <Select
                   label={tr("Kind")}
@@ -90,11 +86,7 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   error={wrong[`required_cells[${i}].kind`]}
                   onChange={(e) => set({ ...m, kind: e.target.value })}
                 >
-                  {page.kinds.map((x) => (
-                    <option key={x} value={x}>
-                      {word(x)}
-                    </option>
-                  ))}
+                  <Options of={page.kinds} />
                 </Select>
                 <Select
                   label={tr("Ladders")}
@@ -102,8 +94,7 @@ export function RequiredCells({ page }: { page: S["AcademyPage"] }) {
                   onChange={(e) => set({ ...m, audience: (e.target.value || undefined) as S["CurriculumRequiredCell"]["audience"] })}
                 >
                   <option value="">{tr("all")}</option>
-                  <option value="adult">{tr("adult")}</option>
-                  <option value="youth">{tr("youth")}</option>
+                  <Options of={["adult", "youth"]} />
                 </Select>
                 <Input
                   label={tr("From rank")}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { S } from "../../api/client";
+import { Options } from "../../kit/Field";
 import { tr } from "../../kit/tr";
 
 type Sheet = S["AcademyTrackSheet"];
@@ -90,9 +91,7 @@ export function SegmentTable(props: {
                     value={r.rank}
                     onChange={(e) => change(k.kind, { rank: e.target.value as Rank })}
                   >
-                    {(["must", "should", tr("if there is time"), "never"] as const).map((w) => (
-                      <option key={w}>{w}</option>
-                    ))}
+                    <Options of={["must", "should", "if there is time", "never"]} />
                   </select>
                 </td>
                 <td>{length(tr("Least"), "min")}</td>

@@ -3,7 +3,7 @@ import { type FormEvent, useDeferredValue, useId, useState } from "react";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { Select } from "../../kit/Field";
+import { Options, Select } from "../../kit/Field";
 import { tr } from "../../kit/tr";
 import type { At } from "./Matrix";
 
@@ -80,9 +80,7 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
           />
         </div>
         <Select label={tr("Rung")} value={rung} onChange={(e) => setRung(e.target.value as typeof rung)}>
-          {page.rungs.map((r) => (
-            <option key={r}>{r}</option>
-          ))}
+          <Options of={page.rungs} />
         </Select>
         <Button type="submit" look="main" disabled={!(fresh || !words.trim()) || hits.length === 0 || add.isPending}>
           {tr("Require it")}

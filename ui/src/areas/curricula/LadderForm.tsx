@@ -3,7 +3,7 @@ import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
-import { Input, Select } from "../../kit/Field";
+import { Input, Options, Select } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
 import { tr } from "../../kit/tr";
@@ -44,17 +44,14 @@ export function LadderForm({ line, all, onDone }: { line?: S["LadderLine"]; all:
           onChange={(e) => setL({ ...l, name: e.target.value })}
         />
         <Select label={tr("For")} value={l.audience} onChange={(e) => setL({ ...l, audience: e.target.value as Ladder["audience"] })}>
-          <option>{tr("adult")}</option>
-          <option>{tr("youth")}</option>
+          <Options of={["adult", "youth"]} />
         </Select>
         <Select
           label={tr("Jacket")}
           value={l.context ?? "both"}
           onChange={(e) => setL({ ...l, context: e.target.value as Ladder["context"] })}
         >
-          <option>{tr("both")}</option>
-          <option>{tr("gi")}</option>
-          <option>{tr("no-gi")}</option>
+          <Options of={["both", "gi", "no-gi"]} />
         </Select>
       </div>
       <Rows

@@ -67,7 +67,7 @@ export default function Sticking() {
                 </Select>
                 {pick(tr("Track"), "track", p.tracks, tr("all tracks"))}
                 {pick(tr("Coach"), "coach", p.coaches, tr("all coaches"))}
-                {pick(tr("Person"), "student", p.people, "everybody")}
+                {pick(tr("Person"), "student", p.people, tr("everybody"))}
               </div>
               <p className="mt-1 text-soft">
                 {tr("{{classes}} reported classes from {{from}} to {{to}}. Ordered by the", {

@@ -1,5 +1,5 @@
 import type { S } from "../../api/client";
-import { Input, Select } from "../../kit/Field";
+import { Input, Options, Select } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
 import { tr } from "../../kit/tr";
 import { type PartProps, short } from "./TechniqueEditor";
@@ -30,14 +30,10 @@ export function DrillRows({ t, put, wrong, words }: PartProps) {
               onChange={(e) => set({ ...d, name: e.target.value })}
             />
             <Select label={tr("Form")} value={d.form} onChange={(e) => set({ ...d, form: e.target.value as typeof d.form })}>
-              {words.forms.map((f) => (
-                <option key={f}>{f}</option>
-              ))}
+              <Options of={words.forms} />
             </Select>
             <Select label={tr("Pace")} value={d.pace} onChange={(e) => set({ ...d, pace: e.target.value as typeof d.pace })}>
-              {words.paces.map((p) => (
-                <option key={p}>{p}</option>
-              ))}
+              <Options of={words.paces} />
             </Select>
             <Select label={tr("Resistance")} value={d.resistance} onChange={(e) => set({ ...d, resistance: Number(e.target.value) })}>
               {words.resistance.map((r, n) => (

@@ -1,5 +1,5 @@
 import type { S } from "../../api/client";
-import { Input, Select } from "../../kit/Field";
+import { Input, Options, Select } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
 import { tr } from "../../kit/tr";
 import { PickPlace } from "./Pick";
@@ -71,9 +71,7 @@ export function KeyPointRows({ t, put, wrong, words, positions }: PartProps & { 
               }
             >
               <option value="">{tr("none")}</option>
-              {words.measures.map((m) => (
-                <option key={m}>{m}</option>
-              ))}
+              <Options of={words.measures} />
             </Select>
             {k.measure && (
               <Input

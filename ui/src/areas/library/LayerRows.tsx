@@ -1,5 +1,5 @@
 import type { S } from "../../api/client";
-import { Input, Select } from "../../kit/Field";
+import { Input, Options, Select } from "../../kit/Field";
 import { Rows } from "../../kit/Rows";
 import { tr } from "../../kit/tr";
 import type { PartProps } from "./TechniqueEditor";
@@ -26,9 +26,7 @@ export function LayerRows({ t, put, wrong, words }: PartProps) {
             error={wrong[`layers[${i}].defence`]}
             onChange={(e) => set({ ...y, defence: e.target.value as typeof y.defence })}
           >
-            {words.defences.map((d) => (
-              <option key={d}>{d}</option>
-            ))}
+            <Options of={words.defences} />
           </Select>
           <Input
             label={tr("Lesson")}

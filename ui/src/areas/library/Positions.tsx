@@ -4,7 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { useOpened } from "../../kit/draft";
-import { Input, Select, TextArea } from "../../kit/Field";
+import { Input, Options, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { arrows, Empty, SplitPane } from "../../kit/SplitPane";
 import { tr, word } from "../../kit/tr";
@@ -208,9 +208,7 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
       {save.error && <Refusal error={save.error} />}
       <Input label={tr("Name")} autoFocus value={name} error={wrong.name ?? wrong.id} onChange={(e) => setName(e.target.value)} />
       <Select label={tr("Family")} value={family} error={wrong.family} onChange={(e) => setFamily(e.target.value)}>
-        {words?.families.map((f) => (
-          <option key={f}>{f}</option>
-        ))}
+        <Options of={words?.families ?? []} />
       </Select>
       <Select
         label={tr("How the two face each other")}
@@ -220,9 +218,7 @@ function Form(props: { position?: S["PositionLine"]; onDone: (id: string) => voi
         onChange={(e) => setFacing(e.target.value)}
       >
         <option value="">{tr("not said")}</option>
-        {words?.facings.map((f) => (
-          <option key={f}>{f}</option>
-        ))}
+        <Options of={words?.facings ?? []} />
       </Select>
       <Input label={tr("Other names")} hint={tr("Between semicolons")} value={aliases} onChange={(e) => setAliases(e.target.value)} />
       <TextArea

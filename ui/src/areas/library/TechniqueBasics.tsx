@@ -1,5 +1,5 @@
 import type { S } from "../../api/client";
-import { Input, Select, TextArea } from "../../kit/Field";
+import { Input, Options, Select, TextArea } from "../../kit/Field";
 import { tr } from "../../kit/tr";
 import { PickPlace } from "./Pick";
 import type { PartProps } from "./TechniqueEditor";
@@ -19,9 +19,7 @@ export function Basics({ t, put, wrong, words, positions, aliases, onAliases }: 
           onChange={(e) => onAliases(e.target.value)}
         />
         <Select label={tr("Kind")} value={t.kind} error={wrong.kind} onChange={(e) => put({ kind: e.target.value })}>
-          {words.kinds.map((k) => (
-            <option key={k}>{k}</option>
-          ))}
+          <Options of={words.kinds} />
         </Select>
         <div className="grid grid-cols-3 gap-2">
           <Select
