@@ -6,10 +6,11 @@ import (
 	"vereda/app/academies"
 	"vereda/app/state"
 	"vereda/core/library"
+	"vereda/core/say"
 )
 
 func (s *Server) begin() {
-	operation(s, post, "/academy/settings/trial", "try-settings", "What would move if the settings were these", func(ctx context.Context, u state.User, in *struct{ Body academies.SettingsForm }) ([]string, error) {
+	operation(s, post, "/academy/settings/trial", "try-settings", "What would move if the settings were these", func(ctx context.Context, u state.User, in *struct{ Body academies.SettingsForm }) ([]say.Sentence, error) {
 		return s.app.Academies.TrySettings(ctx, u, in.Body)
 	})
 	operation(s, put, "/academy/settings", "save-settings", "Save the settings", func(ctx context.Context, u state.User, in *struct {

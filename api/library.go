@@ -3,6 +3,7 @@ package api
 import (
 	"bytes"
 	"context"
+
 	applibrary "vereda/app/library"
 
 	"github.com/danielgtaylor/huma/v2"

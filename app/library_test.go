@@ -191,11 +191,11 @@ func TestImportOfAFolder(t *testing.T) {
 	assert.Equal(t, "hip-escape", shrimp.Duplicates[0].Technique)
 	assert.Equal(t, "wrong", broken.What)
 	assert.Contains(t, broken.Wrong[0], "ours/broken.md: line 1: it does not begin with ---")
-	assert.Equal(t, "Added", fresh.Summary)
+	assert.Equal(t, "Added", fresh.Summary.String())
 	require.Len(t, fresh.Warnings, 1)
-	assert.Contains(t, fresh.Warnings[0], `"left" is written outside a token`)
+	assert.Contains(t, fresh.Warnings[0].String(), `"left" is written outside a token`)
 	assert.False(t, p.Ready)
-	assert.Equal(t, "3 of 4 rows wait for a decision.", p.Summary)
+	assert.Equal(t, "3 of 4 rows wait for a decision.", p.Summary.String())
 	_, err = a.Library.TakeImport(ctx, head, in)
 	assert.Contains(t, problems(t, err), "wait for a decision", "all or nothing")
 	_, err = a.Library.Technique(ctx, head, "far-ankle-tow", "")
@@ -205,7 +205,7 @@ func TestImportOfAFolder(t *testing.T) {
 	p, err = a.Library.PreviewImport(ctx, head, in)
 	require.NoError(t, err)
 	assert.True(t, p.Ready, "%v", p)
-	assert.Equal(t, "2 added, 0 rewritten, 1 merged, 0 as they are, 1 left out.", p.Summary)
+	assert.Equal(t, "2 added, 0 rewritten, 1 merged, 0 as they are, 1 left out.", p.Summary.String())
 	edit, err := a.Library.TakeImport(ctx, head, in)
 	require.NoError(t, err)
 	merged, err := a.Library.Technique(ctx, head, "knee-slice-pass", "")
@@ -218,7 +218,7 @@ func TestImportOfAFolder(t *testing.T) {
 	again := applibrary.LibraryImport{Files: folder()[:2], Decisions: nil}
 	p, err = a.Library.PreviewImport(ctx, head, again)
 	require.NoError(t, err)
-	assert.Equal(t, "Was merged into Knee cut pass before: nothing to do", p.Rows[0].Summary)
+	assert.Equal(t, "Was merged into Knee cut pass before: nothing to do", p.Rows[0].Summary.String())
 	assert.Equal(t, "same", p.Rows[1].What, "sending it again changes nothing")
 
 	_, err = a.State.Undo(ctx, head, edit)
@@ -236,14 +236,14 @@ func TestAnImportMustHoldTogether(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, p.Ready)
 	require.Len(t, p.Problems, 1)
-	assert.Contains(t, p.Problems[0], `technique attic-pass: from: position "attic" is not in the library`)
+	assert.Contains(t, p.Problems[0].String(), `technique attic-pass: from: position "attic" is not in the library`)
 	attic := "---\nrecord: position\nid: attic\nname: Attic\nfamily: pins\n---\n\n## Attacker\n\nAbove.\n\n## Defender\n\nBelow.\n"
 	p, err = a.Library.PreviewImport(t.Context(), head, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "attic.md", Text: []byte(lost)}, {Name: "place.md", Text: []byte(attic)}}})
 	require.NoError(t, err)
 	assert.True(t, p.Ready, "what it speaks of may come with it: %s", p.Summary)
 	twice, err := a.Library.PreviewImport(t.Context(), head, applibrary.LibraryImport{Files: []exchange.TextFile{{Name: "a.md", Text: []byte(attic)}, {Name: "b.md", Text: []byte(attic)}}})
 	require.NoError(t, err)
-	assert.Contains(t, twice.Rows[1].Wrong[0], "is in this import twice, also in a.md")
+	assert.Contains(t, twice.Rows[1].Wrong[0].String(), "is in this import twice, also in a.md")
 }
 
 // The library goes out as a folder with its pictures and comes back into an

@@ -22,6 +22,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/exchange"
 	"vereda/internal/testkit"
 )
@@ -440,7 +441,7 @@ func TestOldNotesAreForgotten(t *testing.T) {
 	form.Numbers["notes_months"] = 6
 	moves, err := a.Academies.TrySettings(ctx, head, form)
 	require.NoError(t, err)
-	assert.Contains(t, strings.Join(moves, " "), "older than 6 months are deleted")
+	assert.Contains(t, strings.Join(say.Texts(moves), " "), "older than 6 months are deleted")
 	_, err = a.Academies.SaveSettings(ctx, head, form, f.Version("settings", "settings"))
 	require.NoError(t, err)
 	_, err = a.Academies.SaveSettings(ctx, head, form, f.Version("settings", "settings"))
@@ -469,7 +470,7 @@ func TestSettingsSayWhatTheyMove(t *testing.T) {
 	moves := func(spoil func(*academies.SettingsForm)) string {
 		all, err := a.Academies.TrySettings(ctx, head, form(spoil))
 		require.NoError(t, err)
-		return strings.Join(all, " ")
+		return strings.Join(say.Texts(all), " ")
 	}
 	set := func(key string, x float64) func(*academies.SettingsForm) {
 		return func(f *academies.SettingsForm) { f.Numbers[key] = x }

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 
 	"vereda/app/documents"
@@ -18,12 +17,12 @@ import (
 
 // BeginStep is one part of beginning with an academy of one's own, in the order of the work.
 type BeginStep struct {
-	ID      string `json:"id" enum:"library,ladders,curricula,timetable,people,coaches,attendance,season"`
-	Name    string `json:"name"`
-	Done    bool   `json:"done"`
-	Has     string `json:"has" doc:"What is there"`
-	Missing string `json:"missing,omitempty" doc:"What the next step would need of this one"`
-	Skips   bool   `json:"skips" doc:"The steps behind it go on without it"`
+	ID      string       `json:"id" enum:"library,ladders,curricula,timetable,people,coaches,attendance,season"`
+	Name    say.Sentence `json:"name"`
+	Done    bool         `json:"done"`
+	Has     say.Sentence `json:"has" doc:"What is there"`
+	Missing say.Sentence `json:"missing,omitempty" doc:"What the next step would need of this one"`
+	Skips   bool         `json:"skips" doc:"The steps behind it go on without it"`
 }
 
 // BeginPage is where the beginning stands.
@@ -43,9 +42,9 @@ type BeginPage struct {
 
 // MadeCurriculum is a curriculum that is here. Until it is published nobody's next rank asks for it.
 type MadeCurriculum struct {
-	ID        string `json:"id"`
-	Name      string `json:"name"`
-	Published bool   `json:"published"`
+	ID        string       `json:"id"`
+	Name      say.Sentence `json:"name"`
+	Published bool         `json:"published"`
 }
 
 // StarterFamily is one family of the starter library.
@@ -114,7 +113,7 @@ func (a *Service) Begin(ctx context.Context, u state.User) (BeginPage, error) {
 		}
 	}
 	if unknown > 0 {
-		p.Warnings = append(p.Warnings, say.F("%s without a birth date: they count as minors until it is known, pass no gate by age and are not planned for in classes with a least age.", count(unknown, "student")))
+		p.Warnings = append(p.Warnings, say.F("%s without a birth date: they count as minors until it is known, pass no gate by age and are not planned for in classes with a least age.", count(unknown, "no students", "%d student", "%d students")))
 	}
 	for _, c := range f.Curricula {
 		p.Made = append(p.Made, MadeCurriculum{c.ID, f.Set.Name(documents.Curriculum, c), c.State == "published"})
@@ -154,19 +153,19 @@ func (f *snapshot) steps(p BeginPage) []BeginStep {
 			published++
 		}
 	}
-	wants := "The planner plans units, which are made of a curriculum. They need tracks, so the timetable may come first."
+	wants := say.Sentence("The planner plans units, which are made of a curriculum. They need tracks, so the timetable may come first.")
 	if len(p.Made) > 0 && published == 0 {
 		wants = "A curriculum asks for something once it is published."
 	}
 	all := []BeginStep{
-		{ID: "library", Name: "Library", Done: techniques > 0, Has: count(techniques, "technique"), Missing: "A curriculum is made of techniques."},
-		{ID: "ladders", Name: "Ladders", Done: len(f.Ladders) > 0, Has: count(len(f.Ladders), "ladder"), Missing: "People stand on a ladder, and a curriculum is for one of its ranks."},
-		{ID: "curricula", Name: "First curriculum and units", Done: published > 0 && len(f.Units) > 0, Has: fmt.Sprintf("%s, %d published, %s", count(len(f.Curricula), "curriculum", "curricula"), published, count(len(f.Units), "unit")), Missing: wants},
-		{ID: "timetable", Name: "Timetable", Done: len(f.Classes) > 0, Has: count(len(f.Classes), "weekly class", "weekly classes"), Missing: "A season is planned over the weekly classes."},
-		{ID: "people", Name: "People", Done: students > 0, Has: count(students, "student"), Missing: "The plan is made for who comes."},
-		{ID: "coaches", Name: "Coaches", Done: ready > 0, Has: fmt.Sprintf("%s, %d with classes they can lead", count(coaches, "coach", "coaches"), ready), Missing: "Somebody leads each class: say who, when, and what they are signed off for."},
-		{ID: "attendance", Name: "Past attendance", Done: visits > 0, Skips: true, Has: count(visits, "visit"), Missing: "Without it the planner takes the same chance for everybody, until it has seen who comes."},
-		{ID: "season", Name: "Plan the first season", Done: p.Planned, Has: count(len(f.Seasons), "season")},
+		{ID: "library", Name: "Library", Done: techniques > 0, Has: count(techniques, "no techniques", "%d technique", "%d techniques"), Missing: "A curriculum is made of techniques."},
+		{ID: "ladders", Name: "Ladders", Done: len(f.Ladders) > 0, Has: count(len(f.Ladders), "no ladders", "%d ladder", "%d ladders"), Missing: "People stand on a ladder, and a curriculum is for one of its ranks."},
+		{ID: "curricula", Name: "First curriculum and units", Done: published > 0 && len(f.Units) > 0, Has: say.F("%s, %d published, %s", count(len(f.Curricula), "no curricula", "%d curriculum", "%d curricula"), published, count(len(f.Units), "no units", "%d unit", "%d units")), Missing: wants},
+		{ID: "timetable", Name: "Timetable", Done: len(f.Classes) > 0, Has: count(len(f.Classes), "no weekly classes", "%d weekly class", "%d weekly classes"), Missing: "A season is planned over the weekly classes."},
+		{ID: "people", Name: "People", Done: students > 0, Has: count(students, "no students", "%d student", "%d students"), Missing: "The plan is made for who comes."},
+		{ID: "coaches", Name: "Coaches", Done: ready > 0, Has: say.F("%s, %d with classes they can lead", count(coaches, "no coaches", "%d coach", "%d coaches"), ready), Missing: "Somebody leads each class: say who, when, and what they are signed off for."},
+		{ID: "attendance", Name: "Past attendance", Done: visits > 0, Skips: true, Has: count(visits, "no visits", "%d visit", "%d visits"), Missing: "Without it the planner takes the same chance for everybody, until it has seen who comes."},
+		{ID: "season", Name: "Plan the first season", Done: p.Planned, Has: count(len(f.Seasons), "no seasons", "%d season", "%d seasons")},
 	}
 	for i := range all {
 		if all[i].Done {
@@ -176,18 +175,12 @@ func (f *snapshot) steps(p BeginPage) []BeginStep {
 	return all
 }
 
-func count(n int, one string, many ...string) string {
-	word := one
-	if n != 1 {
-		word += "s"
-		if len(many) > 0 {
-			word = many[0]
-		}
-	}
+// count is none, one or many of what is here, as a list of the beginning says it.
+func count(n int, none, one, many say.Sentence) say.Sentence {
 	if n == 0 {
-		return "no " + word
+		return none
 	}
-	return fmt.Sprintf("%d %s", n, word)
+	return say.N(n, one, many)
 }
 
 // kept are the requirements whose techniques are here.

@@ -2,7 +2,6 @@ package academies
 
 import (
 	"context"
-	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -260,7 +259,7 @@ func (x SettingsForm) onto(s academy.Settings) (academy.Settings, error) {
 }
 
 // TrySettings says what would move if the settings were these, and keeps nothing.
-func (a *Service) TrySettings(ctx context.Context, u state.User, x SettingsForm) ([]string, error) {
+func (a *Service) TrySettings(ctx context.Context, u state.User, x SettingsForm) ([]say.Sentence, error) {
 	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
 	if err != nil {
 		return nil, err
@@ -294,9 +293,9 @@ func (a *Service) SaveSettings(ctx context.Context, u state.User, x SettingsForm
 }
 
 // moves says in words what another setting moves.
-func (f *snapshot) moves(s academy.Settings) []string {
-	says := []string{}
-	add := func(format string, args ...any) { says = append(says, fmt.Sprintf(format, args...)) }
+func (f *snapshot) moves(s academy.Settings) []say.Sentence {
+	says := []say.Sentence{}
+	add := func(format say.Sentence, args ...any) { says = append(says, say.F(format, args...)) }
 	was := f.Settings
 	after := &snapshot{f.With(map[documents.Ref]any{{Kind: documents.Settings, ID: "settings"}: s})}
 	if !store.SameAsJSON(was.Gates, s.Gates) {
@@ -309,7 +308,7 @@ func (f *snapshot) moves(s academy.Settings) []string {
 		says = append(says, f.standingsMove(after)...)
 	}
 	if was.Attendance != s.Attendance {
-		add("%s", f.chancesMove(after))
+		says = append(says, f.chancesMove(after))
 	}
 	if was.SeasonNeed != s.SeasonNeed || !store.SameAsJSON(was.Spacing, s.Spacing) {
 		add("The next planning counts so; plans that stand keep their number until they are planned again.")
@@ -341,7 +340,7 @@ func (f *snapshot) moves(s academy.Settings) []string {
 	return says
 }
 
-func (f *snapshot) gatesMove(after *snapshot) (says []string) {
+func (f *snapshot) gatesMove(after *snapshot) (says []say.Sentence) {
 	opened, closed, touched, on := 0, 0, map[string]bool{}, f.Today()
 	for _, p := range f.Students() {
 		for _, t := range f.Library.Techniques() {
@@ -361,7 +360,7 @@ func (f *snapshot) gatesMove(after *snapshot) (says []string) {
 		}
 	}
 	if opened+closed > 0 {
-		says = append(says, fmt.Sprintf("For %d people something opens or closes: %d times a technique opens, %d times one closes.", len(touched), opened, closed))
+		says = append(says, say.F("For %d people something opens or closes: %d times a technique opens, %d times one closes.", len(touched), opened, closed))
 	} else {
 		says = append(says, "For nobody who trains here does a technique open or close.")
 	}
@@ -370,15 +369,15 @@ func (f *snapshot) gatesMove(after *snapshot) (says []string) {
 			if w == "" {
 				w = say.F("All units of %s are open to it.", t.Name)
 			}
-			says = append(says, w.String())
+			says = append(says, w)
 		}
 	}
-	slices.Sort(says[1:])
+	slices.SortFunc(says[1:], func(a, b say.Sentence) int { return strings.Compare(a.String(), b.String()) })
 	return says
 }
 
 // standingsMove counts what students' standings and what is due would become.
-func (f *snapshot) standingsMove(after *snapshot) []string {
+func (f *snapshot) standingsMove(after *snapshot) []say.Sentence {
 	on, changed, people, due, notDue := f.Today(), 0, 0, map[string]bool{}, map[string]bool{}
 	for _, p := range f.Students() {
 		before, now := f.Standings(p.ID), after.Standings(p.ID)
@@ -398,11 +397,11 @@ func (f *snapshot) standingsMove(after *snapshot) []string {
 			people++
 		}
 	}
-	return []string{fmt.Sprintf("%d standings of %d people change.", changed, people), fmt.Sprintf("%d people have something that becomes due for a refresh; %d have something that is due no longer.", len(due), len(notDue))}
+	return []say.Sentence{say.F("%d standings of %d people change.", changed, people), say.F("%d people have something that becomes due for a refresh; %d have something that is due no longer.", len(due), len(notDue))}
 }
 
 // chancesMove says how far the chances of coming would move.
-func (f *snapshot) chancesMove(after *snapshot) string {
+func (f *snapshot) chancesMove(after *snapshot) say.Sentence {
 	before, now := f.Chances(f.Today()), after.Chances(f.Today())
 	people, most := 0, 0.0
 	for student, classes := range before {
@@ -415,7 +414,7 @@ func (f *snapshot) chancesMove(after *snapshot) string {
 		}
 		most = max(most, far)
 	}
-	return fmt.Sprintf("For %d people a chance of coming to a class moves by 5 points or more; the farthest by %.0f.", people, most*100)
+	return say.F("For %d people a chance of coming to a class moves by 5 points or more; the farthest by %.0f.", people, most*100)
 }
 
 // sheetsMove counts the classes of the next seven days whose minutes would be others.

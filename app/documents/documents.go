@@ -13,6 +13,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/curriculum"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/core/season"
 	"vereda/core/validation"
 )
@@ -41,27 +42,27 @@ type Ref struct{ Kind, ID string }
 // kind is how one kind is handled.
 type kind struct {
 	parse func(body []byte) (any, error)
-	name  func(value any) string
+	name  func(value any) say.Sentence
 	check func(r *academy.Records, value any) []validation.Problem
 	refs  func(value any) []Ref
 }
 
 // of makes a kind of functions on its type.
-func of[T any](name func(T) string, check func(*academy.Records, T) []validation.Problem, refs func(T) []Ref) kind {
+func of[T any](name func(T) say.Sentence, check func(*academy.Records, T) []validation.Problem, refs func(T) []Ref) kind {
 	return kind{
 		parse: func(body []byte) (any, error) {
 			var x T
 			err := json.Unmarshal(body, &x)
 			return x, err
 		},
-		name:  func(v any) string { return name(v.(T)) },
+		name:  func(v any) say.Sentence { return name(v.(T)) },
 		check: func(r *academy.Records, v any) []validation.Problem { return check(r, v.(T)) },
 		refs:  func(v any) []Ref { return refs(v.(T)) },
 	}
 }
 
 var kinds = map[string]kind{
-	Settings: of(func(academy.Settings) string { return "the settings" }, (*academy.Records).CheckSettings, func(s academy.Settings) []Ref {
+	Settings: of(func(academy.Settings) say.Sentence { return "the settings" }, (*academy.Records).CheckSettings, func(s academy.Settings) []Ref {
 		var refs []Ref
 		for _, g := range s.Gates {
 			refs = append(append(refs, Ref{Technique, g.Technique}, Ref{Ladder, g.Ladder}), many(Track, g.Tracks)...)
@@ -71,8 +72,8 @@ var kinds = map[string]kind{
 		}
 		return refs
 	}),
-	Position: of(func(p library.Position) string { return p.Name }, func(_ *academy.Records, p library.Position) []validation.Problem { return library.CheckPosition(p) }, none[library.Position]),
-	Technique: of(func(t library.Technique) string { return t.Name }, func(r *academy.Records, t library.Technique) []validation.Problem { return r.Library.Check(t) }, func(t library.Technique) []Ref {
+	Position: of(func(p library.Position) say.Sentence { return say.Raw(p.Name) }, func(_ *academy.Records, p library.Position) []validation.Problem { return library.CheckPosition(p) }, none[library.Position]),
+	Technique: of(func(t library.Technique) say.Sentence { return say.Raw(t.Name) }, func(r *academy.Records, t library.Technique) []validation.Problem { return r.Library.Check(t) }, func(t library.Technique) []Ref {
 		refs := []Ref{}
 		place := func(p *library.Place) {
 			if p != nil {
@@ -98,27 +99,27 @@ var kinds = map[string]kind{
 		}
 		return refs
 	}),
-	VariantSet: of(func(s library.VariantSet) string { return "variants " + s.Name }, func(r *academy.Records, s library.VariantSet) []validation.Problem { return r.Library.CheckVariants(s) }, func(s library.VariantSet) []Ref {
+	VariantSet: of(func(s library.VariantSet) say.Sentence { return say.F("variants %s", s.Name) }, func(r *academy.Records, s library.VariantSet) []validation.Problem { return r.Library.CheckVariants(s) }, func(s library.VariantSet) []Ref {
 		refs := []Ref{{Technique, s.House}}
 		for _, v := range s.Variants {
 			refs = append(refs, Ref{Technique, v.Technique})
 		}
 		return refs
 	}),
-	ForkTable: of(func(t library.ForkTable) string { return "fork table " + t.Name }, func(r *academy.Records, t library.ForkTable) []validation.Problem { return r.Library.CheckForkTable(t) }, func(t library.ForkTable) []Ref {
+	ForkTable: of(func(t library.ForkTable) say.Sentence { return say.F("fork table %s", t.Name) }, func(r *academy.Records, t library.ForkTable) []validation.Problem { return r.Library.CheckForkTable(t) }, func(t library.ForkTable) []Ref {
 		refs := []Ref{{Position, t.At.Position}}
 		for _, row := range t.Rows {
 			refs = append(refs, Ref{Technique, row.Then})
 		}
 		return refs
 	}),
-	Ladder: of(func(l curriculum.Ladder) string { return l.Name }, (*academy.Records).CheckLadder, func(l curriculum.Ladder) []Ref {
+	Ladder: of(func(l curriculum.Ladder) say.Sentence { return say.Raw(l.Name) }, (*academy.Records).CheckLadder, func(l curriculum.Ladder) []Ref {
 		if l.Onward == nil {
 			return nil
 		}
 		return []Ref{{Ladder, l.Onward.Ladder}}
 	}),
-	Curriculum: of(func(c curriculum.Curriculum) string { return "the curriculum for " + c.Rank }, (*academy.Records).CheckCurriculum, func(c curriculum.Curriculum) []Ref {
+	Curriculum: of(func(c curriculum.Curriculum) say.Sentence { return say.F("the curriculum for %s", c.Rank) }, (*academy.Records).CheckCurriculum, func(c curriculum.Curriculum) []Ref {
 		refs := []Ref{{Ladder, c.Ladder}}
 		for _, r := range c.Requirements {
 			for _, t := range r.Options() {
@@ -127,21 +128,21 @@ var kinds = map[string]kind{
 		}
 		return refs
 	}),
-	Track: of(func(t academy.Track) string { return t.Name }, (*academy.Records).CheckTrack, func(t academy.Track) []Ref { return many(Unit, t.Assumed) }),
-	Class: of(func(c academy.Class) string { return c.Name }, (*academy.Records).CheckClass, func(c academy.Class) []Ref { return []Ref{{Track, c.Track}} }),
-	Unit: of(func(u academy.Unit) string { return "unit " + u.Name }, (*academy.Records).CheckUnit, func(u academy.Unit) []Ref {
+	Track: of(func(t academy.Track) say.Sentence { return say.Raw(t.Name) }, (*academy.Records).CheckTrack, func(t academy.Track) []Ref { return many(Unit, t.Assumed) }),
+	Class: of(func(c academy.Class) say.Sentence { return say.Raw(c.Name) }, (*academy.Records).CheckClass, func(c academy.Class) []Ref { return []Ref{{Track, c.Track}} }),
+	Unit: of(func(u academy.Unit) say.Sentence { return say.F("unit %s", u.Name) }, (*academy.Records).CheckUnit, func(u academy.Unit) []Ref {
 		return slices.Concat(many(Technique, u.Techniques), []Ref{{Technique, u.Movement}}, many(Track, u.Tracks), many(Unit, u.Requires))
 	}),
-	Person: of(func(p academy.Person) string { return p.Name }, (*academy.Records).CheckPerson, func(p academy.Person) []Ref {
+	Person: of(func(p academy.Person) say.Sentence { return say.Raw(p.Name) }, (*academy.Records).CheckPerson, func(p academy.Person) []Ref {
 		refs := append(many(Person, p.NeverWith), Ref{Ladder, p.Ladder}, Ref{Curriculum, p.Curriculum})
 		if p.Coach != nil {
 			refs = append(refs, many(Class, p.Coach.Available)...)
 		}
 		return refs
 	}),
-	TestDay: of(func(d academy.TestDay) string { return d.Name }, (*academy.Records).CheckTestDay, none[academy.TestDay]),
-	Season:  of(func(s academy.Season) string { return s.Name }, (*academy.Records).CheckSeason, seasonRefs),
-	Session: of(func(n academy.ClassSession) string { return "the class " + n.ID }, (*academy.Records).CheckSession, func(n academy.ClassSession) []Ref {
+	TestDay: of(func(d academy.TestDay) say.Sentence { return say.Raw(d.Name) }, (*academy.Records).CheckTestDay, none[academy.TestDay]),
+	Season:  of(func(s academy.Season) say.Sentence { return say.Raw(s.Name) }, (*academy.Records).CheckSeason, seasonRefs),
+	Session: of(func(n academy.ClassSession) say.Sentence { return say.F("the class %s", n.ID) }, (*academy.Records).CheckSession, func(n academy.ClassSession) []Ref {
 		class, _, _ := academy.SplitOccurrence(n.ID)
 		return append(append(itemRefs(n.Items), many(Unit, n.Makeups())...), Ref{Class, class}, Ref{Person, n.Lead})
 	}),
@@ -218,10 +219,10 @@ func Parse(name string, body []byte) (any, error) {
 }
 
 // Name is what a person calls a record; empty for a kind there is not.
-func (s *Set) Name(name string, value any) string {
+func (s *Set) Name(name string, value any) say.Sentence {
 	if c, ok := value.(curriculum.Curriculum); ok {
 		if l := s.Ladders[c.Ladder]; l.Position(c.Rank) >= 0 {
-			return "the curriculum for " + l.Ranks[l.Position(c.Rank)].Name
+			return say.F("the curriculum for %s", l.Ranks[l.Position(c.Rank)].Name)
 		}
 	}
 	if k, ok := kinds[name]; ok {

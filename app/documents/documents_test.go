@@ -10,6 +10,7 @@ import (
 	"vereda/app/documents"
 	"vereda/core/academy"
 	"vereda/core/library"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -66,10 +67,10 @@ func TestWhatWouldHangInTheAir(t *testing.T) {
 		document(t, documents.Person, "tomas", 1, academy.Person{ID: "tomas", Name: "Tomas", Coach: &academy.Terms{Available: []string{"c"}}}),
 	}, nil)
 	ref := func(kind, id string) documents.Ref { return documents.Ref{Kind: kind, ID: id} }
-	assert.Equal(t, []string{"The bridge"}, s.Uses(ref(documents.Technique, "hip")))
-	assert.Equal(t, []string{"Evening", "unit Escapes"}, s.Uses(ref(documents.Track, "fund")))
-	assert.Equal(t, []string{"Tomas"}, s.Uses(ref(documents.Class, "c")))
-	assert.Equal(t, []string{"Fundamentals"}, s.Uses(ref(documents.Unit, "u")))
+	assert.Equal(t, []string{"The bridge"}, say.Texts(s.Uses(ref(documents.Technique, "hip"))))
+	assert.Equal(t, []string{"Evening", "unit Escapes"}, say.Texts(s.Uses(ref(documents.Track, "fund"))))
+	assert.Equal(t, []string{"Tomas"}, say.Texts(s.Uses(ref(documents.Class, "c"))))
+	assert.Equal(t, []string{"Fundamentals"}, say.Texts(s.Uses(ref(documents.Unit, "u"))))
 	for name, c := range map[string]struct {
 		writes map[documents.Ref]any
 		says   string

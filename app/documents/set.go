@@ -12,6 +12,7 @@ import (
 	"vereda/core/curriculum"
 	"vereda/core/library"
 	"vereda/core/safety"
+	"vereda/core/say"
 	"vereda/core/validation"
 	"vereda/store"
 )
@@ -217,17 +218,17 @@ func (s *Set) has(r Ref) bool {
 }
 
 // Uses names the records that speak of one, in order.
-func (s *Set) Uses(of Ref) []string { return s.usesIn(of, s) }
+func (s *Set) Uses(of Ref) []say.Sentence { return s.usesIn(of, s) }
 
 // usesIn is Uses with the names that the records have in another set.
-func (s *Set) usesIn(of Ref, named *Set) []string {
-	var used []string
+func (s *Set) usesIn(of Ref, named *Set) []say.Sentence {
+	var used []say.Sentence
 	for key, r := range s.values {
 		if key != of && slices.Contains(References(key.Kind, r.value), of) {
 			used = append(used, named.Name(key.Kind, r.value))
 		}
 	}
-	slices.Sort(used)
+	slices.SortFunc(used, func(a, b say.Sentence) int { return strings.Compare(a.String(), b.String()) })
 	return slices.Compact(used)
 }
 
@@ -248,22 +249,15 @@ func (s *Set) Hanging(writes map[Ref]any) error {
 	for key, value := range writes {
 		if value == nil {
 			if used := after.usesIn(key, s); len(used) > 0 && !after.has(key) {
-				return fmt.Errorf("%s speaks of it now. Remove it there first", names(used))
+				return say.Errorf("%s speaks of it now. Remove it there first", say.Few(used, 4))
 			}
 			continue
 		}
 		for _, r := range References(key.Kind, value) {
 			if !after.has(r) {
-				return fmt.Errorf("%s speaks of the %s %q, which is not there any more. Bring that back first", s.Name(key.Kind, value), r.Kind, r.ID)
+				return say.Errorf("%s speaks of the %s %q, which is not there any more. Bring that back first", s.Name(key.Kind, value), say.Word(r.Kind), r.ID)
 			}
 		}
 	}
 	return nil
-}
-
-func names(used []string) string {
-	if len(used) > 4 {
-		return fmt.Sprintf("%s and %d more", strings.Join(used[:4], ", "), len(used)-4)
-	}
-	return strings.Join(used, ", ")
 }

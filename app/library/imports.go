@@ -35,27 +35,27 @@ type LibraryImport struct {
 
 // ImportRow is one record of an import and what will happen to it.
 type ImportRow struct {
-	Item       string       `json:"item"`
-	File       string       `json:"file"`
-	Kind       string       `json:"kind"`
-	ID         string       `json:"id"`
-	Name       string       `json:"name"`
-	What       string       `json:"what" enum:"new,changed,same,wrong" doc:"Against what the library has"`
-	Summary    string       `json:"summary" doc:"What will happen to it"`
-	Changes    []string     `json:"changes" doc:"Fields that differ from the record of the same identifier"`
-	Wrong      []string     `json:"wrong" doc:"Why it cannot be imported, with the fix"`
-	Warnings   []string     `json:"warnings" doc:"Worth a look, but taken all the same"`
-	Duplicates []LikelyPair `json:"duplicates"`
-	Decision   *Decision    `json:"decision,omitempty"`
-	Open       bool         `json:"open" doc:"A person must decide first"`
+	Item       string         `json:"item"`
+	File       string         `json:"file"`
+	Kind       string         `json:"kind"`
+	ID         string         `json:"id"`
+	Name       string         `json:"name"`
+	What       string         `json:"what" enum:"new,changed,same,wrong" doc:"Against what the library has"`
+	Summary    say.Sentence   `json:"summary" doc:"What will happen to it"`
+	Changes    []say.Sentence `json:"changes" doc:"Fields that differ from the record of the same identifier"`
+	Wrong      []say.Sentence `json:"wrong" doc:"Why it cannot be imported, with the fix"`
+	Warnings   []say.Sentence `json:"warnings" doc:"Worth a look, but taken all the same"`
+	Duplicates []LikelyPair   `json:"duplicates"`
+	Decision   *Decision      `json:"decision,omitempty"`
+	Open       bool           `json:"open" doc:"A person must decide first"`
 }
 
 // ImportPreview is what an import would do, row by row.
 type ImportPreview struct {
-	Rows     []ImportRow `json:"rows"`
-	Problems []string    `json:"problems" doc:"What would be wrong with the library afterwards"`
-	Ready    bool        `json:"ready" doc:"It can be taken: nothing is open and nothing wrong"`
-	Summary  string      `json:"summary"`
+	Rows     []ImportRow    `json:"rows"`
+	Problems []say.Sentence `json:"problems" doc:"What would be wrong with the library afterwards"`
+	Ready    bool           `json:"ready" doc:"It can be taken: nothing is open and nothing wrong"`
+	Summary  say.Sentence   `json:"summary"`
 }
 
 // PreviewImport says what an import would do. Nothing is written.
@@ -138,7 +138,7 @@ func (n *incoming) library() *library.Library {
 // lookThrough reads the files, row by row, and works out the library they
 // would leave.
 func (a *Service) lookThrough(f *snapshot, u state.User, in LibraryImport) (ImportPreview, *incoming, error) {
-	p := ImportPreview{Rows: []ImportRow{}, Problems: []string{}}
+	p := ImportPreview{Rows: []ImportRow{}, Problems: []say.Sentence{}}
 	n := f.asIncoming()
 	decided := map[string]Decision{}
 	for _, d := range in.Decisions {
@@ -154,7 +154,7 @@ func (a *Service) lookThrough(f *snapshot, u state.User, in LibraryImport) (Impo
 		if row.What != "wrong" {
 			key := row.Kind + "/" + row.ID
 			if first := used[key]; first != "" {
-				row.What, row.Wrong = "wrong", append(row.Wrong, fmt.Sprintf("the %s %q is in this import twice, also in %s: leave one of them out", row.Kind, row.ID, first))
+				row.What, row.Wrong = "wrong", append(row.Wrong, say.F("the %s %q is in this import twice, also in %s: leave one of them out", say.Word(row.Kind), row.ID, first))
 			}
 			used[key] = row.File
 		}
@@ -173,9 +173,9 @@ func (a *Service) lookThrough(f *snapshot, u state.User, in LibraryImport) (Impo
 
 // importRow compares one record with what the library has.
 func (f *snapshot) importRow(i int, file exchange.ReadFile, likeness *library.Likeness) ImportRow {
-	row := ImportRow{Item: fmt.Sprintf("%d:%s", i+1, file.Name), File: file.Name, What: "wrong", Changes: []string{}, Wrong: []string{}, Warnings: []string{}, Duplicates: []LikelyPair{}}
+	row := ImportRow{Item: fmt.Sprintf("%d:%s", i+1, file.Name), File: file.Name, What: "wrong", Changes: []say.Sentence{}, Wrong: []say.Sentence{}, Warnings: []say.Sentence{}, Duplicates: []LikelyPair{}}
 	if len(file.Wrong) > 0 {
-		row.Wrong = append(row.Wrong, file.Wrong...)
+		row.Wrong = append(row.Wrong, say.Raws(file.Wrong)...)
 		return row
 	}
 	switch r := file.Record; {
@@ -185,8 +185,8 @@ func (f *snapshot) importRow(i int, file exchange.ReadFile, likeness *library.Li
 		row.compare(known, had, *r.Technique)
 		switch {
 		case known && had.ID != r.Technique.ID:
-			row.What, row.Changes = "same", []string{}
-			row.Summary = fmt.Sprintf("Was merged into %s before: nothing to do", had.Name)
+			row.What, row.Changes = "same", []say.Sentence{}
+			row.Summary = say.F("Was merged into %s before: nothing to do", had.Name)
 		case !known:
 			for _, d := range likeness.Of(*r.Technique) {
 				row.Duplicates = append(row.Duplicates, f.pair(*r.Technique, d))
@@ -221,7 +221,7 @@ func find[T any](all []T, is func(T) bool) (T, bool) {
 func (r *ImportRow) compare(known bool, had, now any) {
 	r.What = "new"
 	if known {
-		if r.Changes = changedFields(had, now); len(r.Changes) > 0 {
+		if r.Changes = say.Words(changedFields(had, now)); len(r.Changes) > 0 {
 			r.What = "changed"
 		} else {
 			r.What = "same"
@@ -236,7 +236,7 @@ func (f *snapshot) settle(row *ImportRow) {
 	d := row.Decision
 	if d != nil && d.Do == "merge" {
 		if _, ok := f.Library.Technique(d.Into); !ok || row.Kind != documents.Technique || d.Into == row.ID {
-			row.Wrong = append(row.Wrong, fmt.Sprintf("it cannot be merged into %q: choose a technique of the library", d.Into))
+			row.Wrong = append(row.Wrong, say.F("it cannot be merged into %q: choose a technique of the library", d.Into))
 			row.What = "wrong"
 		}
 	}
@@ -247,16 +247,24 @@ func (f *snapshot) settle(row *ImportRow) {
 		row.Open, row.Summary = true, "Cannot be imported: fix the file, or leave it out"
 	case row.Summary != "":
 	case d != nil && d.Do == "merge":
-		row.Summary = "Merged into " + f.Library.Name(d.Into)
+		row.Summary = say.F("Merged into %s", f.Library.Name(d.Into))
 	case row.What == "same":
 		row.Summary = "Nothing to do: the library has it as it is"
 	case row.What == "changed":
-		row.Summary = "Rewrites " + strings.Join(row.Changes, ", ")
+		row.Summary = say.F("Rewrites %s", say.Join(", ", row.Changes...))
 	case len(row.Duplicates) > 0 && d == nil:
-		row.Open, row.Summary = true, "Likely the same as "+row.Duplicates[0].Name+": decide"
+		row.Open, row.Summary = true, say.F("Likely the same as %s: decide", row.Duplicates[0].Name)
 	default:
 		row.Summary = "Added"
 	}
+}
+
+// fate is what happens to a row once nothing of it is open: leave or merge where that was decided, and what it is otherwise.
+func (r ImportRow) fate() string {
+	if d := r.Decision; d != nil && (d.Do == "leave" || d.Do == "merge" && r.What != "same") {
+		return d.Do
+	}
+	return r.What
 }
 
 // take puts a row's record into the library that would be left.
@@ -297,19 +305,19 @@ func (a *Service) judgeImport(f *snapshot, u state.User, in LibraryImport, n *in
 		kind, id, _ := strings.Cut(key, "/")
 		for _, problem := range checkIn(after, RecordKind(kind), id) {
 			if !problem.Warn {
-				p.Problems = append(p.Problems, fmt.Sprintf("%s %s: %s", kind, id, problem))
+				p.Problems = append(p.Problems, say.F("%s %s: %s", say.Word(kind), id, problem))
 				continue
 			}
 			for i, r := range p.Rows {
 				if r.Kind == kind && r.ID == id {
-					p.Rows[i].Warnings = append(r.Warnings, problem.Error())
+					p.Rows[i].Warnings = append(r.Warnings, say.OfError(problem))
 				}
 			}
 		}
 		if t, ok := n.techniques[id]; ok && kind == documents.Technique {
 			for i, problem := range a.EachMedia(u.Academy, t) {
 				if !coming[t.Media[i].File] {
-					p.Problems = append(p.Problems, fmt.Sprintf("%s %s: %s", kind, id, problem))
+					p.Problems = append(p.Problems, say.F("%s %s: %s", say.Word(kind), id, problem))
 				}
 			}
 		}
@@ -319,19 +327,18 @@ func (a *Service) judgeImport(f *snapshot, u state.User, in LibraryImport, n *in
 		if r.Open {
 			open++
 		}
-		word, _, _ := strings.Cut(r.Summary, " ")
-		counts[word]++
+		counts[r.fate()]++
 	}
 	p.Ready = open == 0 && len(p.Problems) == 0 && len(p.Rows) > 0
 	switch {
 	case len(p.Rows) == 0:
 		p.Summary = "There is no record in these files: choose Markdown files, a zip of them, or a bundle."
 	case open > 0:
-		p.Summary = fmt.Sprintf("%d of %d rows wait for a decision.", open, len(p.Rows))
+		p.Summary = say.F("%d of %d rows wait for a decision.", open, len(p.Rows))
 	case len(p.Problems) > 0:
-		p.Summary = fmt.Sprintf("The library would not hold together: %s.", p.Problems[0])
+		p.Summary = say.F("The library would not hold together: %s.", p.Problems[0])
 	default:
-		p.Summary = fmt.Sprintf("%d added, %d rewritten, %d merged, %d as they are, %d left out.", counts["Added"], counts["Rewrites"], counts["Merged"], counts["Nothing"]+counts["Was"], counts["Left"])
+		p.Summary = say.F("%d added, %d rewritten, %d merged, %d as they are, %d left out.", counts["new"], counts["changed"], counts["merge"], counts["same"], counts["leave"])
 	}
 }
 

@@ -138,11 +138,7 @@ func (a *Service) DeleteRecord(ctx context.Context, u state.User, kind RecordKin
 		}
 		name, used := f.usesOf(kind, id)
 		if len(used) > 0 {
-			more := ""
-			if len(used) > 4 {
-				more = fmt.Sprintf(" and %d more", len(used)-4)
-			}
-			return state.Invalid("id", "%s is spoken of by %s%s: remove it there first, or merge it into another record", name, strings.Join(used[:min(4, len(used))], ", "), more)
+			return state.Invalid("id", "%s is spoken of by %s: remove it there first, or merge it into another record", name, say.Few(used, 4))
 		}
 		b.Summary = say.F("Deleted %s", name)
 		return b.Put(string(kind), id, nil)
@@ -150,13 +146,13 @@ func (a *Service) DeleteRecord(ctx context.Context, u state.User, kind RecordKin
 }
 
 // usesOf lists what speaks of a record.
-func (f *snapshot) usesOf(kind RecordKind, id string) (name string, used []string) {
-	add := func(who string) {
+func (f *snapshot) usesOf(kind RecordKind, id string) (name string, used []say.Sentence) {
+	add := func(who say.Sentence) {
 		if !slices.Contains(used, who) {
 			used = append(used, who)
 		}
 	}
-	place := func(who string, p *library.Place) {
+	place := func(who say.Sentence, p *library.Place) {
 		if p != nil && p.Position == id {
 			add(who)
 		}
@@ -164,19 +160,19 @@ func (f *snapshot) usesOf(kind RecordKind, id string) (name string, used []strin
 	switch kind {
 	case PositionRecord:
 		for _, t := range f.Library.Techniques() {
-			place(t.Name, t.From)
-			place(t.Name, t.To)
+			place(say.Raw(t.Name), t.From)
+			place(say.Raw(t.Name), t.To)
 			for _, x := range t.Forks {
-				place(t.Name, x.Leaves)
+				place(say.Raw(t.Name), x.Leaves)
 			}
 			for _, k := range t.KeyPoints {
 				for _, x := range k.Faults {
-					place(t.Name, x.LeadsTo)
+					place(say.Raw(t.Name), x.LeadsTo)
 				}
 			}
 		}
 		for _, t := range f.Library.ForkTables() {
-			place("fork table "+t.Name, &t.At)
+			place(say.F("fork table %s", t.Name), &t.At)
 		}
 		return f.PositionName(id), used
 	case TechniqueRecord:
@@ -195,30 +191,30 @@ func (f *snapshot) usesOf(kind RecordKind, id string) (name string, used []strin
 	return name, nil
 }
 
-func (f *snapshot) usesOfTechnique(id string, add func(who string)) {
+func (f *snapshot) usesOfTechnique(id string, add func(who say.Sentence)) {
 	for _, t := range f.Library.Techniques() {
 		if slices.ContainsFunc(t.Prerequisites, func(p library.Prerequisite) bool { return p.Technique == id }) || slices.Contains(t.SavesFrom, id) || t.ID != id && slices.ContainsFunc(t.Forks, func(x library.Fork) bool { return x.Answer == id }) {
-			add(t.Name)
+			add(say.Raw(t.Name))
 		}
 	}
 	for _, s := range f.Library.VariantSets() {
 		if slices.ContainsFunc(s.Variants, func(v library.Variant) bool { return v.Technique == id }) {
-			add("variants " + s.Name)
+			add(say.F("variants %s", s.Name))
 		}
 	}
 	for _, t := range f.Library.ForkTables() {
 		if slices.ContainsFunc(t.Rows, func(r library.Row) bool { return r.Then == id }) {
-			add("fork table " + t.Name)
+			add(say.F("fork table %s", t.Name))
 		}
 	}
 	for _, c := range f.Curricula {
 		if _, ok := c.Find(id); ok {
-			add(fmt.Sprintf("the curriculum for %s", c.Rank))
+			add(say.F("the curriculum for %s", c.Rank))
 		}
 	}
 	for _, x := range f.Units {
 		if x.Movement == id || slices.Contains(x.Techniques, id) {
-			add("unit " + x.Name)
+			add(say.F("unit %s", x.Name))
 		}
 	}
 	for c := range f.AllChecks {

@@ -47,10 +47,10 @@ type Notice struct {
 
 // FeedLine is a calendar that can be subscribed to.
 type FeedLine struct {
-	Scope  string `json:"scope" enum:"all,coach,track"`
-	Target string `json:"target"`
-	Name   string `json:"name"`
-	Path   string `json:"path,omitempty" doc:"The private address; left out when there is none"`
+	Scope  string       `json:"scope" enum:"all,coach,track"`
+	Target string       `json:"target"`
+	Name   say.Sentence `json:"name"`
+	Path   string       `json:"path,omitempty" doc:"The private address; left out when there is none"`
 }
 
 // PublishView shows what publishing a season would do.
@@ -258,12 +258,12 @@ func (a *Service) feeds(ctx context.Context, f *snapshot, academy string) ([]Fee
 	}
 	all := []FeedLine{{"all", "", "All classes", path("all", "")}}
 	for _, t := range f.Tracks {
-		all = append(all, FeedLine{"track", t.ID, t.Name, path("track", t.ID)})
+		all = append(all, FeedLine{"track", t.ID, say.Raw(t.Name), path("track", t.ID)})
 	}
-	slices.SortFunc(all[1:], func(x, y FeedLine) int { return strings.Compare(x.Name, y.Name) })
+	slices.SortFunc(all[1:], func(x, y FeedLine) int { return strings.Compare(x.Name.String(), y.Name.String()) })
 	for _, p := range f.Active() {
 		if p.Coach != nil {
-			all = append(all, FeedLine{"coach", p.ID, p.Name, path("coach", p.ID)})
+			all = append(all, FeedLine{"coach", p.ID, say.Raw(p.Name), path("coach", p.ID)})
 		}
 	}
 	return all, nil

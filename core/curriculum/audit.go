@@ -50,23 +50,23 @@ const (
 // Finding is one thing the audit found, with its cause and, where there is
 // one, the repair.
 type Finding struct {
-	ID        string      `json:"id" doc:"The same finding has the same identifier in every audit"`
-	Kind      FindingKind `json:"kind"`
-	Severity  Severity    `json:"severity"`
-	Technique string      `json:"technique,omitempty" doc:"The requirement it is about"`
-	Other     string      `json:"other,omitempty" doc:"The second thing in it"`
-	Cause     string      `json:"cause"`
-	Repair    *Repair     `json:"repair,omitempty"`
-	Accepted  string      `json:"accepted,omitempty" doc:"Why somebody accepted it; it is quiet then"`
+	ID        string       `json:"id" doc:"The same finding has the same identifier in every audit"`
+	Kind      FindingKind  `json:"kind"`
+	Severity  Severity     `json:"severity"`
+	Technique string       `json:"technique,omitempty" doc:"The requirement it is about"`
+	Other     string       `json:"other,omitempty" doc:"The second thing in it"`
+	Cause     say.Sentence `json:"cause"`
+	Repair    *Repair      `json:"repair,omitempty"`
+	Accepted  string       `json:"accepted,omitempty" doc:"Why somebody accepted it; it is quiet then"`
 }
 
 // Repair is one change that would settle a finding.
 type Repair struct {
-	Summary string     `json:"summary" doc:"The repair in words, as on its button"`
-	Add     []Addition `json:"add,omitempty"`
-	Remove  []string   `json:"remove,omitempty"`
-	Lower   Lowering   `json:"lower,omitzero"`
-	Swap    Swap       `json:"swap,omitzero"`
+	Summary say.Sentence `json:"summary" doc:"The repair in words, as on its button"`
+	Add     []Addition   `json:"add,omitempty"`
+	Remove  []string     `json:"remove,omitempty"`
+	Lower   Lowering     `json:"lower,omitzero"`
+	Swap    Swap         `json:"swap,omitzero"`
 }
 
 // Addition is a technique to require.
@@ -164,7 +164,7 @@ func (k Case) Audit() []Finding {
 		for _, id := range r.Options() {
 			t, ok := k.Library.Technique(id)
 			if !ok {
-				a.add(Finding{Kind: Unknown, Severity: Blocks, Technique: id, Cause: fmt.Sprintf("%q is not in the library.", id),
+				a.add(Finding{Kind: Unknown, Severity: Blocks, Technique: id, Cause: say.F("%q is not in the library.", id),
 					Repair: &Repair{Remove: []string{id}, Summary: "Remove it from this rank"}})
 				continue
 			}
@@ -260,10 +260,10 @@ func (a *audit) prerequisites(r Requirement, t library.Technique) {
 		repair := a.bring(need, least(r.Rung, Drilled), r.Technique)
 		if entry, late := a.entry[need.ID]; late {
 			a.add(Finding{Kind: PrerequisiteLate, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
-				Cause: fmt.Sprintf("%s stands on %s, which is required only at %s: %s", t.Name, need.Name, a.Ladder.Ranks[entry].Name, p.Reason.Read())})
+				Cause: say.F("%s stands on %s, which is required only at %s: %s", t.Name, need.Name, a.Ladder.Ranks[entry].Name, p.Reason.Read())})
 		} else {
 			a.add(Finding{Kind: PrerequisiteNowhere, Severity: Blocks, Technique: t.ID, Other: need.ID, Repair: repair,
-				Cause: fmt.Sprintf("%s stands on %s, which no rank requires: %s", t.Name, need.Name, p.Reason.Read())})
+				Cause: say.F("%s stands on %s, which no rank requires: %s", t.Name, need.Name, p.Reason.Read())})
 		}
 	}
 }
@@ -271,7 +271,7 @@ func (a *audit) prerequisites(r Requirement, t library.Technique) {
 // bring requires a technique with what it stands on, as far as that is not required
 // by then; what stands on less comes first.
 func (a *audit) bring(t library.Technique, rung Rung, before string) *Repair {
-	r := &Repair{Summary: fmt.Sprintf("Require %s here, %s", t.Name, rung)}
+	r := &Repair{Summary: say.F("Require %s here, %s", t.Name, rung)}
 	for _, id := range append(a.Library.Needs(t.ID), t.ID) {
 		if x, ok := a.Library.Technique(id); ok && !a.byThen(id) {
 			r.Add = append(r.Add, Addition{x.ID, rung, x.Taught != "", before})
@@ -279,7 +279,7 @@ func (a *audit) bring(t library.Technique, rung Rung, before string) *Repair {
 	}
 	slices.SortStableFunc(r.Add, func(x, y Addition) int { return a.depth(x.Technique) - a.depth(y.Technique) })
 	if n := len(r.Add); n > 1 {
-		r.Summary += fmt.Sprintf(", with the %d it stands on", n-1)
+		r.Summary = say.F("%s, with the %d it stands on", r.Summary, n-1)
 	}
 	return r
 }
@@ -306,10 +306,10 @@ func (a *audit) student() safety.Person {
 func (a *audit) allowed(t library.Technique) {
 	out := &Repair{Remove: []string{t.ID}, Summary: "Remove it from this rank"}
 	for _, refused := range safety.GateRefusals(a.student(), t.Load(), a.Gates) {
-		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is not allowed at this rank: %s.", t.Name, refused.Why), Repair: out})
+		a.add(Finding{Kind: NotAllowed, Severity: Blocks, Technique: t.ID, Cause: say.F("%s is not allowed at this rank: %s.", t.Name, refused.Why), Repair: out})
 	}
 	if c := a.Ladder.Context; (c == library.Gi || c == library.NoGi) && t.Context != library.Both && t.Context != c {
-		a.add(Finding{Kind: WrongJacket, Severity: Blocks, Technique: t.ID, Cause: fmt.Sprintf("%s is for %s, the classes of this ladder are %s.", t.Name, t.Context, c), Repair: out})
+		a.add(Finding{Kind: WrongJacket, Severity: Blocks, Technique: t.ID, Cause: say.F("%s is for %s, the classes of this ladder are %s.", t.Name, say.Word(t.Context), say.Word(c)), Repair: out})
 	}
 }
 
@@ -323,14 +323,14 @@ func (a *audit) forks(t library.Technique) {
 			continue
 		}
 		a.add(Finding{Kind: ForkUnanswered, Severity: Notice, Technique: t.ID, Other: answer.ID, Repair: a.answering(answer),
-			Cause: fmt.Sprintf("In %s: %s The answer, %s, is not required by then.", t.Name, f.Reaction.Read(), answer.Name)})
+			Cause: say.F("In %s: %s The answer, %s, is not required by then.", t.Name, f.Reaction.Read(), answer.Name)})
 	}
 }
 
 // answering requires an answer, and the answers to its own forks; nil when that
 // would never end.
 func (a *audit) answering(answer library.Technique) *Repair {
-	r := &Repair{Summary: fmt.Sprintf("Require %s here, met", answer.Name)}
+	r := &Repair{Summary: say.F("Require %s here, met", answer.Name)}
 	queue := []library.Technique{answer}
 	in := map[string]bool{answer.ID: true}
 	for len(queue) > 0 {
@@ -348,7 +348,7 @@ func (a *audit) answering(answer library.Technique) *Repair {
 		}
 	}
 	if n := len(r.Add); n > 1 {
-		r.Summary += fmt.Sprintf(", with %d more that answer in turn", n-1)
+		r.Summary = say.F("%s, with %d more that answer in turn", r.Summary, n-1)
 	}
 	return r
 }
@@ -363,7 +363,7 @@ func (a *audit) drills(r Requirement, t library.Technique) {
 	if !slices.ContainsFunc(t.Drills, func(d library.Drill) bool {
 		return d.Resistance >= 3 || d.Form == "situational rounds" || d.Form == "live"
 	}) {
-		a.add(Finding{Kind: NoDrill, Severity: Weakens, Technique: t.ID, Cause: fmt.Sprintf("%s is required as %s, and no drill of it goes beyond resistance 2.", t.Name, r.Rung),
+		a.add(Finding{Kind: NoDrill, Severity: Weakens, Technique: t.ID, Cause: say.F("%s is required as %s, and no drill of it goes beyond resistance 2.", t.Name, r.Rung),
 			Repair: &Repair{Lower: Lowering{r.Technique, Passed}, Summary: "Ask for passed instead"}})
 	}
 }
@@ -375,7 +375,7 @@ func (a *audit) duplicates(r Requirement, t library.Technique) {
 			continue
 		}
 		if had, ok := other.Find(r.Technique); ok && had.Rung.Step() >= r.Rung.Step() && (had.BothSides || !r.BothSides) {
-			a.add(Finding{Kind: Duplicate, Severity: Notice, Technique: t.ID, Cause: fmt.Sprintf("%s is already required at %s, %s.", t.Name, a.Ladder.Ranks[at].Name, had.Rung),
+			a.add(Finding{Kind: Duplicate, Severity: Notice, Technique: t.ID, Cause: say.F("%s is already required at %s, %s.", t.Name, a.Ladder.Ranks[at].Name, had.Rung),
 				Repair: &Repair{Remove: []string{t.ID}, Summary: "Remove it from this rank"}})
 		}
 	}
@@ -390,9 +390,9 @@ func (a *audit) house(r Requirement, t library.Technique) {
 			continue
 		}
 		f := Finding{Kind: AgainstHouse, Severity: Weakens, Technique: t.ID, Other: s.House,
-			Cause: fmt.Sprintf("Of “%s” the house teaches %s first: %s", s.Name, a.Library.Name(s.House), s.Reason)}
+			Cause: say.F("Of “%s” the house teaches %s first: %s", s.Name, a.Library.Name(s.House), s.Reason)}
 		if !a.houseElsewhere(t.ID, s.House) {
-			f.Repair = &Repair{Swap: Swap{t.ID, s.House}, Summary: "Ask for " + a.Library.Name(s.House) + " instead"}
+			f.Repair = &Repair{Swap: Swap{t.ID, s.House}, Summary: say.F("Ask for %s instead", a.Library.Name(s.House))}
 		}
 		a.add(f)
 	}
@@ -433,7 +433,7 @@ func (a *audit) holes() {
 		}
 		if !filled {
 			a.add(Finding{Kind: EmptyCell, Severity: Weakens, Other: string(m.Family) + ", " + string(m.Kind), Repair: best,
-				Cause: fmt.Sprintf("Nothing of %s, %s is required by this rank.", m.Family, m.Kind)})
+				Cause: say.F("Nothing of %s, %s is required by this rank.", say.Word(m.Family), say.Word(m.Kind))})
 		}
 	}
 }
@@ -483,7 +483,7 @@ func (a *audit) waysOut() {
 			}
 		}
 		a.add(Finding{Kind: NoWayOut, Severity: Weakens, Technique: t.ID, Other: p.ID, Repair: best,
-			Cause: fmt.Sprintf("%s puts the partner into %s, and no way out of it is required by then.", t.Name, p.Name)})
+			Cause: say.F("%s puts the partner into %s, and no way out of it is required by then.", t.Name, p.Name)})
 	}
 }
 
@@ -514,7 +514,7 @@ func (a *audit) tables() {
 			continue
 		}
 		a.add(Finding{Kind: TableOpen, Severity: Notice, Other: t.ID, Repair: a.closing(missing),
-			Cause: fmt.Sprintf("With the answers known by this rank “%s” leaves %d patterns of situations open; %s is among those not known.", t.Name, open, a.Library.Name(missing[0]))})
+			Cause: say.F("With the answers known by this rank “%s” leaves %d patterns of situations open; %s is among those not known.", t.Name, open, a.Library.Name(missing[0]))})
 	}
 }
 
@@ -570,12 +570,12 @@ func (a *audit) closing(missing []string) *Repair {
 			}
 		}
 	}
-	r := &Repair{Summary: fmt.Sprintf("Require %s here, met", a.Library.Name(order[0]))}
+	r := &Repair{Summary: say.F("Require %s here, met", a.Library.Name(order[0]))}
 	for _, id := range order {
 		r.Add = append(r.Add, Addition{Technique: id, Rung: Met})
 	}
 	if n := len(order); n > 1 {
-		r.Summary += fmt.Sprintf(", and %d more answers", n-1)
+		r.Summary = say.F("%s, and %d more answers", r.Summary, n-1)
 	}
 	return r
 }
@@ -588,9 +588,9 @@ func (a *audit) time() {
 	if b.Needed <= b.Offered {
 		return
 	}
-	f := Finding{Kind: Time, Severity: Weakens, Cause: fmt.Sprintf("It needs %d minutes and a typical student of this rank is offered %d in the least time: %d too many.", b.Needed, b.Offered, b.Needed-b.Offered)}
+	f := Finding{Kind: Time, Severity: Weakens, Cause: say.F("It needs %d minutes and a typical student of this rank is offered %d in the least time: %d too many.", b.Needed, b.Offered, b.Needed-b.Offered)}
 	if len(b.Cut) > 0 {
-		f.Repair = &Repair{Remove: b.Cut, Summary: fmt.Sprintf("Remove the %d of least weight that make it fit", len(b.Cut))}
+		f.Repair = &Repair{Remove: b.Cut, Summary: say.F("Remove the %d of least weight that make it fit", len(b.Cut))}
 	}
 	a.add(f)
 }

@@ -17,7 +17,10 @@ type Problem struct {
 	Warn  bool         `json:"warn,omitempty" doc:"Worth a look, but kept all the same"`
 }
 
-func (p Problem) Error() string { return p.Field + ": " + p.What.String() }
+func (p Problem) Error() string { return p.Say().String() }
+
+// Say is the problem with its place, in the reader's language.
+func (p Problem) Say() say.Sentence { return say.F("%s: %s", p.Field, p.What) }
 
 // Bounds of what any record may hold, in characters.
 const (

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"testing"
+
 	"vereda/core/season"
 	"vereda/core/season/bound"
 	"vereda/core/season/model"

@@ -4496,6 +4496,10 @@ export interface components {
             rung: string;
             technique: string;
         };
+        CurriculumChoice: {
+            id: string;
+            name: string;
+        };
         CurriculumCurriculum: {
             /** @description Findings of the audit that somebody accepted, with the reason */
             accepted?: components["schemas"]["CurriculumAcceptance"][];
@@ -6110,7 +6114,7 @@ export interface components {
         MapPage: {
             all_kinds: string[];
             arrows: components["schemas"]["MapArrow"][];
-            curricula: components["schemas"]["Named"][];
+            curricula: components["schemas"]["CurriculumChoice"][];
             filtered: boolean;
             /** @description Kinds of techniques */
             kinds: {

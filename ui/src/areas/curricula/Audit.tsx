@@ -3,7 +3,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 
 const heads: Record<string, string> = {
   blocks: tr("Publishing waits for these"),
@@ -70,11 +70,12 @@ function Finding({ page, finding }: { page: S["CurriculumPage"]; finding: S["Cur
     (_, why) => (why ? tr("Accepted; it is quiet now.") : tr("It speaks again.")),
     () => setReason(undefined),
   );
+  const kind = word(finding.kind);
   const writes = may("take-audit-repair") && !page.frozen;
   return (
     <Note
       tone={finding.accepted ? "moss" : finding.severity === "blocks" ? "clay" : "lake"}
-      title={`${finding.kind[0]?.toUpperCase()}${finding.kind.slice(1)}.`}
+      title={`${kind[0]?.toUpperCase()}${kind.slice(1)}.`}
     >
       {finding.cause}
       {finding.accepted && <p className="text-soft">{tr("Accepted: {{accepted}}", { accepted: finding.accepted })}</p>}

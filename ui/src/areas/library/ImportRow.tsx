@@ -1,5 +1,5 @@
 import type { S } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 
 export type RowProps = { row: S["ImportRow"]; on: boolean; onCompare: () => void; onLeave: () => void; onAnew: () => void };
 
@@ -10,7 +10,7 @@ export function ImportRow({ row: r, on, onCompare, onLeave, onAnew }: RowProps) 
       <td>
         {r.name || r.file}
         <span className="block text-[12.5px] leading-4 text-soft">
-          {r.kind && `${r.kind}, `}
+          {r.kind && `${word(r.kind)}, `}
           {r.file}
         </span>
       </td>

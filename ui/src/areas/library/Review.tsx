@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { client, type S, unwrap } from "../../api/client";
 import { Choice } from "../../kit/Choice";
 import { Empty } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import type { Draft } from "./TechniqueEditor";
 
 /** Review is what a careful reader would stop at in the whole library, what can hurt first. */
@@ -50,7 +50,7 @@ export function Review() {
           {codes.map((c) => (
             <details key={c.code} open={codes.length === 1 || c.found < 8} className="border-b border-hair py-1">
               <summary className="head cursor-pointer text-[15px] font-semibold">
-                {c.code} <span className="num text-soft">{c.found}</span>
+                {word(c.code)} <span className="num text-soft">{c.found}</span>
               </summary>
               <ul className="flex flex-col gap-1.5 py-1 pl-3">
                 {p.findings
