@@ -122,7 +122,9 @@ func TestPagesInAnotherLanguage(t *testing.T) {
 			{"/me", "Por posición"}, {"/me", "tiempo en el grado"}, {"/library/knee-cut", "Puntos clave"}, {"/account", "Sesiones abiertas"}}},
 		{"pt", "Português", "Nome", "Senha", "Entrar", "Sair", state.Head, 1280, 800, []page{
 			{"/today", "A semana a partir daqui"}, {"/today", "revisar "}, {"/mat/fund-tue.2026-11-24", "Outra pessoa: adicionar um convidado"}, {"/mat/fund-tue.2026-11-24", "Chegar e aquecer"}, {"/ledger", "Pontos difíceis"},
-			{"/people", "Adicionar uma pessoa"}, {"/run", "Os próximos sete dias"}, {"/season/season-3", "Cobertura esperada"}, {"/season/season-3?view=story", "Volta: "}}},
+			{"/people", "Adicionar uma pessoa"}, {"/run", "Os próximos sete dias"}, {"/season/season-3", "Cobertura esperada"}, {"/season/season-3?view=story", "Volta: "},
+			{"/season/season-3?view=publish", "Calendários"}, {"/season/season-3?view=units", "Adicionar uma unidade"}, {"/season/season-3?view=timetable", "Aulas semanais"}, {"/curricula/blue-1", "Auditoria"}, {"/curricula/blue-1?view=version", "Quem"},
+			{"/academy", "Padrão da casa"}, {"/academy/accounts", "Convidar alguém"}, {"/begin", "Primeiro currículo e unidades"}, {"/library/files", "Escolher arquivos"}, {"/library/new", "Salvar técnica"}}},
 	} {
 		b := h.person(t, x.wide, x.high)
 		b.goTo("/")

@@ -3,7 +3,7 @@ import fs from "node:fs";
 import path from "node:path";
 import ts from "typescript";
 
-const shown = new Set(["label", "aria-label", "title", "placeholder", "hint", "alt", "aria-roledescription", "aria-description", "aria-valuetext"]);
+const shown = new Set(["label", "aria-label", "title", "placeholder", "hint", "alt", "aria-roledescription", "aria-description", "aria-valuetext", "none", "add"]);
 const letters = /\p{L}{2,}/u;
 
 /** sources lists the files that have words. */
@@ -31,12 +31,13 @@ export function messages(file, text = fs.readFileSync(file, "utf8")) {
     // The text of a choice is sent where it has no value: in another language it would be another choice.
     if (ts.isJsxElement(n) && n.openingElement.tagName.getText(source) === "option" && /\b(tr|word)\(/.test(n.getText(source)) && !/\bvalue=/.test(n.openingElement.getText(source))) bare.push(`${line(n)}: a choice without a value`);
     if (ts.isJsxText(n) && letters.test(n.text)) bare.push(`${line(n)}: ${n.text.trim()}`);
+    if (ts.isTemplateHead(n) && /^\p{Lu}\p{Ll}+/u.test(n.text)) bare.push(`${line(n)}: ${n.text}`);
     if (ts.isStringLiteralLike(n) && letters.test(n.text)) {
       let at = n.parent;
       while (ts.isParenthesizedExpression(at) || ts.isConditionalExpression(at) || ts.isTemplateSpan(at) || ts.isTemplateExpression(at) || (ts.isBinaryExpression(at) && at.operatorToken.kind !== ts.SyntaxKind.EqualsEqualsEqualsToken)) at = at.parent;
       const attribute = ts.isJsxExpression(at) ? at.parent : at;
       if (ts.isJsxAttribute(attribute) ? shown.has(attribute.name.getText(source)) : ts.isJsxExpression(at)) {
-        if (!compared(n) && !/^[a-z]+$/.test(n.text)) bare.push(`${line(n)}: ${n.text}`);
+        if (!compared(n) && (ts.isJsxAttribute(attribute) || !/^[a-z]+$/.test(n.text))) bare.push(`${line(n)}: ${n.text}`);
       }
     }
     ts.forEachChild(n, visit);

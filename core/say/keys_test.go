@@ -197,7 +197,7 @@ func words() []string {
 	all = append(all, library.ResistanceWords...)
 	all = append(all, "not met", "met", "drilled", "passed", "live", "teaches", "held", "left", "right", "teach", "review", "head instructor", "coach", "assistant", "front desk", "student", "guardian",
 		"block", "spiral", "free", "same", "split", "ladder", "fork table", "variant set", "settings", "class session", "test day",
-		"seen", "prompted", "missing", "attack", "defend", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December",
+		"seen", "prompted", "missing", "draft", "published", "retired", "attack", "defend", "Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday", "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December",
 		"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun", "Jan", "Feb", "Mar", "Apr", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 	return all
 }

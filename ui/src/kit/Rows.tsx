@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { tr } from "./tr";
 
 /** Rows edits a list: each item with what moves it and takes it out, and one button that adds. */
 export function Rows<T>(props: {
@@ -20,7 +21,7 @@ export function Rows<T>(props: {
   };
   return (
     <section className={props.plain ? "" : "mt-3"} aria-label={props.title}>
-      {!props.plain && <h3 className="border-b border-ink pb-0.5">{props.title}</h3>}
+      {!props.plain && <h2 className="border-b border-ink pb-0.5 text-[15px] leading-5">{props.title}</h2>}
       <ol>
         {items.map((item, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: rows have no other name while they are written
@@ -30,13 +31,20 @@ export function Rows<T>(props: {
               {props.children(item, (x) => onChange(items.map((had, j) => (j === i ? x : had))), i)}
             </div>
             <span className="flex flex-col gap-0.5">
-              <Small name={`Up: ${props.title} ${i + 1}`} off={i === 0} onClick={() => swap(i, i - 1)}>
+              <Small name={tr("Up: {{what}} {{i}}", { what: props.title, i: i + 1 })} off={i === 0} onClick={() => swap(i, i - 1)}>
                 ↑
               </Small>
-              <Small name={`Down: ${props.title} ${i + 1}`} off={i === items.length - 1} onClick={() => swap(i, i + 1)}>
+              <Small
+                name={tr("Down: {{what}} {{i}}", { what: props.title, i: i + 1 })}
+                off={i === items.length - 1}
+                onClick={() => swap(i, i + 1)}
+              >
                 ↓
               </Small>
-              <Small name={`Remove: ${props.title} ${i + 1}`} onClick={() => onChange(items.filter((_, j) => j !== i))}>
+              <Small
+                name={tr("Remove: {{what}} {{i}}", { what: props.title, i: i + 1 })}
+                onClick={() => onChange(items.filter((_, j) => j !== i))}
+              >
                 ✕
               </Small>
             </span>

@@ -18,6 +18,7 @@ describe("the words of the interface", () => {
     expect(messages("a.tsx", ternary).bare).toEqual(["1: two people"]);
     expect(messages("a.tsx", 'const a = <option>{tr("One")}</option>;').bare).toEqual(["1: a choice without a value"]);
     expect(messages("a.tsx", 'const a = <option value="one">{tr("One")}</option>;').bare).toEqual([]);
+    expect(messages("a.tsx", `const a = <B name={\`Up: \${n}\`} />;`).bare).toEqual(["1: Up: "]);
     expect(messages("a.tsx", source)).toEqual({ said: ["Said {{n}}", "one"], bare: ["1: A title", "1: Some words"] });
   });
 });

@@ -4,7 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Note, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { moment } from "../../kit/words";
 import { History } from "../library/History";
 import { AcademyShelves } from "./AcademyShelves";
@@ -14,12 +14,12 @@ import { SettingsForm } from "./SettingsForm";
 /** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
 function Broken({ records }: { records: S["Broken"][] }) {
   const mend = useAction(
-    (r: S["Broken"]) => unwrap(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
-    (_, r) => tr("The {{kind}} {{id}} is back.", { kind: r.kind, id: r.id }),
+    (r: S["Broken"]) => unwrap(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: word(r.kind), id: r.id } } })),
+    (_, r) => tr("The {{kind}} {{id}} is back.", { kind: word(r.kind), id: r.id }),
   );
   const remove = useAction(
-    (r: S["Broken"]) => unwrap(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
-    (_, r) => tr("Deleted the {{kind}} {{id}}.", { kind: r.kind, id: r.id }),
+    (r: S["Broken"]) => unwrap(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: word(r.kind), id: r.id } } })),
+    (_, r) => tr("Deleted the {{kind}} {{id}}.", { kind: word(r.kind), id: r.id }),
   );
   return (
     <section className="mt-3 border-y border-clay py-2" aria-label={tr("Records that cannot be read")}>

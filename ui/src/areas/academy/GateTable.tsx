@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, type S, unwrap } from "../../api/client";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 
 type Gate = S["SafetyGate"];
 
@@ -18,7 +18,7 @@ export function GateTable(props: {
   const rows: { key: string; name: string; loads: string; gate: Gate; at: number }[] = [
     ...page.risks.map((r) => {
       const at = gates.findIndex((g) => g.class === r.class);
-      return { key: r.class, name: r.class, loads: r.regions.join(", "), gate: gates[at] ?? { class: r.class }, at };
+      return { key: r.class, name: word(r.class), loads: r.regions.map(word).join(", "), gate: gates[at] ?? { class: r.class }, at };
     }),
     ...gates.flatMap((gate, at) =>
       gate.technique

@@ -7,7 +7,7 @@ import { useOpened, useUnsaved } from "../../kit/draft";
 import { Input, Select, TextArea } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { GateTable } from "./GateTable";
 import { SegmentTable } from "./SegmentTable";
 
@@ -94,7 +94,7 @@ function Numbers({ page, f, put, wrong, usual }: Part & { page: S["AcademyPage"]
       {Object.entries(f.live_share).map(([kind, x]) => (
         <Input
           key={kind}
-          label={tr("Share against live resistance: {{kind}}, %", { kind })}
+          label={tr("Share against live resistance: {{kind}}, %", { kind: word(kind) })}
           type="number"
           min={0}
           max={100}

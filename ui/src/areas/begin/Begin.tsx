@@ -36,7 +36,6 @@ export default function Begin() {
                 <button
                   type="button"
                   aria-current={s.id === open ? "step" : undefined}
-                  aria-label={`${s.name}, ${s.done ? "done" : tr("to do")}: ${s.has}`}
                   className={`flex w-full items-baseline gap-3 py-1.5 text-left ${s.id === open ? "bg-wash" : "hover:bg-wash"}`}
                   onClick={() => choose(s.id)}
                 >
@@ -44,6 +43,7 @@ export default function Begin() {
                     {s.done ? "✓" : i + 1}
                   </span>
                   <span className="flex-1">
+                    <span className="sr-only">{s.done ? tr("done") : tr("to do")}: </span>
                     <b>{s.name}</b>
                     <span className="block text-[13px] text-soft">{s.has}</span>
                     {!s.done && s.missing && (

@@ -4,7 +4,7 @@ import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Options, Select } from "../../kit/Field";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import type { At } from "./Matrix";
 
 /** AddTechnique finds a technique by name or alias, or by a cell of the matrix, and requires it. */
@@ -39,7 +39,7 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
           body: { rung, both_sides: true, weight: 1 },
         }),
       ),
-    (_, t) => tr("Required {{name}}, {{rung}}.", { name: t.name, rung }),
+    (_, t) => tr("Required {{name}}, {{rung}}.", { name: t.name, rung: word(rung) }),
     () => setWords(""),
   );
   if (!may("set-requirement")) return null;
@@ -88,7 +88,11 @@ export function AddTechnique({ page, at: cell, onClear }: { page: S["CurriculumP
       </div>
       {cell && !words.trim() && (
         <p className="mt-1 font-semibold">
-          {tr("{{name}}, {{kind}}: {{n}} in the library.", { name: cell.name, kind: cell.kind, n: inCell.length || tr("nothing more") })}{" "}
+          {tr("{{name}}, {{kind}}: {{n}} in the library.", {
+            name: cell.name,
+            kind: word(cell.kind),
+            n: inCell.length || tr("nothing more"),
+          })}{" "}
           <button type="button" className="link font-normal" onClick={onClear}>
             {tr("Close")}
           </button>

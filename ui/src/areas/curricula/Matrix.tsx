@@ -74,7 +74,7 @@ export function Matrix({ page, small, onPick }: { page: S["CurriculumPage"]; sma
 function Cell({ cell: c, what, onPick }: { cell: S["MatrixCell"]; what: string; onPick?: () => void }) {
   const words = [
     what,
-    c.here.length && tr("here: {{here}} ({{rung}})", { here: c.here.join(", "), rung: c.rung }),
+    c.here.length && tr("here: {{here}} ({{rung}})", { here: c.here.join(", "), rung: word(c.rung) }),
     c.below.length && tr("below: {{below}}", { below: c.below.join(", ") }),
     c.must && tr("may not stay empty"),
     c.could && tr("{{could}} more in the library", { could: c.could }),

@@ -21,7 +21,7 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
           body: { rung: r.rung, both_sides: r.both_sides, weight: r.weight, or: r.or, n: r.n },
         }),
       ),
-    (_, r) => `${r.name}: ${r.rung}, ${r.both_sides ? tr("both sides") : tr("one side")}.`,
+    (_, r) => `${r.name}: ${word(r.rung)}, ${r.both_sides ? tr("both sides") : tr("one side")}.`,
   );
   const move = useAction(
     ({ technique, to }: { technique: string; to: number }) =>

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type S, unwrap } from "../../api/client";
 import { Select } from "../../kit/Field";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { Matrix } from "./Matrix";
 
 /** TwoRanks lays another curriculum beside this one: matrix by matrix, technique by technique. */
@@ -19,7 +19,7 @@ export function TwoRanks({ page, list }: { page: S["CurriculumPage"]; list: S["C
   ];
   const rung = (p: S["CurriculumPage"] | undefined, id: string) => {
     const r = p?.requirements.find((x) => x.technique === id);
-    return r ? `${r.rung}${r.both_sides ? tr(", both") : ""}` : "";
+    return r ? `${word(r.rung)}${r.both_sides ? tr(", both") : ""}` : "";
   };
   return (
     <>

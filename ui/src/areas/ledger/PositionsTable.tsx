@@ -114,7 +114,12 @@ export function PositionsTable({ open, at }: { open?: string; at?: string }) {
           value={filter.age_from}
           onChange={(e) => set({ age_from: e.target.value.replace(/\D/g, "") })}
         />
-        <Input label="to" inputMode="numeric" value={filter.age_to} onChange={(e) => set({ age_to: e.target.value.replace(/\D/g, "") })} />
+        <Input
+          label={tr("to")}
+          inputMode="numeric"
+          value={filter.age_to}
+          onChange={(e) => set({ age_to: e.target.value.replace(/\D/g, "") })}
+        />
       </div>
       <p className="mt-1 text-[12.5px] text-soft">
         {tr("{{rows}} {{n}}. Above attack, below defence, of what the next rank asks on each side:", {

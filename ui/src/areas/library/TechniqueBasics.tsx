@@ -1,6 +1,6 @@
 import type { S } from "../../api/client";
 import { Input, Options, Select, TextArea } from "../../kit/Field";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { PickPlace } from "./Pick";
 import type { PartProps } from "./TechniqueEditor";
 
@@ -55,7 +55,14 @@ export function Basics({ t, put, wrong, words, positions, aliases, onAliases }: 
           error={wrong.from}
           onChange={(from) => put({ from })}
         />
-        <PickPlace label={tr("To")} value={t.to} positions={positions} none="nowhere" error={wrong.to} onChange={(to) => put({ to })} />
+        <PickPlace
+          label={tr("To")}
+          value={t.to}
+          positions={positions}
+          none={tr("nowhere")}
+          error={wrong.to}
+          onChange={(to) => put({ to })}
+        />
         <label className="flex items-center gap-1.5">
           <input type="checkbox" checked={!t.to && !!t.finish} disabled={!!t.to} onChange={(e) => put({ finish: e.target.checked })} />
           {tr("Ends the round: the partner taps")}
@@ -86,7 +93,7 @@ export function Basics({ t, put, wrong, words, positions, aliases, onAliases }: 
           <legend className="cap">{tr("What it loads")}</legend>
           <div className="flex flex-wrap gap-x-4 gap-y-1">
             {words.risks.map((r) => (
-              <label key={r} className="flex gap-1.5">
+              <label key={r} className="flex min-h-6 items-center gap-1.5">
                 <input
                   type="checkbox"
                   checked={(t.risks ?? []).includes(r)}
@@ -95,7 +102,7 @@ export function Basics({ t, put, wrong, words, positions, aliases, onAliases }: 
                     put({ risks: risks.length ? risks : undefined });
                   }}
                 />
-                {r}
+                {word(r)}
               </label>
             ))}
           </div>

@@ -6,7 +6,7 @@ import { useOpened, useUnsaved } from "../../kit/draft";
 import { Input } from "../../kit/Field";
 import { Refusal } from "../../kit/Refusal";
 import { Rows } from "../../kit/Rows";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { DrawingRows } from "./DrawingRows";
 import { DrillRows } from "./DrillRows";
@@ -88,7 +88,7 @@ export function TechniqueEditor(props: { technique?: Draft; version?: number; on
       {sided && (
         <p className="mt-2 text-[12.5px] text-soft">
           {tr("Written for the {{taught}} side. Write a side as {left} or {right}: it turns by itself on the other side.", {
-            taught: t.taught,
+            taught: word(t.taught),
           })}
         </p>
       )}

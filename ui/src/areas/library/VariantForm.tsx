@@ -93,7 +93,7 @@ export function Form({ set, onDone }: { set?: S["SetPage"]; onDone: () => void }
           <div className="grid grid-cols-[140px_minmax(0,1fr)] gap-2">
             <Input
               label={tr("Choice")}
-              placeholder="hand"
+              placeholder={tr("hand")}
               value={c.name}
               error={wrong[`choices[${i}].name`]}
               onChange={(e) => put({ ...c, name: e.target.value })}

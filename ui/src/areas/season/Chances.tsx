@@ -85,7 +85,7 @@ function One({ season, student, cell }: { season: string; student: S["ChancesLin
           aria-label={tr("{{name}}, {{name2}}: set by hand, per cent", { name: student.name, name2: cell.name })}
           className="h-6 w-11 rounded-sm border border-rule bg-white px-1 text-right"
           inputMode="numeric"
-          placeholder="set"
+          placeholder={tr("set")}
           value={text}
           onChange={(e) => setText(e.target.value.replace(/\D/g, "").slice(0, 3))}
           onBlur={keep}

@@ -111,7 +111,7 @@ export function CoachForm({
             onChange={(e) => set({ ...t, out: t.out.map((x, j) => (i === j ? { ...x, from: e.target.value } : x)) })}
           />
           <Input
-            label="until"
+            label={tr("until")}
             type="date"
             value={o.to}
             onChange={(e) => set({ ...t, out: t.out.map((x, j) => (i === j ? { ...x, to: e.target.value } : x)) })}

@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { useAction } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { percent } from "../../kit/words";
 
 /** Compare plans the season four ways and shows what would follow from each, before one is chosen. */
@@ -24,7 +24,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
       unwrap(
         client.PUT("/api/seasons/{id}/ways", { params: { path: { id } }, body: { school: w.school as "block", mode: w.mode as "same" } }),
       ),
-    (_, w) => tr("Planned {{name}} as {{school}}, {{mode}}.", { name: page.line.name, school: w.school, mode: w.mode }),
+    (_, w) => tr("Planned {{name}} as {{school}}, {{mode}}.", { name: page.line.name, school: word(w.school), mode: word(w.mode) }),
   );
   const best = (of: (w: S["Way"]) => number) => Math.max(...rows.map(of));
   const cell = (w: S["Way"], of: (w: S["Way"]) => number, words = percent) => (
@@ -77,7 +77,7 @@ export function Compare({ page }: { page: S["SeasonPage"] }) {
               <tr key={`${w.school} ${w.mode}`}>
                 <td className="whitespace-nowrap">
                   <b>
-                    {w.school}, {w.mode}
+                    {word(w.school)}, {word(w.mode)}
                   </b>
                   {w.now && <span className="text-soft"> {tr("as it is")}</span>}
                 </td>

@@ -4,7 +4,7 @@ import { useAction, useMay, useToast } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty, Note } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date } from "../../kit/words";
 
 /** Publishing gives the plan to the coaches: what changes for whom, private calendars, and the notices that went out. */
@@ -118,7 +118,7 @@ function Feeds({ feeds }: { feeds: S["FeedLine"][] }) {
           {feeds.map((f) => (
             <tr key={`${f.scope} ${f.target}`} className="align-top">
               <td className="whitespace-nowrap">
-                {f.name} <span className="text-soft">{f.scope === "all" ? "" : f.scope}</span>
+                {f.name} <span className="text-soft">{f.scope === "all" ? "" : word(f.scope)}</span>
               </td>
               <td className="max-w-64 break-all text-[12px]">
                 {f.path ? (

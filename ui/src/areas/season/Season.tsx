@@ -5,7 +5,7 @@ import { useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Empty, SplitPane } from "../../kit/SplitPane";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { date, decimal, percent } from "../../kit/words";
 import { Chances } from "./Chances";
 import { Compare } from "./Compare";
@@ -268,7 +268,7 @@ function Coverage({ page }: { page: S["SeasonPage"] }) {
         <tbody>
           {page.scores.map((s) => (
             <tr key={s.name}>
-              <td className="w-1/4">{s.name}</td>
+              <td className="w-1/4">{word(s.name)}</td>
               <td className="num w-16 text-right">{percent(s.value)}</td>
               <td className="text-[12.5px] text-soft">
                 {tr("{{summary}}. Worth up to {{weight}}% of coverage.", { summary: s.summary, weight: decimal(s.weight * 100, 0) })}

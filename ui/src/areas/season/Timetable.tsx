@@ -5,7 +5,7 @@ import { client, type S, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Select } from "../../kit/Field";
-import { tr } from "../../kit/tr";
+import { tr, word } from "../../kit/tr";
 import { weekday } from "../../kit/words";
 import { Closures } from "./Closures";
 import { CoachForm } from "./CoachForm";
@@ -69,8 +69,8 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                         value={x.mode as "same"}
                         disabled={!may("save-track")}
                         options={[
-                          { value: "same", label: "same", title: tr("One content in all its classes of a week") },
-                          { value: "split" as "same", label: "split", title: tr("Each class its own") },
+                          { value: "same", label: word("same"), title: tr("One content in all its classes of a week") },
+                          { value: "split" as "same", label: word("split"), title: tr("Each class its own") },
                         ]}
                         onChange={(mode) => setTrack.mutate({ ...track, mode })}
                       />
@@ -81,9 +81,9 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                         value={x.school as "block"}
                         disabled={!may("save-track")}
                         options={[
-                          { value: "block", label: "block", title: tr("Stay in one area for several weeks") },
-                          { value: "spiral" as "block", label: "spiral", title: tr("Change area each week and come back") },
-                          { value: "free" as "block", label: "free" },
+                          { value: "block", label: word("block"), title: tr("Stay in one area for several weeks") },
+                          { value: "spiral" as "block", label: word("spiral"), title: tr("Change area each week and come back") },
+                          { value: "free" as "block", label: word("free") },
                         ]}
                         onChange={(school) => setTrack.mutate({ ...track, school })}
                       />
