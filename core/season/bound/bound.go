@@ -5,7 +5,6 @@ package bound
 
 import (
 	"cmp"
-	"maps"
 	"math"
 	"slices"
 
@@ -97,7 +96,6 @@ type Dim struct {
 	audience int32
 	track    int
 	uses     []int32 // resources a minute of it takes; the last is its own
-	of       int     // mode split: the class; mode same: the length
 	most     int     // items in all
 	top      [2]int  // teaches and reviews
 	Known    bool    // reviews need no teach first: assumed in the track, or fixed there
@@ -233,47 +231,35 @@ func (s *Subproblem) order(m *model.Model) {
 }
 
 // open lists the audiences of a track. In mode split each class is one, with its
-// minutes as the resource. In mode same an item is heard by every class that is long enough, so
+// minutes as the resource. In mode same an item is heard by every class of the week that is long enough, so
 // each length is an audience, and the shorter the classes an item reaches, the more resources it
-// takes: its own length's minutes and those of all longer ones.
+// takes: its own audience's minutes and those of the longer classes among it. Weeks without some of the classes have audiences of their own.
 func (x *Relaxation) open(t int) []Dim {
 	m := x.m
-	split := m.Problem.Tracks[t].Mode == "split"
-	lengths := map[int]bool{} // or classes, in mode split
-	for _, i := range m.ByTrack[t] {
-		if q := &m.Squares[i]; !q.Fixed {
-			for _, c := range q.Classes {
-				if split {
-					lengths[int(c)] = true
-				} else {
-					lengths[m.Problem.Classes[c].TeachMinutes] = true
-				}
-			}
-		}
-	}
 	var dims []Dim
-	var uses []int32
-	for _, k := range slices.Backward(slices.Sorted(maps.Keys(lengths))) {
-		if split {
-			uses = nil
+	at := map[int32]int{}
+	for _, i := range m.ByTrack[t] {
+		q := &m.Squares[i]
+		if q.Fixed {
+			continue
 		}
-		x.capacity = append(x.capacity, 0)
-		r := int32(len(x.capacity) - 1)
-		uses = append(slices.Clone(uses), r)
-		d := Dim{track: t, uses: uses, of: k, audience: m.Reach(t, k)}
-		for _, i := range m.ByTrack[t] {
-			q := &m.Squares[i]
-			shortest := m.Problem.Classes[q.Classes[len(q.Classes)-1]].TeachMinutes
-			if q.Fixed || split && int(q.Classes[0]) != k || !split && shortest > k {
+		var uses []int32
+		for j, c := range q.Classes {
+			length := m.Problem.Classes[c].TeachMinutes
+			if j+1 < len(q.Classes) && m.Problem.Classes[q.Classes[j+1]].TeachMinutes == length {
 				continue
 			}
-			length := q.Minutes
-			if !split {
-				length = min(length, k)
+			d, ok := at[q.Audiences[j]]
+			if !ok {
+				d = len(dims)
+				at[q.Audiences[j]] = d
+				uses = append(slices.Clone(uses), int32(len(x.capacity)))
+				x.capacity = append(x.capacity, 0)
+				dims = append(dims, Dim{track: t, uses: uses, audience: q.Audiences[j]})
 			}
-			x.capacity[r] += float64(fillable(m, t, length))
+			uses = dims[d].uses
+			x.capacity[uses[len(uses)-1]] += float64(fillable(m, t, min(q.Minutes, length)))
 		}
-		dims = append(dims, d)
 	}
 	return dims
 }

@@ -286,20 +286,15 @@ func teachable(m *model.Model, u int, q *model.Square) bool {
 // goods lists what a square may hold, the earliest to end first.
 func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 	m := k.x.m
-	split := m.Problem.Tracks[q.Track].Mode == "split"
 	for i := len(q.Classes) - 1; i >= 0; i-- {
 		c := int(q.Classes[i])
 		length := m.Problem.Classes[c].TeachMinutes
 		if i+1 < len(q.Classes) && m.Problem.Classes[q.Classes[i+1]].TeachMinutes == length {
 			continue // the audience of this length was looked at
 		}
-		of := c
-		if !split {
-			of = length
-		}
 		for j := range k.x.Subproblems {
 			s := &k.x.Subproblems[j]
-			d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == q.Track && d.of == of })
+			d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == q.Track && d.audience == q.Audiences[i] })
 			if d < 0 || !led(m, s.Unit, q, length) {
 				continue
 			}

@@ -3,8 +3,6 @@ package bound
 import (
 	"cmp"
 	"slices"
-
-	"vereda/core/season/model"
 )
 
 // Way is how often a unit is given in each of its dims, teaches and reviews by turns, and what that gains at the prices.
@@ -65,17 +63,9 @@ func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, l
 	return ways, looked, true
 }
 
-// Place is the place in the counts of a teach that a square gives the unit, before that of a review; −1 where it has none.
-func (s *Subproblem) Place(m *model.Model, q *model.Square, audience int32) int {
-	of := int(q.Classes[0])
-	if m.Problem.Tracks[q.Track].Mode != "split" {
-		i := slices.Index(q.Audiences, audience)
-		if i < 0 {
-			return -1
-		}
-		of = m.Problem.Classes[q.Classes[i]].TeachMinutes
-	}
-	d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == q.Track && d.of == of })
+// Place is the place in the counts of a teach that an audience of a track is given the unit, before that of a review; −1 where it has none.
+func (s *Subproblem) Place(track int, audience int32) int {
+	d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == track && d.audience == audience })
 	if d < 0 {
 		return -1
 	}
@@ -84,3 +74,6 @@ func (s *Subproblem) Place(m *model.Model, q *model.Square, audience int32) int 
 
 // Room says how many more of each a dim can hold, teaches and reviews, and how many of both together.
 func (d *Dim) Room() (teaches, reviews, both int) { return d.top[0], d.top[1], d.most }
+
+// Track is the track of a dim.
+func (d *Dim) Track() int { return d.track }

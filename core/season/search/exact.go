@@ -1,6 +1,8 @@
 package search
 
 import (
+	"cmp"
+	"container/heap"
 	"math"
 	"slices"
 
@@ -8,16 +10,15 @@ import (
 	"vereda/core/season/model"
 )
 
-// Exact tries to prove the best coverage of a small season: every content of
-// every square in turn, day by day. It turns back where what is still open cannot bring more than the
-// best known (the bound's prices, with what the classes left can be paid), and where a state was met before that
-// differs in nothing that matters. It says whether it finished; the search then holds
-// the optimum.
+// Exact tries to prove the best coverage of a small season. The ways to give each unit are bounded at prices of every day (bound.Daily), and parted
+// in two where that leaves too much open (branch); of a part every content of every square is looked at in turn, day by day. That turns back where what is still open
+// cannot bring more than the best known, and where a state was met before that differs in nothing that matters. It says whether it finished, the search then
+// holds the optimum, and what no plan covers more than.
 //
 // stop, when there is one, ends it; the search goes on from what it has.
-func Exact(m *model.Model, h *Search, stop func() bool) bool {
-	if m.Problem.Goal != "coverage" || len(h.open) > 40 || len(m.Units) > 16 || m.Whole() {
-		return false
+func Exact(m *model.Model, h *Search, stop func() bool) (done bool, most float64) {
+	if m.Problem.Goal != "coverage" || len(h.open) > 40 || len(m.Units) > 16 || m.Whole() || m.Weights == 0 {
+		return false, 1
 	}
 	whole := h.limit
 	h.limit = min(h.limit, max(exactWarmth, int64(exactShare*float64(h.limit))))
@@ -25,23 +26,27 @@ func Exact(m *model.Model, h *Search, stop func() bool) bool {
 	h.limit = whole
 	e := newExhaust(m, h, stop)
 	if e == nil {
-		return false
+		return false, 1
 	}
-	e.most = int(min(mostStates, statesPerSecond*float64(whole)/stepsPerSecond))
-	done := e.square(0)
+	done, most = e.branch(int(proofShare * 1e6 * float64(whole) / stepsPerSecond))
 	h.st.Take(h.best)
-	return done
+	return done, most / m.Weights
 }
 
 const (
 	// exactWarmth is the work spent at least on finding a good plan before proving it best, and exactShare the share of the whole.
 	exactWarmth = 60_000
 	exactShare  = 0.1
-	// mostStates is how many states the proof may look at, and statesPerSecond of the wish: where the proof does not end, the search has what is left, half of it or more.
-	mostStates      = 4_000_000
-	statesPerSecond = 100_000
-	waysPerSecond   = 60_000 // to give units that may be looked at, half a second's at least
-	mostWays        = 600_000
+	// proofShare is the part of the wish the proof may take: where it does not end, the search has what is left.
+	proofShare    = 0.5
+	waysPerSecond = 100_000 // to give units that may be looked at, half a second's at least
+	mostWays      = 1_000_000
+	stateWork     = 3 // microseconds a state takes, as it was measured
+	// The prices of the whole are moved in rounds, each of twice the steps up to priceRounds: most ways go in the first. Those of a part are moved in priceSteps.
+	priceRounds = 5
+	priceSteps  = 50
+	// Half of the proof may go on looking through the whole; of a part so many states are looked at before it is parted.
+	partStates = 3000
 )
 
 // exhaust is the state of such a search.
@@ -50,27 +55,31 @@ type exhaust struct {
 	h          *Search
 	st         *model.State
 	relaxation *bound.Relaxation
-	left       []float64   // per square, what the classes from it on can be paid
-	fills      [][]float64 // per square and minutes, what so many can be paid at most
-	tables     []table     // per unit whose choice is open
-	tableOf    []int       // per unit, its table; −1 for none
-	places     [][][]int   // per square, audience and table, where a teach is counted
+	daily      *bound.Daily
+	rests      []bound.Rest // per square, what is left from it on
+	fills      [][]float64  // per square and minutes, what so many can be paid at most
+	tables     []table      // per unit whose choice is open
+	tableOf    []int        // per unit, its table; −1 for none
+	places     [][][]int    // per square, audience and table, where a teach is counted
+	ceiling    float64      // what no plan can cover more than
+	looks      int          // at nodes
 	met        map[uint64]bool
 	states     int
-	most       int // states it may look at
+	allowed    int // states it may look at
 	stop       func() bool
 }
 
 // table is a unit's ways that can be part of a plan better than the best known: at the prices they gain no more less than the best than the bound lies
 // over that plan. The one that gains most comes first.
 type table struct {
-	cost []float64
-	ways []way
-	now  counts   // how often it is given by now
-	paid float64  // what that costs at the prices
-	room []counts // per square, how often it can still be given from there on
-	both []counts // and taught or reviewed together
-	best map[given]float64
+	ways    []way
+	now     counts   // how often it is given by now
+	paid    float64  // what that costs at the prices, with what it pays for the days it was first taught on
+	charged float64  // that alone
+	squares []int    // that give it
+	room    []counts // per square, how often it can still be given from there on
+	both    []counts // and taught or reviewed together
+	best    map[given]float64
 }
 
 // given is how often a unit is given before a square.
@@ -85,6 +94,7 @@ type counts [2]uint64
 type way struct {
 	counts counts
 	net    float64
+	at     int32 // among those of its unit
 }
 
 const (
@@ -116,27 +126,19 @@ func newExhaust(m *model.Model, h *Search, stop func() bool) *exhaust {
 	for u := range e.tableOf {
 		e.tableOf[u] = -1
 	}
-	looks := int(min(mostWays, waysPerSecond*max(0.5, float64(h.limit)/stepsPerSecond)))
 	for i := range x.Subproblems {
-		s := &x.Subproblems[i]
-		if len(s.Dims) > mostDims {
+		if len(x.Subproblems[i].Dims) > mostDims {
 			return nil
 		}
-		ways, looked, ok := s.Ways(x, over+1e-9*m.Weights, looks)
-		if looks -= looked; !ok {
-			return nil
-		}
-		t := table{cost: s.Cost, best: map[given]float64{}}
-		for _, w := range ways {
-			t.ways = append(t.ways, way{packed(w.Counts), w.Net})
-		}
-		e.tableOf[s.Unit] = len(e.tables)
-		e.tables = append(e.tables, t)
+		e.tableOf[x.Subproblems[i].Unit] = i
 	}
-	e.priceLeft()
+	e.daily = bound.NewDaily(x, h.score*m.Weights, over+1e-9*m.Weights, int(min(mostWays, waysPerSecond*max(0.5, float64(h.limit)/stepsPerSecond))))
+	if e.daily == nil {
+		return nil
+	}
+	e.tables = make([]table, len(x.Subproblems))
 	e.roomLeft()
 	e.findPlaces()
-	e.fillUp()
 	return e
 }
 
@@ -164,20 +166,91 @@ func (e *exhaust) roomLeft() {
 	}
 }
 
-// priceLeft adds up, from each square on, what the classes can be paid at the prices.
-func (e *exhaust) priceLeft() {
-	e.left = make([]float64, len(e.m.Squares)+1)
-	k := &e.relaxation.Packing
-	week := e.m.Problem.Weeks + 1
-	for s := len(e.m.Squares) - 1; s >= 0; s-- {
-		e.left[s] = e.left[s+1]
-		for ; week > e.m.Squares[s].Week; week-- { // from here on its coaches may be asked
-			e.left[s] += k.Leading(week - 1)
+// branch proves part by part: each is bounded, and looked through where that is soon done, or parted in two, the part that promises most first. It may take about so
+// many microseconds, and says whether it finished, and what no plan covers more than.
+func (e *exhaust) branch(budget int) (done bool, most float64) {
+	open := parts{e.daily.Node()}
+	looked := 0
+	for first := true; len(open) > 0; first = false {
+		n := heap.Pop(&open).(*bound.Node)
+		e.daily.Known = e.h.score * e.m.Weights
+		if n.Most <= e.daily.Known+1e-9 {
+			break // and so are all the others
 		}
-		if of := k.PackOf[s]; of >= 0 {
-			e.left[s] += k.Fill(&k.Packs[of], nil, nil)
+		e.daily.Enter(n)
+		ok, states := true, partStates
+		if first {
+			states = max(partStates, budget/2/stateWork)
+			for round := 0; round < priceRounds && ok && (round == 0 || e.daily.Work < budget/4); round++ {
+				ok = e.daily.Settle(0.3*math.Pow(0.6, float64(round)), 0.002, e.daily.Steps(priceSteps<<min(round, 3), budget/4))
+			}
+		} else {
+			ok = e.daily.Settle(0.05, 0.002, e.daily.Steps(priceSteps, budget))
+		}
+		if !ok {
+			continue
+		}
+		done, took := e.look(states)
+		looked += took
+		if done {
+			continue
+		}
+		left := budget - stateWork*looked - e.daily.Work
+		two := e.daily.Branch()
+		if len(two) == 0 && left > 0 {
+			done, took = e.look(left / stateWork)
+			looked += took
+		}
+		if !done && (len(two) == 0 || left <= 0 || e.stop != nil && e.stop()) {
+			heap.Push(&open, e.daily.Node())
+			most = e.h.score * e.m.Weights
+			for _, n := range open {
+				most = max(most, n.Most)
+			}
+			return false, most
+		}
+		for _, n := range two {
+			heap.Push(&open, n)
 		}
 	}
+	return true, e.h.score * e.m.Weights
+}
+
+// look looks through the ways that are left, in so many states at most.
+func (e *exhaust) look(states int) (done bool, took int) {
+	e.read()
+	e.states, e.allowed = 0, states
+	done = e.square(0)
+	return done, e.states
+}
+
+// parts are nodes still open, the one that promises most first.
+type parts []*bound.Node
+
+func (r parts) Len() int           { return len(r) }
+func (r parts) Less(i, j int) bool { return r[i].Most > r[j].Most }
+func (r parts) Swap(i, j int)      { r[i], r[j] = r[j], r[i] }
+func (r *parts) Push(x any)        { *r = append(*r, x.(*bound.Node)) }
+func (r *parts) Pop() any {
+	last := (*r)[len(*r)-1]
+	*r = (*r)[:len(*r)-1]
+	return last
+}
+
+// read prices what is left at the prices as they are.
+func (e *exhaust) read() {
+	e.rests = e.daily.Rests()
+	clear(e.met)
+	for i := range e.tables {
+		t := &e.tables[i]
+		t.best, t.ways = map[given]float64{}, t.ways[:0]
+		u := &e.daily.Units[i]
+		for _, w := range u.Left {
+			t.ways = append(t.ways, way{packed(u.Counts(w)), u.Net(w), w})
+		}
+		slices.SortFunc(t.ways, func(a, b way) int { return cmp.Or(cmp.Compare(b.net, a.net), cmp.Compare(a.at, b.at)) })
+	}
+	e.fillUp()
 }
 
 // findPlaces finds, for each square, audience and unit, where an item is counted.
@@ -188,7 +261,7 @@ func (e *exhaust) findPlaces() {
 		for _, audience := range q.Audiences {
 			row := make([]int, len(e.tables))
 			for i := range e.tables {
-				row[i] = e.relaxation.Subproblems[i].Place(e.m, q, audience)
+				row[i] = e.relaxation.Subproblems[i].Place(q.Track, audience)
 			}
 			e.places[s] = append(e.places[s], row)
 		}
@@ -209,7 +282,7 @@ func (e *exhaust) fillUp() {
 			var pays [2]float64
 			for k := range q.Audiences {
 				if at := e.places[s][k][i]; at >= 0 {
-					pays[model.Teach], pays[model.Review] = max(pays[model.Teach], e.tables[i].cost[at]), max(pays[model.Review], e.tables[i].cost[at+1])
+					pays[model.Teach], pays[model.Review] = max(pays[model.Teach], e.daily.Price(s, i, at)), max(pays[model.Review], e.daily.Price(s, i, at+1))
 				}
 			}
 			for b := q.Minutes; b > 0; b-- {
@@ -228,8 +301,14 @@ func (e *exhaust) fillUp() {
 func (e *exhaust) count(s int, it model.Item) {
 	if i := e.tableOf[it.Unit]; i >= 0 {
 		t, at := &e.tables[i], e.placeOf(s, i, it)
+		if it.Kind == model.Teach && !e.begun(s, i) {
+			first := e.daily.First(s, i)
+			t.charged += first
+			t.paid += first
+		}
 		t.now[at/8] += 1 << (at % 8 * 8)
-		t.paid += t.cost[at]
+		t.paid += e.daily.Price(s, i, at)
+		t.squares = append(t.squares, s)
 	}
 }
 
@@ -238,9 +317,28 @@ func (e *exhaust) discount(s int, it model.Item) {
 	if i := e.tableOf[it.Unit]; i >= 0 {
 		t, at := &e.tables[i], e.placeOf(s, i, it)
 		t.now[at/8] -= 1 << (at % 8 * 8)
-		t.paid -= t.cost[at]
+		t.paid -= e.daily.Price(s, i, at)
+		t.squares = t.squares[:len(t.squares)-1]
+		if it.Kind == model.Teach && !e.begun(s, i) {
+			first := e.daily.First(s, i)
+			t.charged -= first
+			t.paid -= first
+		}
 	}
 }
+
+// begun says whether the track of a square was taught a unit by now.
+func (e *exhaust) begun(s, table int) bool {
+	for d := range e.relaxation.Subproblems[table].Dims {
+		if e.relaxation.Subproblems[table].Dims[d].Track() == e.m.Squares[s].Track && e.tables[table].given(2*d) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// given is how often a unit is given in a place by now.
+func (t *table) given(place int) int { return int(t.now[place/8] >> (place % 8 * 8) & 0xff) }
 
 // placeOf is where an item is counted in its unit's table; −1 where it has no place.
 func (e *exhaust) placeOf(s, table int, it model.Item) int {
@@ -263,7 +361,7 @@ func (e *exhaust) square(s int) bool {
 		}
 		return true
 	}
-	if !e.better(e.hope(s, e.left[s])) {
+	if !e.better(e.hope(s, e.rests[s].Paid)) {
 		return true
 	}
 	k := e.state(s)
@@ -279,7 +377,7 @@ func (e *exhaust) complete() bool { return len(demands(e.st)) == 0 }
 
 // item adds units from a place in the list on to a square, or goes on to the next.
 func (e *exhaust) item(s int, from int) bool {
-	if e.states++; e.states > e.most || e.states%256 == 0 && e.stop != nil && e.stop() {
+	if e.states++; e.states > e.allowed || e.states%256 == 0 && e.stop != nil && e.stop() {
 		return false
 	}
 	q := &e.m.Squares[s]
@@ -304,7 +402,7 @@ func (e *exhaust) item(s int, from int) bool {
 			}
 			e.count(s, it)
 			done := true
-			if e.better(e.hope(s, e.left[s+1]+e.fills[s][free])) && tryOpen(e.st, model.Change{Square: s, Items: append(had[:len(had):len(had)], it)}) {
+			if e.better(e.hope(s, e.rests[s+1].Paid+e.fills[s][free])) && tryOpen(e.st, model.Change{Square: s, Items: append(had[:len(had):len(had)], it)}) {
 				done = e.item(s, i+1)
 				put(e.st, s, had)
 			}
@@ -399,8 +497,7 @@ func tryOpen(st *model.State, c model.Change) bool {
 func (e *exhaust) hope(s int, left float64) float64 {
 	sum := e.relaxation.Base + left
 	for i := range e.tables {
-		t := &e.tables[i]
-		most := t.most(s) + t.paid
+		most := e.most(i, s) - e.tables[i].charged
 		if sum += most; math.IsInf(most, -1) {
 			return most
 		}
@@ -408,8 +505,12 @@ func (e *exhaust) hope(s int, left float64) float64 {
 	return sum
 }
 
-// most is what the best way gains that is left before a square.
-func (t *table) most(s int) float64 {
+// most is what the best way gains that is left before a square, what is given by now for nothing.
+func (e *exhaust) most(i, s int) float64 {
+	t := &e.tables[i]
+	if n := len(t.squares); n > 0 && t.squares[n-1] == s {
+		s++ // a square gives it once
+	}
 	key := given{t.now, s}
 	most, known := t.best[key]
 	if known {
@@ -417,9 +518,12 @@ func (t *table) most(s int) float64 {
 	}
 	most = math.Inf(-1)
 	for k := range t.ways {
-		if t.now.within(t.ways[k].counts) && t.open(&t.ways[k].counts, s) {
-			most = t.ways[k].net
-			break
+		w := &t.ways[k]
+		if w.net+t.paid <= most {
+			break // the ways after it gain less, whatever is left of them
+		}
+		if t.now.within(w.counts) && t.open(&w.counts, s) {
+			most = max(most, e.daily.Units[i].Value(w.at)-e.rests[s].Spend(e.daily, i, w.at, t.given))
 		}
 	}
 	t.best[key] = most

@@ -148,7 +148,10 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 			}
 		})
 	}()
-	exact := !lined && Exact(m, h, c.up) // of one line it would be the best, not of all
+	exact, ceiling := false, 1.0
+	if !lined { // of one line it would be the best, not of all
+		exact, ceiling = Exact(m, h, c.up)
+	}
 	if goOn && !exact {
 		h.Run(tell)
 	}
@@ -156,7 +159,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		close(halt)
 	}
 	tidy(st)
-	most := c.wait(proven, func() float64 { return bound.Unlimited(m) })
+	most := min(ceiling, c.wait(proven, func() float64 { return bound.Unlimited(m) }))
 	if exact {
 		most = st.Coverage()
 	}

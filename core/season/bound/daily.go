@@ -1,0 +1,686 @@
+package bound
+
+import (
+	"math"
+	"slices"
+)
+
+// Daily is the relaxation of a small season with prices of its own for every item in every square. What a unit stands on is held to the day: by any
+// day a track may have been taught a unit only if it was taught the other before, and each such row has a price. The ways to give a unit are listed; which of its
+// squares it takes is then the cheapest ones from the day on that it is first taught, and that day what pays best.
+//
+// The relaxation that forgets which week is which (Relaxation) gives the ways and the first prices. Where chains are taught in turns, this one is
+// closer by far: of eight small seasons with chains four came from 0.4 to 1.3 % over the best plan to 0.1 to 0.2 %.
+//
+// Costs, for a step of the prices, for each square a filling of its pack, and for each unit its ways and the days of each track × the patterns of counts
+// there.
+type Daily struct {
+	x      *Relaxation
+	Units  []Listed
+	Most   float64 // the most a plan can cover: at these prices
+	Known  float64 // the weight a plan is known to cover; what cannot come to more is left out
+	price  []float64
+	stride int // prices of a square
+	from   []int
+	rows   []dated
+	leads  int       // where the prices of coaches start, by week
+	mean   []float64 // how often each unit was given in each place while the prices were moved
+	Work   int       // done by now, in microseconds about
+}
+
+// Node is a part of the ways, with the prices it is bounded at.
+type Node struct {
+	Most  float64 // the most a plan of it can cover
+	ways  [][]int32
+	price []float64
+	mean  []float64
+}
+
+// Listed is a unit with the ways it may be given: all one after another, for looking at many of them is most of the work.
+type Listed struct {
+	Left     []int32   // the ways that are left
+	value    []float64 // what each is worth
+	net      []float64 // what it gains at the prices
+	counts   []uint8   // how often in each dim, teaches and reviews by turns
+	patterns []int32   // its pattern in each track
+	stride   int       // counts of a way
+	sides    []side
+}
+
+// Counts is how often a way gives its unit in each place.
+func (u *Listed) Counts(way int32) []uint8 {
+	return u.counts[int(way)*u.stride : (int(way)+1)*u.stride]
+}
+
+// Value is what a way is worth.
+func (u *Listed) Value(way int32) float64 { return u.value[way] }
+
+// Net is what it gains at the prices.
+func (u *Listed) Net(way int32) float64 { return u.net[way] }
+
+// pattern is that of a way in a track.
+func (u *Listed) pattern(way int32, side int) int { return int(u.patterns[int(way)*len(u.sides)+side]) }
+
+// side is a unit in a track.
+type side struct {
+	track    int
+	dims     []int
+	known    bool // no first teach is asked for
+	days     []int
+	slots    []slot
+	patterns [][]uint8 // counts of its dims, teaches and reviews by turns
+	charge   []float64 // what being first taught on a day costs besides
+	cost     []float64 // of each pattern, the least
+	first    []int     // the day that goes with it, len(days) for never
+	used     []int     // the patterns that ways left have
+	dearest  []float64 // in the making, per dim: the cheapest teach on the day listed from
+	lists    [][]priced
+	sums     [][]float64
+}
+
+// slot is a square that may hold a unit: on which of the days, and what in each dim.
+type slot struct {
+	square, day int
+	may         [][2]bool
+}
+
+type priced struct {
+	price float64
+	slot  int
+}
+
+// dated are the rows of a unit and one it stands on in a track, one for each day.
+type dated struct {
+	unit, on, track int
+	at, days        int
+}
+
+// NewDaily lists the ways that gain no more than slack less than the best at the prices of a relaxation. It is nothing where they are too many to look at.
+func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
+	d := &Daily{x: x, Known: known, Most: known + slack, from: make([]int, len(x.Subproblems)+1)}
+	for i := range x.Subproblems {
+		s := &x.Subproblems[i]
+		ways, looked, ok := s.Ways(x, slack, most)
+		if most -= looked; !ok {
+			return nil
+		}
+		u := Listed{sides: x.sides(i), stride: len(s.Cost)}
+		at := make([]map[string]int, len(u.sides))
+		for k := range at {
+			at[k] = map[string]int{}
+		}
+		for j, w := range ways {
+			u.Left, u.counts, u.value = append(u.Left, int32(j)), append(u.counts, w.Counts...), append(u.value, w.Net+s.spent(w.Counts))
+			for k := range u.sides {
+				u.patterns = append(u.patterns, int32(u.sides[k].pattern(w.Counts, at[k])))
+			}
+		}
+		u.net = make([]float64, len(ways))
+		for k := range u.sides {
+			t := &u.sides[k]
+			t.cost, t.first = make([]float64, len(t.patterns)), make([]int, len(t.patterns))
+		}
+		d.Units = append(d.Units, u)
+		d.from[i+1] = d.from[i] + len(s.Cost)
+	}
+	d.begin()
+	return d
+}
+
+// sides are a unit's tracks with the squares there that may hold it.
+func (x *Relaxation) sides(unit int) (all []side) {
+	m, s := x.m, &x.Subproblems[unit]
+	for i, dim := range s.Dims {
+		at := slices.IndexFunc(all, func(t side) bool { return t.track == dim.track })
+		if at < 0 {
+			at = len(all)
+			all = append(all, side{track: dim.track, known: dim.Known, days: x.days(dim.track)})
+		}
+		all[at].dims = append(all[at].dims, i)
+	}
+	for k := range all {
+		t := &all[k]
+		t.charge, t.lists, t.sums, t.dearest = make([]float64, len(t.days)), make([][]priced, 2*len(t.dims)), make([][]float64, 2*len(t.dims)), make([]float64, len(t.dims))
+		for _, q := range m.ByTrack[t.track] {
+			of := x.Packing.PackOf[q]
+			if of < 0 {
+				continue
+			}
+			may, any := make([][2]bool, len(t.dims)), false
+			for _, g := range x.Packing.Packs[of].goods {
+				if int(g.subproblem) == unit {
+					may[slices.Index(t.dims, int(g.dim))], any = g.may, true
+				}
+			}
+			if any {
+				t.slots = append(t.slots, slot{int(q), slices.Index(t.days, m.Squares[q].Day), may})
+			}
+		}
+	}
+	return all
+}
+
+// days are those a track has open squares on.
+func (x *Relaxation) days(track int) (all []int) {
+	for _, q := range x.m.ByTrack[track] {
+		if !x.m.Squares[q].Fixed {
+			all = append(all, x.m.Squares[q].Day)
+		}
+	}
+	slices.Sort(all)
+	return slices.Compact(all)
+}
+
+// pattern is where the counts of a track stand among its patterns.
+func (t *side) pattern(counts []uint8, known map[string]int) int {
+	own := make([]uint8, 0, 2*len(t.dims))
+	for _, i := range t.dims {
+		own = append(own, counts[2*i], counts[2*i+1])
+	}
+	at, ok := known[string(own)]
+	if !ok {
+		at = len(t.patterns)
+		known[string(own)] = at
+		t.patterns = append(t.patterns, own)
+	}
+	return at
+}
+
+// begin starts from the prices of the relaxation that forgets the weeks.
+func (d *Daily) begin() {
+	x, m := d.x, d.x.m
+	d.stride = d.from[len(d.Units)]
+	for range m.Squares {
+		for i := range x.Subproblems {
+			d.price = append(d.price, x.Subproblems[i].Cost...)
+		}
+	}
+	for _, r := range x.rows {
+		days := len(x.days(r.track))
+		d.rows = append(d.rows, dated{int(r.subproblem), int(r.on), r.track, len(d.price), days})
+		d.price = append(d.price, make([]float64, days)...)
+		d.price[len(d.price)-1] = r.price
+	}
+	d.leads = len(d.price)
+	for _, kind := range x.Packing.weekOf {
+		for _, v := range x.Packing.weeks[kind].lead {
+			d.price = append(d.price, v/leadScale)
+		}
+	}
+}
+
+// at is where the price of an item lies.
+func (d *Daily) at(square, unit, place int) int { return square*d.stride + d.from[unit] + place }
+
+// set puts the prices of a square before its pack.
+func (d *Daily) set(price []float64, square int) *Pack {
+	k := &d.x.Packing
+	p := &k.Packs[k.PackOf[square]]
+	for i := range d.x.Subproblems {
+		d.x.Subproblems[i].Cost = price[d.at(square, i, 0):d.at(square, i+1, 0)]
+	}
+	lead := k.weeks[p.weeks].lead
+	for c := range lead {
+		lead[c] = leadScale * price[d.lead(d.x.m.Squares[square].Week, c)]
+	}
+	return p
+}
+
+func (d *Daily) lead(week, coach int) int { return d.leads + week*len(d.x.m.Problem.Coaches) + coach }
+
+// Settle moves the prices in so many steps, keeps the best met, and leaves out ways that cannot be part of a better plan at them. It says whether any
+// plan could be better.
+func (d *Daily) Settle(wide, narrow float64, steps int) bool {
+	x, k := d.x, &d.x.Packing
+	mean := 0.0
+	for _, c := range d.price[:d.stride*len(x.m.Squares)] {
+		mean += c / float64(max(1, d.stride*len(x.m.Squares)))
+	}
+	mean = max(mean, leastPace*x.m.Weights/float64(max(1, d.stride)))
+	walk := newWalk(len(d.price), wide*mean, narrow*mean, steps)
+	price, slope := slices.Clone(d.price), make([]float64, len(d.price))
+	low, nets, best := math.Inf(1), make([]float64, len(d.Units)), make([]float64, len(d.Units))
+	d.mean = make([]float64, d.stride)
+	d.use()
+	each := d.step()
+	for step := range steps {
+		clear(slope)
+		d.Work += each
+		sum := x.Base
+		for s := range x.m.Squares {
+			if k.PackOf[s] < 0 {
+				continue
+			}
+			week := x.m.Squares[s].Week
+			sum += k.Fill(d.set(price, s), func(unit, place int32) { slope[d.at(s, int(unit), int(place))]++ }, func(coach int) { slope[d.lead(week, coach)]-- })
+		}
+		for i := d.leads; i < len(price); i++ {
+			most := float64(x.m.Problem.Coaches[(i-d.leads)%len(x.m.Problem.Coaches)].MaxPerWeek)
+			sum += leadScale * price[i] * most
+			slope[i] += most
+		}
+		d.charge(price)
+		for i := range d.Units {
+			at := int32(0)
+			at, nets[i] = d.best(i, price)
+			sum += nets[i]
+			d.take(i, at, price, slope)
+			if 2*step >= steps {
+				for v, n := range d.Units[i].Counts(at) {
+					d.mean[d.from[i]+v] += float64(n) / float64(steps-steps/2)
+				}
+			}
+		}
+		if sum < low-1e-12 {
+			low = sum
+			copy(d.price, price)
+			copy(best, nets)
+			if low <= d.Known+1e-9 {
+				d.Most = min(d.Most, low)
+				return false
+			}
+		}
+		if x.stopped() {
+			break
+		}
+		walk.step(price, slope)
+	}
+	d.Most = min(d.Most, low)
+	d.charge(d.price)
+	for i := range d.Units {
+		u := &d.Units[i]
+		d.best(i, d.price)
+		left := make([]int32, 0, len(u.Left)) // what other nodes have stays
+		for _, w := range u.Left {
+			if low-best[i]+u.net[w] > d.Known+1e-9 {
+				left = append(left, w)
+			}
+		}
+		if u.Left = left; len(left) == 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// Steps are so many, or those that fit into so much work in all: a few in any case.
+func (d *Daily) Steps(most, work int) int { return max(8, min(most, (work-d.Work)/max(1, d.step()))) }
+
+// step is the work of a step of the prices, as it was measured.
+func (d *Daily) step() int {
+	sum := len(d.price) / 100
+	for _, of := range d.x.Packing.PackOf {
+		if of >= 0 {
+			p := &d.x.Packing.Packs[of]
+			sum += 1 + len(p.calls)*len(p.goods)*p.goods[len(p.goods)-1].until/400
+		}
+	}
+	for i := range d.Units {
+		sum += len(d.Units[i].Left) / 400
+		for k := range d.Units[i].sides {
+			t := &d.Units[i].sides[k]
+			sum += (len(t.used) + 2*len(t.slots)) * len(t.days) / 100
+		}
+	}
+	return 5 * sum / 2
+}
+
+// use finds the patterns that ways left have.
+func (d *Daily) use() {
+	for i := range d.Units {
+		u := &d.Units[i]
+		for k := range u.sides {
+			has := make([]bool, len(u.sides[k].patterns))
+			for _, w := range u.Left {
+				has[u.pattern(w, k)] = true
+			}
+			u.sides[k].used = nil
+			for j, is := range has {
+				if is {
+					u.sides[k].used = append(u.sides[k].used, j)
+				}
+			}
+		}
+	}
+}
+
+// charge sets what each unit pays, or is paid, for the day it is first taught on. A row of a day is paid by who was taught the unit by then, and paid to who was taught
+// what it stands on before.
+func (d *Daily) charge(price []float64) {
+	for i := range d.Units {
+		for k := range d.Units[i].sides {
+			clear(d.Units[i].sides[k].charge)
+		}
+	}
+	for _, r := range d.rows {
+		u, on := d.side(r.unit, r.track), d.side(r.on, r.track)
+		sum := 0.0
+		for day := r.days - 1; day >= 0; day-- {
+			on.charge[day] -= sum
+			sum += price[r.at+day]
+			u.charge[day] += sum
+		}
+	}
+}
+
+func (d *Daily) side(unit, track int) *side {
+	for k := range d.Units[unit].sides {
+		if t := &d.Units[unit].sides[k]; t.track == track {
+			return t
+		}
+	}
+	return nil
+}
+
+// best is the way that gains most at prices.
+func (d *Daily) best(unit int, price []float64) (at int32, most float64) {
+	u := &d.Units[unit]
+	for k := range u.sides {
+		d.costs(unit, &u.sides[k], price)
+	}
+	most, n := math.Inf(-1), len(u.sides)
+	for _, w := range u.Left {
+		net := u.value[w]
+		for k, j := range u.patterns[int(w)*n : int(w)*n+n] {
+			net -= u.sides[k].cost[j]
+		}
+		u.net[w] = net
+		if net > most {
+			at, most = w, net
+		}
+	}
+	return at, most
+}
+
+// costs finds the least that each pattern of a track costs, and the day it is first taught then.
+func (d *Daily) costs(unit int, t *side, price []float64) {
+	for _, j := range t.used {
+		t.cost[j], t.first[j] = math.Inf(1), len(t.days)
+		if t.nothing(j) {
+			t.cost[j] = 0
+		}
+	}
+	if t.known {
+		d.list(unit, t, price, -1)
+		for _, j := range t.used {
+			t.cost[j] = t.sum(j)
+		}
+		return
+	}
+	for day := len(t.days) - 1; day >= 0; day-- {
+		if !d.list(unit, t, price, day) {
+			continue
+		}
+		for _, j := range t.used {
+			if cost := t.sum(j) + t.premium(j) + t.charge[day]; cost < t.cost[j] {
+				t.cost[j], t.first[j] = cost, day
+			}
+		}
+	}
+}
+
+// nothing says whether a pattern gives nothing.
+func (t *side) nothing(pattern int) bool {
+	return !slices.ContainsFunc(t.patterns[pattern], func(n uint8) bool { return n > 0 })
+}
+
+// list sorts, for each kind in each dim, the slots from a day on by their prices, reviews after it; all of them for −1. It says whether any is on the day.
+func (d *Daily) list(unit int, t *side, price []float64, day int) (on bool) {
+	for v := range t.lists {
+		if v%2 == 0 {
+			t.dearest[v/2] = math.Inf(1)
+		}
+		l := t.lists[v][:0]
+		for i := range t.slots {
+			q := &t.slots[i]
+			if q.day < day || q.day == day && v%2 == 1 || !q.may[v/2][v%2] {
+				continue
+			}
+			p := priced{price[d.at(q.square, unit, 2*t.dims[v/2]+v%2)], i}
+			if q.day == day {
+				on, t.dearest[v/2] = true, min(t.dearest[v/2], p.price)
+			}
+			at := len(l)
+			l = append(l, p)
+			for ; at > 0 && l[at-1].price > p.price; at-- {
+				l[at] = l[at-1]
+			}
+			l[at] = p
+		}
+		sums := append(t.sums[v][:0], 0)
+		for _, p := range l {
+			sums = append(sums, sums[len(sums)-1]+p.price)
+		}
+		t.lists[v], t.sums[v] = l, sums
+	}
+	return on
+}
+
+// sum is what a pattern costs in the cheapest slots listed.
+func (t *side) sum(pattern int) float64 {
+	sum := 0.0
+	for v, n := range t.patterns[pattern] {
+		if int(n) >= len(t.sums[v]) {
+			return math.Inf(1)
+		}
+		sum += t.sums[v][n]
+	}
+	return sum
+}
+
+// premium is how much more it costs that a teach of a pattern is on the very day, endless where none can be.
+func (t *side) premium(pattern int) float64 {
+	least := math.Inf(1)
+	for v := 0; v < len(t.lists); v += 2 {
+		if n := int(t.patterns[pattern][v]); n > 0 && n <= len(t.lists[v]) {
+			least = min(least, max(0, t.dearest[v/2]-t.lists[v][n-1].price))
+		}
+	}
+	return least
+}
+
+// take turns the slope against what a unit's way takes.
+func (d *Daily) take(unit int, way int32, price, slope []float64) {
+	u := &d.Units[unit]
+	for k := range u.sides {
+		t, j := &u.sides[k], u.pattern(way, k)
+		day := t.first[j]
+		for _, r := range d.rows {
+			if r.track != t.track {
+				continue
+			}
+			for i := range r.days {
+				if r.unit == unit && day <= i {
+					slope[r.at+i]--
+				}
+				if r.on == unit && day < i {
+					slope[r.at+i]++
+				}
+			}
+		}
+		if t.known {
+			day = -1
+		} else if day == len(t.days) {
+			continue
+		}
+		d.list(unit, t, price, day)
+		forced, at := -1, -1
+		if day >= 0 { // the teach of the day takes the place of the dearest of its dim, where it is not among them
+			least := math.Inf(1)
+			for v := 0; v < len(t.lists); v += 2 {
+				n := int(t.patterns[j][v])
+				if n == 0 || n > len(t.lists[v]) {
+					continue
+				}
+				for i := range t.slots {
+					if q := &t.slots[i]; q.day == day && q.may[v/2][0] {
+						if more := max(0, price[d.at(q.square, unit, 2*t.dims[v/2])]-t.lists[v][n-1].price); more < least {
+							least, forced, at = more, v, i
+						}
+					}
+				}
+			}
+		}
+		for v, n := range t.patterns[j] {
+			in := false
+			for _, p := range t.lists[v][:n] {
+				in = in || v == forced && p.slot == at
+			}
+			for i, p := range t.lists[v][:n] {
+				slot := p.slot
+				if v == forced && !in && i == int(n)-1 {
+					slot = at
+				}
+				slope[d.at(t.slots[slot].square, unit, 2*t.dims[v/2]+v%2)]--
+			}
+		}
+	}
+}
+
+// Rest is what is left of a season from a square on, at the prices.
+type Rest struct {
+	Paid  float64      // what its squares can be paid
+	units [][]sideRest // per unit and side
+}
+
+type sideRest struct {
+	sums [][]float64 // per kind in each dim, the cheapest so many
+	cost []float64   // of each pattern, where it is not taught before
+}
+
+// Rests are what is left from each square on, and beyond the last.
+func (d *Daily) Rests() []Rest {
+	x, k := d.x, &d.x.Packing
+	all := make([]Rest, len(x.m.Squares)+1)
+	d.charge(d.price)
+	d.use()
+	d.Work += len(all) * d.step() / 2
+	paid, week := 0.0, x.m.Problem.Weeks+1
+	for s := len(x.m.Squares); s >= 0; s-- {
+		if s < len(x.m.Squares) {
+			for ; week > x.m.Squares[s].Week; week-- { // from here on its coaches may be asked
+				for c := range x.m.Problem.Coaches {
+					paid += leadScale * d.price[d.lead(week-1, c)] * float64(x.m.Problem.Coaches[c].MaxPerWeek)
+				}
+			}
+			if k.PackOf[s] >= 0 {
+				paid += k.Fill(d.set(d.price, s), nil, nil)
+			}
+		}
+		all[s].Paid = paid
+		for i := range d.Units {
+			var rests []sideRest
+			for j := range d.Units[i].sides {
+				t := d.Units[i].sides[j]
+				t.slots = t.slots[slices.IndexFunc(append(t.slots[:len(t.slots):len(t.slots)], slot{square: math.MaxInt}), func(q slot) bool { return q.square >= s }):]
+				t.cost, t.first = make([]float64, len(t.patterns)), make([]int, len(t.patterns))
+				d.costs(i, &t, d.price)
+				r := sideRest{cost: t.cost}
+				d.list(i, &t, d.price, -1)
+				for _, sums := range t.sums {
+					r.sums = append(r.sums, slices.Clone(sums))
+				}
+				rests = append(rests, r)
+			}
+			all[s].units = append(all[s].units, rests)
+		}
+	}
+	return all
+}
+
+// Price is that of an item in a square.
+func (d *Daily) Price(square, unit, place int) float64 { return d.price[d.at(square, unit, place)] }
+
+// First is what a unit pays for being taught a track first on the day of a square; nothing where the track needs no first teach.
+func (d *Daily) First(square, unit int) float64 {
+	q := &d.x.m.Squares[square]
+	t := d.side(unit, q.Track)
+	if t == nil || t.known {
+		return 0
+	}
+	return t.charge[slices.Index(t.days, q.Day)]
+}
+
+// Spend is what the rest of a way costs from a square on, when so much of it was given before: counts by place. It is endless where there are no
+// squares for it any more.
+func (r *Rest) Spend(d *Daily, unit int, way int32, given func(place int) int) float64 {
+	sum := 0.0
+	u := &d.Units[unit]
+	counts := u.Counts(way)
+	for k := range u.sides {
+		t, rest := &u.sides[k], &r.units[unit][k]
+		begun := t.known
+		for _, i := range t.dims {
+			begun = begun || given(2*i) > 0
+		}
+		if !begun {
+			sum += rest.cost[u.pattern(way, k)]
+			continue
+		}
+		for j, i := range t.dims {
+			for kind := range 2 {
+				n := int(counts[2*i+kind]) - given(2*i+kind)
+				if n >= len(rest.sums[2*j+kind]) {
+					return math.Inf(1)
+				}
+				sum += rest.sums[2*j+kind][n]
+			}
+		}
+	}
+	return sum
+}
+
+// Node is where the relaxation stands.
+func (d *Daily) Node() *Node {
+	n := &Node{Most: d.Most, price: d.price, mean: d.mean}
+	for i := range d.Units {
+		n.ways = append(n.ways, d.Units[i].Left)
+	}
+	return n
+}
+
+// Enter goes to a node.
+func (d *Daily) Enter(n *Node) {
+	d.Most, d.price, d.mean = n.Most, slices.Clone(n.price), n.mean
+	for i := range d.Units {
+		d.Units[i].Left = n.ways[i]
+	}
+}
+
+// Branch parts where the relaxation stands in two: at the count that was least decided while the prices were moved. It is nothing where each unit has one way
+// left.
+func (d *Daily) Branch() (parts []*Node) {
+	unit, place, cut, most := -1, 0, uint8(0), -1.0
+	for i := range d.Units {
+		u := &d.Units[i]
+		for v := range d.from[i+1] - d.from[i] {
+			least, top := uint8(255), uint8(0)
+			for _, w := range u.Left {
+				n := u.counts[int(w)*u.stride+v]
+				least, top = min(least, n), max(top, n)
+			}
+			if least == top {
+				continue
+			}
+			mean := min(float64(top)-1e-6, max(float64(least)+1e-6, d.mean[d.from[i]+v]))
+			share := mean - math.Floor(mean)
+			if score := (min(share, 1-share) + 0.01) * float64(2-v%2); score > most {
+				unit, place, cut, most = i, v, uint8(math.Floor(mean)), score
+			}
+		}
+	}
+	if unit < 0 {
+		return nil
+	}
+	for side := range 2 {
+		part := d.Node()
+		part.ways[unit] = nil
+		for _, w := range d.Units[unit].Left {
+			if (d.Units[unit].Counts(w)[place] > cut) == (side == 1) {
+				part.ways[unit] = append(part.ways[unit], w)
+			}
+		}
+		parts = append(parts, part)
+	}
+	return parts
+}

@@ -1,0 +1,65 @@
+package bound_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"vereda/core/season/bound"
+	"vereda/core/season/model"
+	"vereda/internal/seasontest"
+)
+
+// At every step of its prices, and in parts, the relaxation with prices of every day promises no less than brute force finds; and it is no wider than the one it
+// starts from.
+func TestPricesOfEveryDayBoundEveryPlan(t *testing.T) {
+	seasons, closer, parts := 200, 0, 0
+	if testing.Short() {
+		seasons = 40
+	}
+	for seed := range uint64(seasons) {
+		p := seasontest.Tiny(seed)
+		m := model.New(p)
+		best := seasontest.Exhausted(p) * m.Weights
+		if best == 0 {
+			continue
+		}
+		known := 0.9 * best
+		x := bound.NewRelaxation(m)
+		x.Prepare(known, 20_000)
+		wide := x.Prove(20_000)
+		d := bound.NewDaily(x, known, wide-known, 1_000_000)
+		require.NotNil(t, d)
+		for _, steps := range []int{1, 8, 40} {
+			require.True(t, d.Settle(0.3, 0.01, steps), "seed %d: there is a better plan", seed)
+			require.GreaterOrEqual(t, d.Most, best-1e-9, "seed %d", seed)
+		}
+		require.LessOrEqual(t, d.Most, wide+1e-9)
+		if d.Most < wide-1e-6*m.Weights {
+			closer++
+		}
+		open := []*bound.Node{d.Node()}
+		for range 4 {
+			var next []*bound.Node
+			most := 0.0
+			for _, n := range open {
+				d.Enter(n)
+				if !d.Settle(0.1, 0.01, 10) {
+					continue
+				}
+				most = max(most, d.Most)
+				if two := d.Branch(); len(two) > 0 {
+					next = append(next, two...)
+					parts++
+				} else {
+					next = append(next, d.Node())
+				}
+			}
+			require.GreaterOrEqual(t, most, best-1e-9, "seed %d, in parts", seed)
+			open = next
+		}
+	}
+	require.Positive(t, closer)
+	require.Positive(t, parts)
+	t.Logf("of %d seasons %d are bounded closer; %d times a part was parted", seasons, closer, parts)
+}
