@@ -338,14 +338,14 @@ describe("the beginning of an academy", () => {
     });
     const p = page(<Begin />);
     expect(await screen.findByRole("heading", { name: "Plan the first season" })).toBeTruthy(); // what skips is not waited for
-    await p.user.click(screen.getByLabelText(/^attendance/));
+    await p.user.click(screen.getByRole("button", { name: /: attendance/ }));
     await p.user.click(screen.getByText("Go on"));
     expect(screen.getByRole("heading", { name: "Plan the first season" })).toBeTruthy();
   });
   it("says what is still missing before a season is planned", async () => {
     server({ "GET /api/begin": begin() });
     const p = page(<Begin />);
-    await p.user.click(await screen.findByLabelText(/^season/));
+    await p.user.click(await screen.findByRole("button", { name: /: season/ }));
     expect(screen.getByText("library, ladders.")).toBeTruthy();
   });
   it("plans the first season and opens it, also one that was begun", async () => {
