@@ -101,6 +101,7 @@ func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
 		ways, looked, ok := s.Ways(x, slack, most)
+		d.Work += looked
 		if most -= looked; !ok {
 			return nil
 		}

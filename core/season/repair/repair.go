@@ -262,7 +262,7 @@ func (f *fewest) attainable(kept [][]model.Item) (*model.State, bool) {
 	st := search.Spare(f.m, kept)
 	search.Fill(st, nil)
 	h := search.New(st, uint64(f.m.Problem.Seed)+1, repairWork)
-	if proven, _ := search.Exact(f.m, h, nil); proven {
+	if search.Exact(f.m, h, nil) {
 		return st, true
 	}
 	h.Run(nil)
@@ -493,7 +493,7 @@ func (f *fewest) pinned(r *Repaired, may []season.Placement, free map[string]boo
 		return false
 	}
 	h := search.New(st, 1, 20_000)
-	if proven, _ := search.Exact(m, h, nil); !proven || h.Covers < f.enough {
+	if !search.Exact(m, h, nil) || h.Covers < f.enough {
 		return false
 	}
 	plan := search.Plan(st, 0, &f.old)

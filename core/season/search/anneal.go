@@ -42,6 +42,9 @@ type Search struct {
 // of two 2.5 GHz cores does in 0.8 to 0.95 s. Where it takes longer, the clock ends the search (see solve).
 const stepsPerSecond = 5_000_000
 
+// askedEvery is how much work lies between two questions to who watches: some 10 ms.
+const askedEvery = stepsPerSecond / 100
+
 func New(st *model.State, seed uint64, limit int64) *Search {
 	h := &Search{st: st, relay: Relay{State: st}, rng: random(model.Mix(seed)), best: st.Contents(), first: st.Contents(), score: st.Score(), Covers: st.Coverage(), limit: limit}
 	h.of = drawn(st.Model)
@@ -181,7 +184,7 @@ func (h *Search) round(hot, cold float64, length int64, watch func() bool) bool 
 		}
 		h.heat = hot * math.Pow(cold, share)
 		if h.st.Work >= h.told {
-			h.told = h.st.Work + stepsPerSecond/20
+			h.told = h.st.Work + askedEvery
 			if watch != nil && !watch() {
 				return false
 			}

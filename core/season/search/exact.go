@@ -12,34 +12,67 @@ import (
 
 // Exact tries to prove the best coverage of a small season. The ways to give each unit are bounded at prices of every day (bound.Daily), and parted
 // in two where that leaves too much open (branch); of a part every content of every square is looked at in turn, day by day. That turns back where what is still open
-// cannot bring more than the best known, and where a state was met before that differs in nothing that matters. It says whether it finished, the search then
-// holds the optimum, and what no plan covers more than.
+// cannot bring more than the best known, and where a state was met before that differs in nothing that matters. It says whether it finished; the search then
+// holds the optimum.
 //
 // stop, when there is one, ends it; the search goes on from what it has.
-func Exact(m *model.Model, h *Search, stop func() bool) (done bool, most float64) {
-	if m.Problem.Goal != "coverage" || len(h.open) > 40 || len(m.Units) > 16 || m.Whole() || m.Weights == 0 {
-		return false, 1
+func Exact(m *model.Model, h *Search, stop func() bool) bool {
+	if !provable(h) {
+		return false
 	}
 	whole := h.limit
-	h.limit = min(h.limit, max(exactWarmth, int64(exactShare*float64(h.limit))))
+	h.limit = warmth(whole)
 	h.Run(nil)
 	h.limit = whole
-	e := newExhaust(m, h, stop)
-	if e == nil {
-		return false, 1
+	p := prove(m, h.best, h.score, h.limit, stop)
+	if p.score > h.score {
+		h.score, h.Covers = p.score, p.score
+		copy(h.best, p.best)
 	}
-	done, most = e.branch(int(proofShare * 1e6 * float64(whole) / stepsPerSecond))
 	h.st.Take(h.best)
-	return done, most / m.Weights
+	return p.done
+}
+
+// provable says whether a season is small enough for a proof.
+func provable(h *Search) bool {
+	m := h.st.Model
+	return m.Problem.Goal == "coverage" && len(h.open) <= 40 && len(m.Units) <= 16 && !m.Whole() && m.Weights > 0
+}
+
+// warmth is the work spent on finding a good plan before proving it best: a proof needs one.
+func warmth(limit int64) int64 { return min(limit, max(exactWarmth, int64(exactShare*float64(limit)))) }
+
+// proof is what came of one: whether it finished, what no plan covers more than, and the best plan it knows.
+type proof struct {
+	done  bool
+	most  float64
+	best  [][]model.Item
+	score float64
+}
+
+// prove goes out from the best plan known, and may take so many steps of a search. It shares nothing with one but the model.
+func prove(m *model.Model, best [][]model.Item, score float64, limit int64, stop func() bool) proof {
+	e := &exhaust{m: m, st: model.NewState(m), score: score, relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, stop: stop, tableOf: make([]int, len(m.Units))}
+	for _, items := range best {
+		e.best = append(e.best, slices.Clone(items))
+	}
+	most, ok := e.begin(limit)
+	p := proof{most: most}
+	if ok {
+		p.done, p.most = e.branch(int(1e6 * proofShare * float64(limit) / stepsPerSecond))
+	}
+	p.most /= m.Weights
+	p.best, p.score = e.best, e.score
+	return p
 }
 
 const (
 	// exactWarmth is the work spent at least on finding a good plan before proving it best, and exactShare the share of the whole.
 	exactWarmth = 60_000
 	exactShare  = 0.1
-	// proofShare is the part of the wish the proof may take: where it does not end, the search has what is left.
-	proofShare    = 0.5
-	waysPerSecond = 100_000 // to give units that may be looked at, half a second's at least
+	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one.
+	proofShare    = 0.9
+	waysPerSecond = 200_000 // to give units that may be looked at, half a second's at least
 	mostWays      = 1_000_000
 	stateWork     = 3 // microseconds a state takes, as it was measured
 	// The prices of the whole are moved in rounds, each of twice the steps up to priceRounds: most ways go in the first. Those of a part are moved in priceSteps.
@@ -52,7 +85,8 @@ const (
 // exhaust is the state of such a search.
 type exhaust struct {
 	m          *model.Model
-	h          *Search
+	score      float64 // of the best plan known
+	best       [][]model.Item
 	st         *model.State
 	relaxation *bound.Relaxation
 	daily      *bound.Daily
@@ -116,30 +150,29 @@ func (c counts) within(top counts) bool {
 	return (top[0]|highs-c[0])&(top[1]|highs-c[1])&highs == highs
 }
 
-// newExhaust is nothing where there are too many ways to give some unit.
-func newExhaust(m *model.Model, h *Search, stop func() bool) *exhaust {
-	e := &exhaust{m: m, h: h, st: model.NewState(m), relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, stop: stop, tableOf: make([]int, len(m.Units))}
-	x := e.relaxation
-	x.StopWhen(stop)
-	x.Prepare(h.score*m.Weights, 200_000)
-	over := x.Prove(int(min(1_500_000, max(200_000, float64(h.limit)/24)))) - h.score*m.Weights
+// begin lists and prices the ways. It says what no plan covers more than, and whether the ways are few enough to go on.
+func (e *exhaust) begin(limit int64) (most float64, ok bool) {
+	x, known, seconds := e.relaxation, e.score*e.m.Weights, float64(limit)/stepsPerSecond
+	x.StopWhen(e.stop)
+	x.Prepare(known, 200_000)
+	most = x.Prove(int(min(1_500_000, max(200_000, 200_000*seconds))))
 	for u := range e.tableOf {
 		e.tableOf[u] = -1
 	}
 	for i := range x.Subproblems {
 		if len(x.Subproblems[i].Dims) > mostDims {
-			return nil
+			return most, false
 		}
 		e.tableOf[x.Subproblems[i].Unit] = i
 	}
-	e.daily = bound.NewDaily(x, h.score*m.Weights, over+1e-9*m.Weights, int(min(mostWays, waysPerSecond*max(0.5, float64(h.limit)/stepsPerSecond))))
+	e.daily = bound.NewDaily(x, known, most-known+1e-9*e.m.Weights, int(min(mostWays, waysPerSecond*max(0.5, seconds))))
 	if e.daily == nil {
-		return nil
+		return min(most, x.Prove(int(600_000*seconds))), false
 	}
 	e.tables = make([]table, len(x.Subproblems))
 	e.roomLeft()
 	e.findPlaces()
-	return e
+	return most, true
 }
 
 // roomLeft counts, from each square on, how often each unit can still be given to whom.
@@ -173,7 +206,7 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 	looked := 0
 	for first := true; len(open) > 0; first = false {
 		n := heap.Pop(&open).(*bound.Node)
-		e.daily.Known = e.h.score * e.m.Weights
+		e.daily.Known = e.score * e.m.Weights
 		if n.Most <= e.daily.Known+1e-9 {
 			break // and so are all the others
 		}
@@ -203,7 +236,7 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 		}
 		if !done && (len(two) == 0 || left <= 0 || e.stop != nil && e.stop()) {
 			heap.Push(&open, e.daily.Node())
-			most = e.h.score * e.m.Weights
+			most = e.score * e.m.Weights
 			for _, n := range open {
 				most = max(most, n.Most)
 			}
@@ -213,7 +246,7 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 			heap.Push(&open, n)
 		}
 	}
-	return true, e.h.score * e.m.Weights
+	return true, e.score * e.m.Weights
 }
 
 // look looks through the ways that are left, in so many states at most.
@@ -355,9 +388,9 @@ func (e *exhaust) square(s int) bool {
 		s++
 	}
 	if s == len(e.m.Squares) {
-		if c := e.st.Coverage(); c > e.h.score+1e-12 && e.complete() {
-			e.h.score, e.h.Covers = c, c
-			copy(e.h.best, e.st.Contents())
+		if c := e.st.Coverage(); c > e.score+1e-12 && e.complete() {
+			e.score = c
+			copy(e.best, e.st.Contents())
 		}
 		return true
 	}
@@ -546,7 +579,7 @@ func (t *table) open(c *counts, s int) bool {
 }
 
 // better says whether more can still come of it than the best known.
-func (e *exhaust) better(hope float64) bool { return hope > e.h.score*e.m.Weights+1e-9 }
+func (e *exhaust) better(hope float64) bool { return hope > e.score*e.m.Weights+1e-9 }
 
 // state is what matters for the squares from s on: how often each unit was
 // given to whom, what was first taught today, and who is needed this week.

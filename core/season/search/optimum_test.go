@@ -11,7 +11,7 @@ import (
 )
 
 func TestSmallSeasonsAreSolvedToTheProvenOptimum(t *testing.T) {
-	proven, nodes := 0, 3000
+	proven, nodes := 0, 300
 	if testing.Short() {
 		nodes = 60
 	}

@@ -99,14 +99,14 @@ func (c *clock) up() bool {
 	return c.over
 }
 
-// wait is what a bound comes to, or what it is at once when it takes longer than the wish can bear: with it a wish is over by less than a tenth.
-func (c *clock) wait(proven <-chan float64, atOnce func() float64) float64 {
+// wait is what a bound or a proof comes to, or what it is at once when it takes longer than the wish can bear: with it a wish is over by less than a tenth.
+func (c *clock) wait(proven <-chan proof, atOnce func() proof) proof {
 	if c.elapsed == nil {
 		return <-proven
 	}
 	select {
-	case most := <-proven:
-		return most
+	case p := <-proven:
+		return p
 	case <-time.After(time.Duration(c.left(graceShare) * float64(time.Second))):
 		return atOnce()
 	}
@@ -116,6 +116,9 @@ func (c *clock) wait(proven <-chan float64, atOnce func() float64) float64 {
 func (c *clock) watch(also Watch) Watch {
 	return func(p Progress) bool { return !c.up() && (also == nil || also(p)) }
 }
+
+// tellEvery is how many times a search asks before who watches is told.
+const tellEvery = 5
 
 // solve searches from a sound state on. was names leads worth keeping.
 func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan {
@@ -135,31 +138,64 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		return !stopped
 	}
 	goOn := tell()
-	proven := make(chan float64, 1)
-	known := h.Covers * m.Weights
+	small := !lined && provable(h) // of one line it would be the best, not of all
+	proven := make(chan proof, 1)
 	halt := make(chan struct{}) // whoever waits wants no more: neither a better plan nor a better bound
-	go func() {
-		proven <- bound.OfModel(m, known, func() bool {
-			select {
-			case <-halt:
-				return true
-			default:
-				return c.past()
+	begun := false
+	begin := func() {
+		begun = true
+		best, score, known := slices.Clone(h.best), h.score, h.Covers*m.Weights
+		go func() {
+			stop := func() bool {
+				select {
+				case <-halt:
+					return true
+				default:
+					return c.past()
+				}
 			}
-		})
-	}()
-	exact, ceiling := false, 1.0
-	if !lined { // of one line it would be the best, not of all
-		exact, ceiling = Exact(m, h, c.up)
+			if small {
+				proven <- prove(m, best, score, limit, stop)
+			} else {
+				proven <- proof{most: bound.OfModel(m, known, stop)}
+			}
+		}()
 	}
-	if goOn && !exact {
-		h.Run(tell)
+	if !small {
+		begin()
+	}
+	var p proof
+	came, asked := false, 0
+	if goOn {
+		h.Run(func() bool {
+			if !begun && st.Work >= warmth(limit) { // a proof needs a good plan
+				begin()
+			}
+			if begun && !came {
+				select {
+				case p = <-proven:
+					came = true
+				default:
+				}
+			}
+			asked++
+			return !p.done && (asked%tellEvery > 0 || tell())
+		})
+	}
+	if !begun {
+		begin()
 	}
 	if stopped {
 		close(halt)
 	}
+	if !came {
+		p = c.wait(proven, func() proof { return proof{most: bound.Unlimited(m)} })
+	}
+	if p.done || p.score > h.score+1e-12 { // where it is done what it found, so that the same seed gives the same plan whichever of the two was first
+		st.Take(p.best)
+	}
 	tidy(st)
-	most := min(ceiling, c.wait(proven, func() float64 { return bound.Unlimited(m) }))
+	most, exact := p.most, p.done
 	if exact {
 		most = st.Coverage()
 	}
