@@ -95,8 +95,6 @@ type exhaust struct {
 	tables     []table      // per unit whose choice is open
 	tableOf    []int        // per unit, its table; −1 for none
 	places     [][][]int    // per square, audience and table, where a teach is counted
-	ceiling    float64      // what no plan can cover more than
-	looks      int          // at nodes
 	met        map[uint64]bool
 	states     int
 	allowed    int // states it may look at
