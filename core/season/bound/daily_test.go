@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"vereda/core/season"
 	"vereda/core/season/bound"
 	"vereda/core/season/model"
 	"vereda/internal/seasontest"
@@ -62,4 +63,22 @@ func TestPricesOfEveryDayBoundEveryPlan(t *testing.T) {
 	require.Positive(t, closer)
 	require.Positive(t, parts)
 	t.Logf("of %d seasons %d are bounded closer; %d times a part was parted", seasons, closer, parts)
+}
+
+// A week in which a class is not held gives its students nothing: it is bounded as an audience of its own, not as one that all classes of the length are in.
+func TestAWeekWithoutAClassIsNotHeardByIt(t *testing.T) {
+	p := season.Problem{
+		Weeks:    2,
+		Tracks:   []season.Track{{ID: "a", Mode: "same", School: "free"}},
+		Classes:  []season.Class{{ID: "mon", Track: "a", Weekday: 1, Start: "18:00", TeachMinutes: 40}, {ID: "thu", Track: "a", Weekday: 4, Start: "18:00", TeachMinutes: 40}},
+		Closures: []season.Closure{{Week: 1, Class: "thu"}},
+		Units:    []season.Unit{{ID: "u", Tracks: []string{"a"}, Minutes: 20, ReviewMinutes: 10}},
+		Students: []season.Student{{ID: "s", Chance: map[string]float64{"thu": 1}, Open: []season.Need{{Unit: "u", Need: 2, Weight: 1}}}},
+		Coaches:  []season.Coach{{ID: "k", Available: []string{"mon", "thu"}, MaxPerWeek: 5, Share: 1}},
+		Goal:     "coverage",
+	}
+	require.Empty(t, p.Check())
+	require.Less(t, bound.OfModel(model.New(p), 0, nil), 0.01, "one Thursday is one exposure of two")
+	p.Closures = nil
+	require.InDelta(t, 1, bound.OfModel(model.New(p), 0, nil), 1e-9)
 }
