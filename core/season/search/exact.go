@@ -48,6 +48,7 @@ type proof struct {
 	most  float64
 	best  [][]model.Item
 	score float64
+	work  int64 // of its state
 }
 
 // prove goes out from the best plan known, and may take so many steps of a search. It shares nothing with one but the model.
@@ -62,7 +63,7 @@ func prove(m *model.Model, best [][]model.Item, score float64, limit int64, stop
 		p.done, p.most = e.branch(int(1e6 * proofShare * float64(limit) / stepsPerSecond))
 	}
 	p.most /= m.Weights
-	p.best, p.score = e.best, e.score
+	p.best, p.score, p.work = e.best, e.score, e.st.Work
 	return p
 }
 

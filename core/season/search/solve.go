@@ -141,9 +141,9 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	small := !lined && provable(h) // of one line it would be the best, not of all
 	proven := make(chan proof, 1)
 	halt := make(chan struct{}) // whoever waits wants no more: neither a better plan nor a better bound
-	begun := false
+	begun, spent := false, int64(0)
 	begin := func() {
-		begun = true
+		begun, spent = true, st.Work
 		best, score, known := slices.Clone(h.best), h.score, h.Covers*m.Weights
 		go func() {
 			stop := func() bool {
@@ -191,8 +191,13 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	if !came {
 		p = c.wait(proven, func() proof { return proof{most: bound.Unlimited(m)} })
 	}
-	if p.done || p.score > h.score+1e-12 { // where it is done what it found, so that the same seed gives the same plan whichever of the two was first
-		st.Take(p.best)
+	// What a proof found is taken into a state of its own, so that the same seed gives the same plan whichever of the two was first.
+	if p.done || p.score > h.score+1e-12 {
+		if !p.done {
+			spent = st.Work
+		}
+		st = Spare(m, p.best)
+		st.Work = spent + p.work
 	}
 	tidy(st)
 	most, exact := p.most, p.done
