@@ -53,12 +53,23 @@ type memo struct {
 const (
 	memoBits  = 18
 	memoSmall = 4
+	// Few squares that may change have few values: repairs pin all others, a thousand times.
+	fewSquares = 8
+	memoFew    = 12
 )
 
 func newMemo(m *Model) *memo {
-	bits := memoBits
-	if len(m.Problem.Students) == 0 {
+	bits, open := memoBits, 0
+	for s := range m.Squares {
+		if !m.Squares[s].Fixed {
+			open++
+		}
+	}
+	switch {
+	case len(m.Problem.Students) == 0:
 		bits = memoSmall
+	case open <= fewSquares:
+		bits = memoFew
 	}
 	return &memo{make([]uint64, 1<<bits), make([][2]float64, 1<<bits), bits}
 }

@@ -210,9 +210,9 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 			break // and so are all the others
 		}
 		e.daily.Enter(n)
-		ok, states := true, partStates
+		ok, states := true, max(1, min(partStates, (budget-stateWork*looked-e.daily.Work)/stateWork))
 		if first {
-			states = max(partStates, budget/2/stateWork)
+			states = max(1, budget/2/stateWork)
 			for round := 0; round < priceRounds && ok && (round == 0 || e.daily.Work < budget/4); round++ {
 				ok = e.daily.Settle(0.3*math.Pow(0.6, float64(round)), 0.002, e.daily.Steps(priceSteps<<min(round, 3), budget/4))
 			}
