@@ -28,6 +28,8 @@ export function messages(file, text = fs.readFileSync(file, "utf8")) {
       if (key && !ts.isStringLiteralLike(key)) visit(key);
       return;
     }
+    // What is sent is the word of the server, in every language.
+    if (ts.isCallExpression(n) && /^client\./.test(n.expression.getText(source)) && /\b(tr|word)\(/.test(n.getText(source))) bare.push(`${line(n)}: a word of the reader is sent`);
     // The text of a choice is sent where it has no value: in another language it would be another choice.
     if (ts.isJsxElement(n) && n.openingElement.tagName.getText(source) === "option" && /\b(tr|word)\(/.test(n.getText(source)) && !/\bvalue=/.test(n.openingElement.getText(source))) bare.push(`${line(n)}: a choice without a value`);
     if (ts.isJsxText(n) && letters.test(n.text)) bare.push(`${line(n)}: ${n.text.trim()}`);

@@ -19,6 +19,7 @@ describe("the words of the interface", () => {
     expect(messages("a.tsx", 'const a = <option>{tr("One")}</option>;').bare).toEqual(["1: a choice without a value"]);
     expect(messages("a.tsx", 'const a = <option value="one">{tr("One")}</option>;').bare).toEqual([]);
     expect(messages("a.tsx", `const a = <B name={\`Up: \${n}\`} />;`).bare).toEqual(["1: Up: "]);
+    expect(messages("a.tsx", "client.PUT(path, { body: { kind: word(kind) } });").bare).toEqual(["1: a word of the reader is sent"]);
     expect(messages("a.tsx", source)).toEqual({ said: ["Said {{n}}", "one"], bare: ["1: A title", "1: Some words"] });
   });
 });

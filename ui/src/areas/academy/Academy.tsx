@@ -14,11 +14,11 @@ import { SettingsForm } from "./SettingsForm";
 /** Broken lists records that cannot be read: the academy goes on without them until somebody decides. */
 function Broken({ records }: { records: S["Broken"][] }) {
   const mend = useAction(
-    (r: S["Broken"]) => unwrap(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: word(r.kind), id: r.id } } })),
+    (r: S["Broken"]) => unwrap(client.POST("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
     (_, r) => tr("The {{kind}} {{id}} is back.", { kind: word(r.kind), id: r.id }),
   );
   const remove = useAction(
-    (r: S["Broken"]) => unwrap(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: word(r.kind), id: r.id } } })),
+    (r: S["Broken"]) => unwrap(client.DELETE("/api/academy/broken/{kind}/{id}", { params: { path: { kind: r.kind, id: r.id } } })),
     (_, r) => tr("Deleted the {{kind}} {{id}}.", { kind: word(r.kind), id: r.id }),
   );
   return (
