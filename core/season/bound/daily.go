@@ -28,14 +28,6 @@ type Daily struct {
 	Work   int       // done by now, in microseconds about
 }
 
-// Node is a part of the ways, with the prices it is bounded at.
-type Node struct {
-	Most  float64 // the most a plan of it can cover
-	ways  [][]int32
-	price []float64
-	mean  []float64
-}
-
 // Listed is a unit with the ways it may be given: all one after another, for looking at many of them is most of the work.
 type Listed struct {
 	Left     []int32   // the ways that are left
@@ -73,7 +65,7 @@ type side struct {
 	cost     []float64 // of each pattern, the least
 	first    []int     // the day that goes with it, len(days) for never
 	used     []int     // the patterns that ways left have
-	dearest  []float64 // in the making, per dim: the cheapest teach on the day listed from
+	onDay    []float64 // in the making, per dim: the cheapest teach on the day listed from
 	lists    [][]priced
 	sums     [][]float64
 }
@@ -141,7 +133,7 @@ func (x *Relaxation) sides(unit int) (all []side) {
 	}
 	for k := range all {
 		t := &all[k]
-		t.charge, t.lists, t.sums, t.dearest = make([]float64, len(t.days)), make([][]priced, 2*len(t.dims)), make([][]float64, 2*len(t.dims)), make([]float64, len(t.dims))
+		t.charge, t.lists, t.sums, t.onDay = make([]float64, len(t.days)), make([][]priced, 2*len(t.dims)), make([][]float64, 2*len(t.dims)), make([]float64, len(t.dims))
 		for _, q := range m.ByTrack[t.track] {
 			of := x.Packing.PackOf[q]
 			if of < 0 {
@@ -429,7 +421,7 @@ func (t *side) nothing(pattern int) bool {
 func (d *Daily) list(unit int, t *side, price []float64, day int) (on bool) {
 	for v := range t.lists {
 		if v%2 == 0 {
-			t.dearest[v/2] = math.Inf(1)
+			t.onDay[v/2] = math.Inf(1)
 		}
 		l := t.lists[v][:0]
 		for i := range t.slots {
@@ -439,7 +431,7 @@ func (d *Daily) list(unit int, t *side, price []float64, day int) (on bool) {
 			}
 			p := priced{price[d.at(q.square, unit, 2*t.dims[v/2]+v%2)], i}
 			if q.day == day {
-				on, t.dearest[v/2] = true, min(t.dearest[v/2], p.price)
+				on, t.onDay[v/2] = true, min(t.onDay[v/2], p.price)
 			}
 			at := len(l)
 			l = append(l, p)
@@ -474,7 +466,7 @@ func (t *side) premium(pattern int) float64 {
 	least := math.Inf(1)
 	for v := 0; v < len(t.lists); v += 2 {
 		if n := int(t.patterns[pattern][v]); n > 0 && n <= len(t.lists[v]) {
-			least = min(least, max(0, t.dearest[v/2]-t.lists[v][n-1].price))
+			least = min(least, max(0, t.onDay[v/2]-t.lists[v][n-1].price))
 		}
 	}
 	return least
@@ -506,7 +498,7 @@ func (d *Daily) take(unit int, way int32, price, slope []float64) {
 		}
 		d.list(unit, t, price, day)
 		forced, at := -1, -1
-		if day >= 0 { // the teach of the day takes the place of the dearest of its dim, where it is not among them
+		if day >= 0 { // the teach of the day takes the place of the onDay of its dim, where it is not among them
 			least := math.Inf(1)
 			for v := 0; v < len(t.lists); v += 2 {
 				n := int(t.patterns[j][v])
@@ -536,152 +528,4 @@ func (d *Daily) take(unit int, way int32, price, slope []float64) {
 			}
 		}
 	}
-}
-
-// Rest is what is left of a season from a square on, at the prices.
-type Rest struct {
-	Paid  float64      // what its squares can be paid
-	units [][]sideRest // per unit and side
-}
-
-type sideRest struct {
-	sums [][]float64 // per kind in each dim, the cheapest so many
-	cost []float64   // of each pattern, where it is not taught before
-}
-
-// Rests are what is left from each square on, and beyond the last.
-func (d *Daily) Rests() []Rest {
-	x, k := d.x, &d.x.Packing
-	all := make([]Rest, len(x.m.Squares)+1)
-	d.charge(d.price)
-	d.use()
-	d.Work += len(all) * d.step() / 2
-	paid, week := 0.0, x.m.Problem.Weeks+1
-	for s := len(x.m.Squares); s >= 0; s-- {
-		if s < len(x.m.Squares) {
-			for ; week > x.m.Squares[s].Week; week-- { // from here on its coaches may be asked
-				for c := range x.m.Problem.Coaches {
-					paid += leadScale * d.price[d.lead(week-1, c)] * float64(x.m.Problem.Coaches[c].MaxPerWeek)
-				}
-			}
-			if k.PackOf[s] >= 0 {
-				paid += k.Fill(d.set(d.price, s), nil, nil)
-			}
-		}
-		all[s].Paid = paid
-		for i := range d.Units {
-			var rests []sideRest
-			for j := range d.Units[i].sides {
-				t := d.Units[i].sides[j]
-				t.slots = t.slots[slices.IndexFunc(append(t.slots[:len(t.slots):len(t.slots)], slot{square: math.MaxInt}), func(q slot) bool { return q.square >= s }):]
-				t.cost, t.first = make([]float64, len(t.patterns)), make([]int, len(t.patterns))
-				d.costs(i, &t, d.price)
-				r := sideRest{cost: t.cost}
-				d.list(i, &t, d.price, -1)
-				for _, sums := range t.sums {
-					r.sums = append(r.sums, slices.Clone(sums))
-				}
-				rests = append(rests, r)
-			}
-			all[s].units = append(all[s].units, rests)
-		}
-	}
-	return all
-}
-
-// Price is that of an item in a square.
-func (d *Daily) Price(square, unit, place int) float64 { return d.price[d.at(square, unit, place)] }
-
-// First is what a unit pays for being taught a track first on the day of a square; nothing where the track needs no first teach.
-func (d *Daily) First(square, unit int) float64 {
-	q := &d.x.m.Squares[square]
-	t := d.side(unit, q.Track)
-	if t == nil || t.known {
-		return 0
-	}
-	return t.charge[slices.Index(t.days, q.Day)]
-}
-
-// Spend is what the rest of a way costs from a square on, when so much of it was given before: counts by place. It is endless where there are no
-// squares for it any more.
-func (r *Rest) Spend(d *Daily, unit int, way int32, given func(place int) int) float64 {
-	sum := 0.0
-	u := &d.Units[unit]
-	counts := u.Counts(way)
-	for k := range u.sides {
-		t, rest := &u.sides[k], &r.units[unit][k]
-		begun := t.known
-		for _, i := range t.dims {
-			begun = begun || given(2*i) > 0
-		}
-		if !begun {
-			sum += rest.cost[u.pattern(way, k)]
-			continue
-		}
-		for j, i := range t.dims {
-			for kind := range 2 {
-				n := int(counts[2*i+kind]) - given(2*i+kind)
-				if n >= len(rest.sums[2*j+kind]) {
-					return math.Inf(1)
-				}
-				sum += rest.sums[2*j+kind][n]
-			}
-		}
-	}
-	return sum
-}
-
-// Node is where the relaxation stands.
-func (d *Daily) Node() *Node {
-	n := &Node{Most: d.Most, price: d.price, mean: d.mean}
-	for i := range d.Units {
-		n.ways = append(n.ways, d.Units[i].Left)
-	}
-	return n
-}
-
-// Enter goes to a node.
-func (d *Daily) Enter(n *Node) {
-	d.Most, d.price, d.mean = n.Most, slices.Clone(n.price), n.mean
-	for i := range d.Units {
-		d.Units[i].Left = n.ways[i]
-	}
-}
-
-// Branch parts where the relaxation stands in two: at the count that was least decided while the prices were moved. It is nothing where each unit has one way
-// left.
-func (d *Daily) Branch() (parts []*Node) {
-	unit, place, cut, most := -1, 0, uint8(0), -1.0
-	for i := range d.Units {
-		u := &d.Units[i]
-		for v := range d.from[i+1] - d.from[i] {
-			least, top := uint8(255), uint8(0)
-			for _, w := range u.Left {
-				n := u.counts[int(w)*u.stride+v]
-				least, top = min(least, n), max(top, n)
-			}
-			if least == top {
-				continue
-			}
-			mean := min(float64(top)-1e-6, max(float64(least)+1e-6, d.mean[d.from[i]+v]))
-			share := mean - math.Floor(mean)
-			if score := (min(share, 1-share) + 0.01) * float64(2-v%2); score > most {
-				unit, place, cut, most = i, v, uint8(math.Floor(mean)), score
-			}
-		}
-	}
-	if unit < 0 {
-		return nil
-	}
-	for side := range 2 {
-		part := d.Node()
-		part.ways[unit] = nil
-		for _, w := range d.Units[unit].Left {
-			if (d.Units[unit].Counts(w)[place] > cut) == (side == 1) {
-				part.ways[unit] = append(part.ways[unit], w)
-			}
-		}
-		parts = append(parts, part)
-	}
-	return parts
 }

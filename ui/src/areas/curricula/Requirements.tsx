@@ -2,6 +2,7 @@ import { type DragEvent, useState } from "react";
 import { Link } from "react-router";
 import { useAction, useMay } from "../../api/actions";
 import { client, type S, unwrap } from "../../api/client";
+import { Options } from "../../kit/Field";
 import { arrows, Empty } from "../../kit/SplitPane";
 import { tr, word } from "../../kit/tr";
 import { useTechniques } from "../library/words";
@@ -114,11 +115,7 @@ export function Requirements({ page }: { page: S["CurriculumPage"] }) {
                     value={r.rung}
                     onChange={(e) => set.mutate({ ...r, rung: e.target.value as typeof r.rung })}
                   >
-                    {page.rungs.map((x) => (
-                      <option key={x} value={x}>
-                        {word(x)}
-                      </option>
-                    ))}
+                    <Options of={page.rungs} />
                   </select>
                 ) : (
                   word(r.rung)
