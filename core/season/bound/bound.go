@@ -87,8 +87,7 @@ type Subproblem struct {
 	Cost      []float64  // price of a teach and a review in each dim
 	Ground    float64    // value as fixed
 	Charge    []float64  // per track: what being taught it there costs besides
-	bestFirst *bestFirst // the search for its best choice, gone on with while prices stay
-	root      []float64  // where the climb over all its choices ended last
+	bestFirst *bestFirst // the search for its best choice, gone on with as prices move
 }
 
 // Dim is an audience a unit may be given in: what it uses, and how often at most.

@@ -11,57 +11,77 @@ import (
 
 // bestFirst searches for a unit's best choice at the prices: for every kind in every dim a range of how often it is given, the whole at
 // first, cut in two where the bound of the range is farthest from what it holds, the range with the highest bound first. It can be left at
-// any time: the highest bound still open is the most the unit can gain, and it is gone on with when it is asked again at the same prices.
+// any time: the highest bound still open is the most the unit can gain.
 //
 // A range is bounded by what its students could reach together. Whatever is given above the least of the range is so many presences more
 // for a student, none likelier than P, the likeliest of them. A presence of chance p ≤ P is one of chance P that takes place with
 // probability p/P, so the student's chance is a mean over numbers of presences of chance P, and lies under the concave hull of these as a
 // function of what they expect to hear more. What all of them reach is then a concave function of what is given, which is climbed (climb);
 // the slopes at its top are a dual solution, whose value is a bound wherever the climb ends.
+//
+// Those slopes say what the range is worth at most, without its price: so much, and so much for each item more. That holds at whatever prices, so
+// the ranges are kept when these move, each bounded anew in as many steps as it has kinds and dims, and what was searched once stays searched.
 type bestFirst struct {
 	s      *Subproblem
 	needs  []model.Need
-	cost   []float64   // of each kind in each dim, as it was when the search was made ready
+	cost   []float64   // of each kind in each dim, as it was when the ranges were priced
 	charge []float64   // of each track that is taught the unit at all
 	there  [][]float64 // per dim, need and class: chance
 	spans  []int       // classes of a dim's audience
 	mean   [][]float64 // per dim and need: halves expected of a review
+	worth  [][]float64 // per dim and need: the same times its weight
 	likely [][]float64 // per dim and need: the likeliest presence
 	base   float64     // weight of needs that are met already
 	had    []float64   // the needs' distributions by what is fixed
 	stride int
-	open   ranges
+	ranges []ranged // all choices that can stand are in one of them
+	open   openRanges
+	prices int32   // how often they changed
 	most   float64 // of the choices looked at
 	counts []uint8 // the one that is better than was known
 	work   int
 	// in the making, for one range
 	rows    []float64
+	levels  [][]float64
 	hulls   []hull
 	given   []float64 // per kind and dim, beyond the least
+	gain    []float64 // per kind and dim, what one more is worth at the slopes
 	extra   []float64 // per need, halves expected of it
 	rise    []float64 // per need, the slope
+	turn    []float64 // and how fast it falls
 	whole   []uint8
 	gaps    []float64
 	tops    []float64 // for the hulls
 	corners []int
 }
 
-// ranged is a range of choices and the most any of them can gain.
+// ranged is a range of choices. None of them is worth more than above, and so much for each item over the least.
 type ranged struct {
-	most       float64
 	least, top []uint8
-	given      []float64 // where the climb ended, from 0
-	split      int       // the kind and dim to cut at
-	at         float64   // where
+	above      float64
+	gain       []float32 // rounded up
+	values     []float64 // what each choice of a small range is worth, the last kind's counts running first
+	given      []float32 // where the climb ended, from 0
+	prices     int32     // those it was climbed at
+	split      int16     // the kind and dim to cut at; −1 where it was not asked
+	cut        uint8     // the most the lower part holds there
 }
 
-type ranges []ranged
+// openRange is a range that may hold the best choice, and the most it gains.
+type openRange struct {
+	most float64
+	at   int32
+}
 
-func (r ranges) Len() int           { return len(r) }
-func (r ranges) Less(i, j int) bool { return r[i].most > r[j].most }
-func (r ranges) Swap(i, j int)      { r[i], r[j] = r[j], r[i] }
-func (r *ranges) Push(x any)        { *r = append(*r, x.(ranged)) }
-func (r *ranges) Pop() any {
+type openRanges []openRange
+
+func (r openRanges) Len() int { return len(r) }
+func (r openRanges) Less(i, j int) bool {
+	return r[i].most > r[j].most || r[i].most == r[j].most && r[i].at < r[j].at
+}
+func (r openRanges) Swap(i, j int) { r[i], r[j] = r[j], r[i] }
+func (r *openRanges) Push(x any)   { *r = append(*r, x.(openRange)) }
+func (r *openRanges) Pop() any {
 	last := (*r)[len(*r)-1]
 	*r = (*r)[:len(*r)-1]
 	return last
@@ -106,14 +126,18 @@ func (h *hull) above(slope float64) float64 {
 func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, took int) {
 	_, known := s.best()
 	d := s.bestFirst
-	if d == nil || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
-		d = newBestFirst(x, s, known)
+	if d == nil {
+		d = newBestFirst(x, s)
 		s.bestFirst = d
+	}
+	d.counts, d.work = nil, 0
+	if d.prices == 0 || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
+		d.reprice(known)
 	} else {
-		d.most, d.counts, d.work = max(d.most, known), nil, 0
+		d.most = max(d.most, known)
 	}
 	for len(d.open) > 0 && d.open[0].most > d.most+tight && d.work < steps && !x.stopped() {
-		d.branch(heap.Pop(&d.open).(ranged))
+		d.branch(heap.Pop(&d.open).(openRange).at)
 	}
 	if d.counts != nil {
 		s.Note(x, d.counts)
@@ -124,12 +148,143 @@ func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, took int) 
 	return d.most, d.work
 }
 
+// reprice bounds all ranges at new prices.
+func (d *bestFirst) reprice(known float64) {
+	copy(d.cost, d.s.Cost)
+	copy(d.charge, d.s.Charge)
+	d.prices++
+	d.most, d.open = known, d.open[:0]
+	if d.ranges == nil {
+		least, top := make([]uint8, len(d.cost)), make([]uint8, len(d.cost))
+		for i, dim := range d.s.Dims {
+			top[2*i], top[2*i+1] = uint8(dim.top[0]), uint8(dim.top[1])
+		}
+		d.look(-1, least, top, nil)
+		return
+	}
+	for i := range d.ranges {
+		r := &d.ranges[i]
+		if most := d.gains(r); most > d.most+tight {
+			if r.values != nil {
+				d.pick(r)
+			} else {
+				d.open = append(d.open, openRange{most, int32(i)})
+			}
+		}
+	}
+	heap.Init(&d.open)
+	d.work += len(d.ranges) * (8 + len(d.cost)) / 1000
+}
+
+// gains is the most a range gains at the prices, as its slopes tell.
+func (d *bestFirst) gains(r *ranged) float64 {
+	sum := r.above - d.paid(r.least, r.top)
+	for v, g := range r.gain {
+		if more := float64(g) - d.cost[v]; more > 0 {
+			sum += more * float64(r.top[v]-r.least[v])
+		}
+	}
+	return sum
+}
+
+// paid is what a range pays at least.
+func (d *bestFirst) paid(least, top []uint8) float64 {
+	sum := 0.0
+	for v, n := range least {
+		sum += float64(n) * d.cost[v]
+	}
+	for t, c := range d.charge {
+		if c > 0 && d.s.teaches(least, t) || c < 0 && d.s.teaches(top, t) {
+			sum += c
+		}
+	}
+	return sum
+}
+
+// pick takes the choice of a listed range that gains most.
+func (d *bestFirst) pick(r *ranged) {
+	counts := d.whole
+	copy(counts, r.least)
+	least := d.paid(r.least, r.top)
+	for _, value := range r.values {
+		if value-least > d.most {
+			d.take(counts, value-d.s.spent(counts))
+		}
+		for v := len(counts) - 1; v >= 0; v-- {
+			if counts[v]++; counts[v] <= r.top[v] {
+				break
+			}
+			counts[v] = r.least[v]
+		}
+	}
+	d.work += len(r.values) / 20
+}
+
+// mostListed is how many choices a range may have that are listed, rather than bounded and cut further.
+const mostListed = 200
+
+// list finds what each choice of a range is worth.
+func (d *bestFirst) list(r *ranged) {
+	n := len(r.least)
+
+	size := len(d.rows)
+	for len(d.levels) < n+1 {
+		d.levels = append(d.levels, make([]float64, size))
+	}
+	r.values = make([]float64, 0, r.ways())
+	counts := slices.Clone(r.least)
+	var at func(v int)
+	at = func(v int) {
+		if v == n {
+			value := math.Inf(-1)
+			if d.s.sound(counts) && d.fits(counts) {
+				value = d.value(d.levels[n])
+			}
+			r.values = append(r.values, value)
+			return
+		}
+		copy(d.levels[v+1], d.levels[v])
+		for counts[v] = r.least[v]; ; counts[v]++ {
+			at(v + 1)
+			if counts[v] == r.top[v] {
+				break
+			}
+			d.add(d.levels[v+1], v)
+		}
+		counts[v] = r.least[v]
+	}
+	d.spread(d.levels[0], r.least)
+	at(0)
+	d.work += 2 + len(d.needs)*(d.presences(r.least)+len(r.values)*d.stride)/500
+}
+
+// ways are how many choices a range has.
+func (r *ranged) ways() int {
+	ways := 1
+	for v := range r.least {
+		if ways *= int(r.top[v]-r.least[v]) + 1; ways > mostListed {
+			return mostListed + 1
+		}
+	}
+	return ways
+}
+
+// fits says whether counts are no more than their dims hold.
+func (d *bestFirst) fits(counts []uint8) bool {
+	for i := range d.s.Dims {
+		if int(counts[2*i])+int(counts[2*i+1]) > d.s.Dims[i].most {
+			return false
+		}
+	}
+	return true
+}
+
 // tight is how close a bound is as good as exact.
 const tight = 1e-9
 
-func newBestFirst(x *Relaxation, s *Subproblem, known float64) *bestFirst {
+func newBestFirst(x *Relaxation, s *Subproblem) *bestFirst {
 	m, n := x.m, len(s.Dims)
-	d := &bestFirst{s: s, cost: slices.Clone(s.Cost), charge: slices.Clone(s.Charge), most: known}
+	d := &bestFirst{s: s, cost: make([]float64, len(s.Cost)), charge: make([]float64, len(s.Charge))}
 	for _, need := range m.Units[s.Unit].Needs {
 		if need.Halves == 0 {
 			d.base += need.Weight
@@ -144,7 +299,7 @@ func newBestFirst(x *Relaxation, s *Subproblem, known float64) *bestFirst {
 	for i := range s.Dims {
 		classes := m.Audiences[s.Dims[i].audience].Classes
 		d.spans = append(d.spans, len(classes))
-		var there, mean, likely []float64
+		var there, mean, worth, likely []float64
 		for _, need := range d.needs {
 			sum, top := 0.0, 0.0
 			for _, c := range classes {
@@ -152,9 +307,9 @@ func newBestFirst(x *Relaxation, s *Subproblem, known float64) *bestFirst {
 				there = append(there, p)
 				sum, top = sum+p, max(top, p)
 			}
-			mean, likely = append(mean, sum), append(likely, top)
+			mean, worth, likely = append(mean, sum), append(worth, sum*need.Weight), append(likely, top)
 		}
-		d.there, d.mean, d.likely = append(d.there, there), append(d.mean, mean), append(d.likely, likely)
+		d.there, d.mean, d.worth, d.likely = append(d.there, there), append(d.mean, mean), append(d.worth, worth), append(d.likely, likely)
 	}
 	d.had = make([]float64, len(d.needs)*d.stride)
 	for k, need := range d.needs {
@@ -167,19 +322,26 @@ func newBestFirst(x *Relaxation, s *Subproblem, known float64) *bestFirst {
 		}
 	}
 	d.rows, d.hulls = make([]float64, len(d.had)), make([]hull, len(d.needs))
-	d.given, d.whole = make([]float64, 2*n), make([]uint8, 2*n)
-	d.extra, d.rise, d.gaps = make([]float64, len(d.needs)), make([]float64, len(d.needs)), make([]float64, len(d.needs))
-	least, top := make([]uint8, 2*n), make([]uint8, 2*n)
-	for i := range s.Dims {
-		top[2*i], top[2*i+1] = uint8(s.Dims[i].top[0]), uint8(s.Dims[i].top[1])
-	}
-	d.look(least, top, s.root)
-	s.root = slices.Clone(d.given)
+	d.given, d.gain, d.whole = make([]float64, 2*n), make([]float64, 2*n), make([]uint8, 2*n)
+	d.extra, d.rise, d.turn, d.gaps = make([]float64, len(d.needs)), make([]float64, len(d.needs)), make([]float64, len(d.needs)), make([]float64, len(d.needs))
 	return d
 }
 
-// branch cuts a range in two, or into a track's first teaches where it is open whether the track is taught the unit at all.
-func (d *bestFirst) branch(r ranged) {
+// branch climbs a range that was not at these prices, or cuts it in two, or into a track's first teaches where it is open whether the track is taught the
+// unit at all.
+func (d *bestFirst) branch(at int32) {
+	r := d.ranges[at]
+	if r.prices != d.prices || r.split < 0 {
+		d.look(at, r.least, r.top, r.given)
+		return
+	}
+	d.carve(&r)
+	if r.ways() <= mostListed {
+		d.list(&r)
+		d.ranges[at] = r
+		d.pick(&r)
+		return
+	}
 	dims := d.s.Dims
 	track := dims[r.split/2].track
 	if d.undecided(track, r.least, r.top) && (!dims[r.split/2].Known || d.charge[track] != 0) {
@@ -191,7 +353,8 @@ func (d *bestFirst) branch(r ranged) {
 			if top[2*i] > 0 { // the first of the track's dims that is taught it
 				first, rest := slices.Clone(least), slices.Clone(top)
 				first[2*i] = 1
-				d.look(first, rest, r.given)
+				d.look(at, first, rest, r.given)
+				at = -1
 			}
 			top[2*i] = 0
 		}
@@ -203,14 +366,36 @@ func (d *bestFirst) branch(r ranged) {
 				top[2*i+1] = 0
 			}
 		}
-		d.look(least, top, r.given)
+		d.look(at, least, top, r.given)
 		return
 	}
-	at := uint8(min(float64(r.top[r.split])-1, max(float64(r.least[r.split]), math.Floor(r.at))))
 	below, above := slices.Clone(r.top), slices.Clone(r.least)
-	below[r.split], above[r.split] = at, at+1
-	d.look(slices.Clone(r.least), below, r.given)
-	d.look(above, r.top, r.given)
+	below[r.split], above[r.split] = r.cut, r.cut+1
+	d.look(at, slices.Clone(r.least), below, r.given)
+	d.look(-1, above, r.top, r.given)
+}
+
+// carve leaves out of a range what its slopes tell not to be better than the best known: parts with so many of a kind. They are kept, with what is known of the
+// whole, since at other prices they may be better.
+func (d *bestFirst) carve(r *ranged) {
+	slack := d.gains(r) - d.most
+	least, top := r.least, r.top
+	for v, g := range r.gain {
+		loss := d.cost[v] - float64(g)
+		if loss <= 0 || loss*float64(top[v]-least[v]) <= slack {
+			continue
+		}
+		to := least[v] + uint8(slack/loss)
+		over := ranged{least: slices.Clone(least), top: slices.Clone(top), gain: r.gain, given: r.given, split: -1, above: r.above + float64(g)*float64(to+1-least[v])}
+		over.least[v] = to + 1
+		if d.gains(&over) > d.most+tight {
+			continue // a track's price makes it pay after all
+		}
+		d.ranges = append(d.ranges, over)
+		top = slices.Clone(top)
+		top[v] = to
+		r.top = top
+	}
 }
 
 // undecided says whether a range holds choices that teach a track the unit and others that do not.
@@ -227,51 +412,61 @@ func (d *bestFirst) undecided(track int, least, top []uint8) bool {
 	return may
 }
 
-// look bounds a range and keeps it where something in it may be better than what is known.
-func (d *bestFirst) look(least, top []uint8, from []float64) {
-	single := true
+// look bounds a range, keeps it in the place of one it is part of (−1 for a place of its own), and opens it where something in it may be better than what is
+// known.
+func (d *bestFirst) look(at int32, least, top []uint8, from []float32) {
+
 	for i := range d.s.Dims {
 		most := uint8(d.s.Dims[i].most)
 		if least[2*i]+least[2*i+1] > most {
+			if at >= 0 {
+				d.keep(at, ranged{least: least, top: least, above: math.Inf(-1)})
+			}
 			return
 		}
 		top[2*i], top[2*i+1] = min(top[2*i], most-least[2*i+1]), min(top[2*i+1], most-least[2*i])
-		single = single && top[2*i] == least[2*i] && top[2*i+1] == least[2*i+1]
 	}
+	r := ranged{least: least, top: top, prices: d.prices, split: -1}
 	d.spread(d.rows, least)
-	d.work += 2 + len(d.needs)*d.presences(least)/60
-	if single {
-		d.take(least, d.value(d.rows)-d.s.spent(least))
-		return
-	}
-	most := d.bound(least, top, from)
-	if most <= d.most+tight {
-		return
-	}
-	// What the climb ends at, made whole, is a choice; where it lies far below, the range is cut.
-	for v := range d.whole {
-		d.whole[v] = least[v] + uint8(math.Round(d.given[v]))
-	}
-	for i := range d.s.Dims {
-		for int(d.whole[2*i])+int(d.whole[2*i+1]) > d.s.Dims[i].most {
-			if v := 2*i + 1; d.whole[v] > least[v] {
-				d.whole[v]--
-			} else {
-				d.whole[2*i]--
+	d.work += 3 + len(d.needs)*(180+d.presences(least))/500
+	most := d.bound(&r, from)
+	if most > d.most+tight {
+		// What the climb ends at, made whole, is a choice; where it lies far below, the range is cut.
+		for v := range d.whole {
+			d.whole[v] = least[v] + uint8(math.Round(d.given[v]))
+		}
+		for i := range d.s.Dims {
+			for int(d.whole[2*i])+int(d.whole[2*i+1]) > d.s.Dims[i].most {
+				if v := 2*i + 1; d.whole[v] > least[v] {
+					d.whole[v]--
+				} else {
+					d.whole[2*i]--
+				}
 			}
 		}
+		d.spread(d.rows, d.whole)
+		d.work += len(d.needs) * d.presences(d.whole) / 500
+		d.take(d.whole, d.value(d.rows)-d.s.spent(d.whole))
+		r.split, r.cut = d.cut(least, top)
 	}
-	d.spread(d.rows, d.whole)
-	d.work += len(d.needs) * d.presences(d.whole) / 60
-	d.take(d.whole, d.value(d.rows)-d.s.spent(d.whole))
+	r.given = make([]float32, len(d.given))
+	for v, g := range d.given {
+		r.given[v] = float32(g) + float32(least[v])
+	}
+	at = d.keep(at, r)
 	if most > d.most+tight {
-		r := ranged{most: most, least: least, top: top, given: slices.Clone(d.given)}
-		for v, n := range least {
-			r.given[v] += float64(n)
-		}
-		r.split, r.at = d.cut(least, top)
-		heap.Push(&d.open, r)
+		heap.Push(&d.open, openRange{most, at})
 	}
+}
+
+// keep puts a range in a place, or in a new one for −1.
+func (d *bestFirst) keep(at int32, r ranged) int32 {
+	if at < 0 {
+		d.ranges = append(d.ranges, r)
+		return int32(len(d.ranges) - 1)
+	}
+	d.ranges[at] = r
+	return at
 }
 
 func (d *bestFirst) take(counts []uint8, net float64) {
@@ -292,18 +487,20 @@ func (d *bestFirst) presences(counts []uint8) int {
 func (d *bestFirst) spread(rows []float64, counts []uint8) {
 	copy(rows, d.had)
 	for v, n := range counts {
-		if n == 0 {
-			continue
+		for range n {
+			d.add(rows, v)
 		}
-		i, step := v/2, 2-v%2
-		span := d.spans[i]
-		for k := range d.needs {
-			row, top := rows[k*d.stride:(k+1)*d.stride], int(d.needs[k].Halves)
-			for _, p := range d.there[i][k*span : (k+1)*span] {
-				for range n {
-					season.AddExposure(row, top, step, p)
-				}
-			}
+	}
+}
+
+// add gives every need one item more.
+func (d *bestFirst) add(rows []float64, v int) {
+	i, step := v/2, 2-v%2
+	span := d.spans[i]
+	for k := range d.needs {
+		row, top := rows[k*d.stride:(k+1)*d.stride], int(d.needs[k].Halves)
+		for _, p := range d.there[i][k*span : (k+1)*span] {
+			season.AddExposure(row, top, step, p)
 		}
 	}
 }
@@ -320,17 +517,10 @@ func (d *bestFirst) value(rows []float64) float64 {
 // sweeps are how wide a part of the hulls each step of a climb looks at, in what they are made of.
 var sweeps = [...]float64{1, 1, 0.5, 0.5, 0.25, 0.1}
 
-// bound is the most anything in a range can gain. What it ends the climb at is left in given, extra and rise.
-func (d *bestFirst) bound(least, top []uint8, from []float64) float64 {
-	paid := 0.0
-	for v, n := range least {
-		paid += float64(n) * d.cost[v]
-	}
-	for t, c := range d.charge {
-		if c > 0 && d.s.teaches(least, t) || c < 0 && d.s.teaches(top, t) {
-			paid += c
-		}
-	}
+// bound is the most anything in a range can gain, and what tells that at other prices. What it ends the climb at is left in given, extra and rise.
+func (d *bestFirst) bound(r *ranged, from []float32) float64 {
+	least, top := r.least, r.top
+	paid := d.paid(least, top)
 	d.hull(least, top)
 	low := math.Inf(1)
 	widths := sweeps[:]
@@ -339,7 +529,8 @@ func (d *bestFirst) bound(least, top []uint8, from []float64) float64 {
 	if from != nil { // the climb goes on where that of the range this one is part of ended
 		widths = sweeps[3:]
 		for v, g := range from {
-			if g = min(float64(top[v]), g) - float64(least[v]); g <= 0 {
+			g := min(float64(top[v]), float64(g)) - float64(least[v])
+			if g <= 0 {
 				continue
 			}
 			d.given[v] = g
@@ -350,7 +541,12 @@ func (d *bestFirst) bound(least, top []uint8, from []float64) float64 {
 	}
 	for _, wide := range widths {
 		d.climb(least, top, wide)
-		if low = min(low, d.dual(least, top)+d.base-paid); low <= d.most+tight {
+		above, more := d.dual(least, top)
+		if above += d.base; above+more-paid < low {
+			low = above + more - paid
+			r.keep(above, d.gain)
+		}
+		if low <= d.most+tight {
 			break
 		}
 	}
@@ -401,7 +597,12 @@ func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves i
 			sum += row[need-1-j] * r
 		}
 		tops[n] = sum
+		if sum >= tailsUntil {
+			last = n
+			break
+		}
 	}
+	tops = tops[:last+1]
 	if last < 2*fulls+halves {
 		tops[last] = 1 // and whatever is beyond
 	}
@@ -430,6 +631,7 @@ func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves i
 // climb goes once through all that may be given, each to where what it gains is what it costs, by Newton's step along slopes that are the
 // means over so wide a part of each hull.
 func (d *bestFirst) climb(least, top []uint8, wide float64) {
+	d.slopes(wide)
 	for v := range d.given {
 		room := float64(top[v] - least[v])
 		if room == 0 {
@@ -439,17 +641,13 @@ func (d *bestFirst) climb(least, top []uint8, wide float64) {
 		if d.cost[other]/(3-times) < d.cost[v]/times && d.given[other] < float64(top[other]-least[other]) && d.given[v] == 0 {
 			continue // the other kind gives as much for less
 		}
-		gain, bend := -d.cost[v], 1e-12
-		mean := d.mean[v/2]
-		for k := range d.needs {
-			e := mean[k] * times
-			if e == 0 {
-				continue
-			}
-			rise, turn := d.hulls[k].around(d.extra[k], wide)
-			gain += d.needs[k].Weight * rise * e
-			bend += d.needs[k].Weight * turn * e * e
+		gain, bend := 0.0, 0.0
+		mean, worth := d.mean[v/2], d.worth[v/2]
+		for k, w := range worth {
+			gain += w * d.rise[k]
+			bend += w * d.turn[k] * mean[k]
 		}
+		gain, bend = gain*times-d.cost[v], bend*times*times+1e-12
 		to := min(room, max(0, d.given[v]+max(-3, min(3, gain/bend))))
 		by := to - d.given[v]
 		if by == 0 {
@@ -459,11 +657,17 @@ func (d *bestFirst) climb(least, top []uint8, wide float64) {
 		for k := range d.needs {
 			d.extra[k] += by * times * mean[k]
 		}
+		d.slopes(wide)
 	}
+	d.work += len(d.needs) * len(d.given) / 400
+}
+
+// slopes are those of every need's hull where it is, and how fast they fall.
+func (d *bestFirst) slopes(wide float64) {
 	for k := range d.needs {
-		d.rise[k], _ = d.hulls[k].around(d.extra[k], wide)
+		d.rise[k], d.turn[k] = d.hulls[k].around(d.extra[k], wide)
 	}
-	d.work += len(d.needs) * len(d.given) / 40
+	d.work += len(d.needs) / 60
 }
 
 // around is the mean slope about x, and how fast it falls there.
@@ -472,55 +676,84 @@ func (h *hull) around(x, wide float64) (rise, turn float64) {
 	if len(h.until) == 0 {
 		return 0, 0
 	}
-	from := max(0, x-half)
-	a, s := h.at(from)
-	b, t := h.at(x + half)
-	return (b - a) / (x + half - from), (s - t) / (x + half - from)
+	from, to := max(0, x-half), x+half
+	begun, last, sum := false, 0.0, 0.0
+	for i, until := range h.until {
+		if until > from {
+			slope := h.slopes[i]
+			if !begun {
+				begun, turn = true, slope
+			}
+			sum += slope * (min(until, to) - max(last, from))
+			if until > to {
+				return sum / (to - from), (turn - slope) / (to - from)
+			}
+		}
+		last = until
+	}
+	return sum / (to - from), turn / (to - from)
 }
 
-// dual is what the slopes of the climb are worth as prices of what students expect to hear: no choice of the range gains more.
-func (d *bestFirst) dual(least, top []uint8) float64 {
-	sum := 0.0
+// keep remembers what tells the worth of a range.
+func (r *ranged) keep(above float64, gain []float64) {
+	if r.gain == nil {
+		r.gain = make([]float32, len(gain))
+	}
+	r.above = above
+	for v, g := range gain {
+		up := float32(g)
+		if float64(up) < g {
+			up = math.Nextafter32(up, math.MaxFloat32)
+		}
+		r.gain[v] = up
+	}
+}
+
+// dual is what the slopes of the climb are worth as prices of what students expect to hear: no choice of the range is worth more than above with its gain for
+// each item, and gains more than above and more less what the least of it costs.
+func (d *bestFirst) dual(least, top []uint8) (above, more float64) {
 	for k := range d.needs {
-		sum += d.needs[k].Weight * d.hulls[k].above(d.rise[k])
+		above += d.needs[k].Weight * d.hulls[k].above(d.rise[k])
 	}
 	for v := range d.given {
+		d.gain[v] = 0
 		room := float64(top[v] - least[v])
 		if room == 0 {
 			continue
 		}
-		gain := -d.cost[v]
-		for k, e := range d.mean[v/2] {
-			gain += d.needs[k].Weight * d.rise[k] * e * float64(2-v%2)
+		gain := 0.0
+		for k, w := range d.worth[v/2] {
+			gain += w * d.rise[k]
 		}
-		sum += room * max(0, gain)
+		d.gain[v] = gain * float64(2-v%2)
+		more += room * max(0, d.gain[v]-d.cost[v])
 	}
-	return sum
+	return above, more
 }
 
 // cut says where to cut a range: at the kind and dim that has most to do with how far the hulls lie over what the choice nearest to the top of
 // the climb reaches (its distributions are the rows).
-func (d *bestFirst) cut(least, top []uint8) (split int, at float64) {
+func (d *bestFirst) cut(least, top []uint8) (split int16, below uint8) {
 	for k := range d.needs {
 		hull, _ := d.hulls[k].at(d.extra[k])
 		d.gaps[k] = d.needs[k].Weight * math.Abs(hull-d.rows[k*d.stride+int(d.needs[k].Halves)])
 	}
-	most := -1.0
+	most, at := -1.0, 0.0
 	for v := range d.given {
 		room := float64(top[v] - least[v])
 		if room == 0 {
 			continue
 		}
 		if t := d.s.Dims[v/2].track; d.charge[t] < 0 && d.undecided(t, least, top) {
-			return v, 0 // it is paid for a teach it need not have given
+			return int16(v), least[v] // it is paid for a teach it need not have given
 		}
 		sum := 1e-12
 		for k, e := range d.mean[v/2] {
 			sum += d.gaps[k] * e * float64(2-v%2)
 		}
 		if sum *= min(room, 3) * (0.2 + min(1, d.given[v])); sum > most {
-			most, split, at = sum, v, float64(least[v])+d.given[v]
+			most, split, at = sum, int16(v), float64(least[v])+d.given[v]
 		}
 	}
-	return split, at
+	return split, uint8(min(float64(top[split])-1, max(float64(least[split]), math.Floor(at))))
 }

@@ -16,17 +16,16 @@ import (
 // At so much a minute a class could be filled with parts of items; prices moved item by
 // item forbid that, which matters most where minutes are scarce. Costs classes that differ × units × minutes a step.
 type Packing struct {
-	x      *Relaxation
-	Packs  []Pack
-	PackOf []int     // per square, its pack; −1 for none
-	most   []float64 // in the making: what can be paid for so many minutes
-	taken  [][]uint8
-	floor  []float64 // prices that are not gone under
-	work   int       // of one look at all packs
-	weeks  []weeks
-	weekOf []int     // per week, its kind
-	before []float64 // in the making: what could be paid before a tier
-	prices []float64
+	x       *Relaxation
+	Packs   []Pack
+	PackOf  []int       // per square, its pack; −1 for none
+	most    []float64   // in the making: what can be paid for so many minutes
+	earlier [][]float64 // per good, the most before it was offered
+	work    int         // of one look at all packs
+	weeks   []weeks
+	weekOf  []int     // per week, its kind
+	before  []float64 // in the making: what could be paid before a tier
+	prices  []float64
 }
 
 // weeks are the weeks that hold the same packs with the same coaches to lead them: what a coach's class costs in each.
@@ -77,9 +76,6 @@ type good struct {
 	signoff         uint64 // a bit of the pack's calls; 0 for none
 }
 
-// floorOf is how far the price of an item may fall under that of its minutes.
-const floorOf = 0.5
-
 func newPacking(x *Relaxation) Packing {
 	k := Packing{x: x}
 	m := x.m
@@ -126,10 +122,7 @@ func newPacking(x *Relaxation) Packing {
 		longest = max(longest, c.TeachMinutes)
 	}
 	k.most = make([]float64, longest+1)
-	k.taken = make([][]uint8, most)
-	for i := range k.taken {
-		k.taken[i] = make([]uint8, longest+1)
-	}
+	k.earlier = make([][]float64, most)
 	return k
 }
 
@@ -139,7 +132,7 @@ func (k *Packing) add(square int, p Pack) {
 	if at < 0 {
 		at = len(k.Packs)
 		k.Packs = append(k.Packs, p)
-		k.work += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/40
+		k.work += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/120
 	} else {
 		k.Packs[at].times++
 	}
@@ -395,23 +388,26 @@ func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64
 			}
 			k.before = append(k.before[:0], most[:below+1]...)
 		}
-		taken := k.taken[i][:g.until+1]
-		clear(taken)
+		k.earlier[i] = k.earlier[i][:0]
 		if g.signoff&^c[g.tier].signoffs != 0 {
 			continue
 		}
-		cost := k.x.Subproblems[g.subproblem].Cost[2*g.dim : 2*g.dim+2]
-		full, half := g.may[model.Teach] && cost[model.Teach] > 0, g.may[model.Review] && cost[model.Review] > 0
-		for b := g.until; b > 0; b-- {
-			v, how := most[b], uint8(0)
-			if rest := b - g.minutes[model.Teach]; full && rest >= 0 && most[rest]+cost[model.Teach] > v {
-				v, how = most[rest]+cost[model.Teach], 1
+		full, half := k.pays(g)
+		if full <= 0 && half <= 0 {
+			continue
+		}
+		earlier := append(k.earlier[i], most[:g.until+1]...)
+		k.earlier[i] = earlier
+		if minutes := g.minutes[model.Teach]; full > 0 && minutes <= g.until {
+			now := most[minutes : g.until+1]
+			for b, v := range earlier[:len(now)] {
+				now[b] = max(now[b], v+full)
 			}
-			if rest := b - g.minutes[model.Review]; half && rest >= 0 && most[rest]+cost[model.Review] > v {
-				v, how = most[rest]+cost[model.Review], 2
-			}
-			if how > 0 {
-				most[b], taken[b] = v, how
+		}
+		if minutes := g.minutes[model.Review]; half > 0 && minutes <= g.until {
+			now := most[minutes : g.until+1]
+			for b, v := range earlier[:len(now)] {
+				now[b] = max(now[b], v+half)
 			}
 		}
 	}
@@ -432,14 +428,37 @@ func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64
 			if empty || b > p.goods[i].until {
 				continue
 			}
-			if how := int32(k.taken[i][b]); how > 0 {
-				g := &p.goods[i]
-				take(g.subproblem, 2*g.dim+how-1)
-				b -= g.minutes[how-1]
+			earlier, g := k.earlier[i], &p.goods[i]
+			if len(earlier) == 0 {
+				continue
+			}
+			full, half := k.pays(g)
+			most, kind := earlier[b], -1
+			if rest := b - g.minutes[model.Teach]; full > 0 && rest >= 0 && earlier[rest]+full > most {
+				most, kind = earlier[rest]+full, int(model.Teach)
+			}
+			if rest := b - g.minutes[model.Review]; half > 0 && rest >= 0 && earlier[rest]+half > most {
+				kind = int(model.Review)
+			}
+			if kind >= 0 {
+				take(g.subproblem, 2*g.dim+int32(kind))
+				b -= g.minutes[kind]
 			}
 		}
 	}
 	return most[end]
+}
+
+// pays is what a teach and a review of a good are paid, nothing where it may not be.
+func (k *Packing) pays(g *good) (full, half float64) {
+	cost := k.x.Subproblems[g.subproblem].Cost[2*g.dim : 2*g.dim+2]
+	if g.may[model.Teach] {
+		full = cost[model.Teach]
+	}
+	if g.may[model.Review] {
+		half = cost[model.Review]
+	}
+	return full, half
 }
 
 // paid is what all classes can be paid together.
@@ -505,11 +524,6 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 	for i := range x.Subproblems {
 		price = append(price, x.Subproblems[i].Cost...)
 	}
-	if k.floor == nil {
-		for _, c := range price {
-			k.floor = append(k.floor, floorOf*c)
-		}
-	}
 	for _, r := range x.rows {
 		price = append(price, r.price)
 	}
@@ -559,9 +573,6 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 			break
 		}
 		walk.step(price, slope)
-		for i := range k.floor {
-			price[i] = max(price[i], k.floor[i])
-		}
 		x.spread(price, from)
 	}
 	x.spread(best, from)

@@ -19,7 +19,8 @@ type proof struct {
 
 // Prove is the bound. By turns the prices of items and rows are moved against the choices known (Packing.settle), and every unit's best choice is
 // searched for at the new ones, in a few steps each: choices nobody knew join in. When no better ones come, or half of the steps are spent,
-// whichever unit leaves most unsure for its steps gets five times as many.
+// whichever unit leaves most unsure for its steps gets five times as many, until a twelfth of what is left is spent; then prices move again. What was searched of
+// a unit is not lost by that, and where best choices are known the prices are those that go with them.
 func (x *Relaxation) Prove(steps int) float64 {
 	p := proof{x: x, sure: make([]doubt, len(x.Subproblems)), least: math.Inf(1)}
 	each := min(20_000, 1+steps/(24*max(1, len(x.Subproblems))))
@@ -40,7 +41,15 @@ func (x *Relaxation) Prove(steps int) float64 {
 		}
 	}
 	p.back()
-	p.refine(steps)
+	for part, stale := 1+steps/12, 0; steps > 0 && stale < 6 && !x.stopped(); {
+		before := p.least
+		steps -= p.refine(min(part, steps))
+		steps -= 1 + x.Packing.settle(0.3*math.Pow(0.7, float64(stale)), 0.002, part/3)
+		ask(each)
+		if stale++; p.least < before-1e-6*before || p.unsure() {
+			stale = 0
+		}
+	}
 	p.back()
 	return p.least
 }
@@ -55,8 +64,7 @@ func (p *proof) ask() (took int) {
 }
 
 // refine gives more steps to whichever unit leaves most unsure for those it had.
-func (p *proof) refine(steps int) {
-	took := 0
+func (p *proof) refine(steps int) (took int) {
 	for took < steps && len(p.sure) > 0 && !p.x.stopped() {
 		at := 0
 		for i := range p.sure {
@@ -71,6 +79,12 @@ func (p *proof) refine(steps int) {
 		took += p.x.ask(at, &p.sure[at])
 	}
 	p.note()
+	return took
+}
+
+// unsure says whether any unit's best choice is not known.
+func (p *proof) unsure() bool {
+	return slices.ContainsFunc(p.sure, func(d doubt) bool { return d.gap > 1e-9 })
 }
 
 // note keeps the bound where it is lower than before.
