@@ -1,6 +1,7 @@
 package bound
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"math/bits"
@@ -23,8 +24,7 @@ type Packing struct {
 	earlier [][]float64 // per good, the most before it was offered
 	work    int         // of one look at all packs
 	weeks   []weeks
-	weekOf  []int     // per week, its kind
-	before  []float64 // in the making: what could be paid before a tier
+	weekOf  []int // per week, its kind
 	prices  []float64
 }
 
@@ -50,6 +50,8 @@ type tier struct {
 	length int
 	there  []uint64 // of each class, who is there
 	asks   bool     // they hear something whatever the content is, and so ask for a lead
+	// in the making: what can be paid for so many minutes before it, with something nobody needs after that, and with something of its own
+	before, filled, inside []float64
 }
 
 // call says which sign-offs the items may ask for that each tier hears last, and who has all that its classes then hear of.
@@ -73,6 +75,7 @@ type good struct {
 	until           int
 	may             [2]bool
 	minutes         [2]int
+	next            int    // the longest that comes after it in its tier
 	signoff         uint64 // a bit of the pack's calls; 0 for none
 }
 
@@ -298,7 +301,25 @@ func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 			}
 		}
 	}
+	slices.SortStableFunc(all, func(a, b good) int {
+		return cmp.Or(cmp.Compare(a.until, b.until), cmp.Compare(b.longest(), a.longest()))
+	})
+	for i := len(all) - 2; i >= 0; i-- {
+		if all[i].until == all[i+1].until {
+			all[i].next = max(all[i+1].next, all[i+1].longest())
+		}
+	}
 	return all
+}
+
+// longest is how long it takes at most.
+func (g *good) longest() (minutes int) {
+	for kind, may := range g.may {
+		if may {
+			minutes = max(minutes, g.minutes[kind])
+		}
+	}
+	return minutes
 }
 
 // led says whether the classes of a square that are at least so long can all have a coach who may teach a unit.
@@ -363,7 +384,7 @@ func (k *Packing) lead(p *Pack, c call, leads func(coach int)) float64 {
 }
 
 // fill is the most a pack can be paid for items a call allows. What is only for the longer classes comes after what fills the shorter ones: items, or
-// something that nobody needs, which takes its minutes too.
+// something that nobody needs, which takes its minutes too. Each item must end after the classes do that do not hear it, so the longest comes first.
 func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64 {
 	most := k.most
 	most[0] = 0
@@ -372,93 +393,154 @@ func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64
 			most[b] = math.Inf(-1)
 		}
 	}
-	below, now, last := 0, -1, p.tiers[len(p.tiers)-1].length
-	done := func() { // the tier is done: what it has so far must end after the shorter classes do
-		if now > 0 {
-			copy(most[:below+1], k.before)
+	last := p.tiers[len(p.tiers)-1].length
+	for i := 0; i < len(p.goods); {
+		until := i
+		for until < len(p.goods) && p.goods[until].tier == p.goods[i].tier {
+			until++
 		}
+		if p.goods[i].tier == 0 {
+			k.first(p, c, until)
+		} else {
+			k.later(p, c, i, until)
+		}
+		i = until
 	}
-	for i := range p.goods {
-		g := &p.goods[i]
-		if g.tier != now {
-			done()
-			now, below = g.tier, 0
-			if now > 0 {
-				below = p.tiers[now-1].length
-			}
-			k.before = append(k.before[:0], most[:below+1]...)
-		}
-		k.earlier[i] = k.earlier[i][:0]
-		if g.signoff&^c[g.tier].signoffs != 0 {
-			continue
-		}
-		full, half := k.pays(g)
-		if full <= 0 && half <= 0 {
-			continue
-		}
-		earlier := append(k.earlier[i], most[:g.until+1]...)
-		k.earlier[i] = earlier
-		if minutes := g.minutes[model.Teach]; full > 0 && minutes <= g.until {
-			now := most[minutes : g.until+1]
-			for b, v := range earlier[:len(now)] {
-				now[b] = max(now[b], v+full)
-			}
-		}
-		if minutes := g.minutes[model.Review]; half > 0 && minutes <= g.until {
-			now := most[minutes : g.until+1]
-			for b, v := range earlier[:len(now)] {
-				now[b] = max(now[b], v+half)
-			}
-		}
-	}
-	done()
 	end := 0
 	for b := range most[:last+1] {
 		if most[b] > most[end] {
 			end = b
 		}
 	}
-	if take == nil {
-		return most[end]
-	}
-	for b, i := end, len(p.goods)-1; i >= 0; {
-		now := p.goods[i].tier
-		empty := now > 0 && b <= p.tiers[now-1].length
-		for ; i >= 0 && p.goods[i].tier == now; i-- {
-			if empty || b > p.goods[i].until {
-				continue
-			}
-			earlier, g := k.earlier[i], &p.goods[i]
-			if len(earlier) == 0 {
-				continue
-			}
-			full, half := k.pays(g)
-			most, kind := earlier[b], -1
-			if rest := b - g.minutes[model.Teach]; full > 0 && rest >= 0 && earlier[rest]+full > most {
-				most, kind = earlier[rest]+full, int(model.Teach)
-			}
-			if rest := b - g.minutes[model.Review]; half > 0 && rest >= 0 && earlier[rest]+half > most {
-				kind = int(model.Review)
-			}
-			if kind >= 0 {
-				take(g.subproblem, 2*g.dim+int32(kind))
-				b -= g.minutes[kind]
-			}
-		}
+	if take != nil {
+		k.tell(p, end, take)
 	}
 	return most[end]
 }
 
+// first fills minutes with what all classes hear, the goods up to one.
+func (k *Packing) first(p *Pack, c call, until int) {
+	for i := range until {
+		g := &p.goods[i]
+		k.earlier[i] = k.earlier[i][:0]
+		if g.signoff&^c[g.tier].signoffs != 0 {
+			continue
+		}
+		for kind, pay := range k.pays(g) {
+			if pay <= 0 || g.minutes[kind] > g.until {
+				continue
+			}
+			if len(k.earlier[i]) == 0 {
+				k.earlier[i] = append(k.earlier[i], k.most[:g.until+1]...)
+			}
+			now := k.most[g.minutes[kind] : g.until+1]
+			for b, v := range k.earlier[i][:len(now)] {
+				now[b] = max(now[b], v+pay)
+			}
+		}
+	}
+}
+
+// later fills minutes with what a tier of longer classes hears besides. Its goods are sorted by length: what is held first of it is at least as long as what
+// comes after it in the list, or may change places with that.
+func (k *Packing) later(p *Pack, c call, from, until int) {
+	t := &p.tiers[p.goods[from].tier]
+	below := p.tiers[p.goods[from].tier-1].length
+	t.before = append(t.before[:0], k.most[:t.length+1]...)
+	t.filled = append(t.filled[:0], t.before...)
+	best := math.Inf(-1)
+	for b := p.least; b <= t.length; b++ { // something that nobody needs may come in between
+		best = max(best, t.before[b-p.least])
+		t.filled[b] = max(t.filled[b], best)
+	}
+	t.inside = t.inside[:0]
+	for range t.length + 1 {
+		t.inside = append(t.inside, math.Inf(-1))
+	}
+	for i := from; i < until; i++ {
+		g := &p.goods[i]
+		k.earlier[i] = k.earlier[i][:0]
+		if g.signoff&^c[g.tier].signoffs != 0 {
+			continue
+		}
+		for kind, pay := range k.pays(g) {
+			if pay <= 0 || g.minutes[kind] > g.until {
+				continue
+			}
+			if len(k.earlier[i]) == 0 {
+				k.earlier[i] = append(k.earlier[i], t.inside...)
+			}
+			now := t.inside[g.minutes[kind]:]
+			for b, v := range k.earlier[i][:len(now)] {
+				now[b] = max(now[b], v+pay)
+			}
+			begin := g.begin(kind, below)
+			for b := begin; b < len(now); b++ {
+				now[b] = max(now[b], t.filled[b]+pay)
+			}
+		}
+	}
+	for b := below + 1; b <= t.length; b++ {
+		k.most[b] = max(k.most[b], t.inside[b])
+	}
+}
+
+// begin is the soonest minute a good may begin that is the first its tier hears alone: it, or what changes places with it, ends after the shorter classes.
+func (g *good) begin(kind, below int) int {
+	return max(0, below+1-max(g.minutes[kind], g.next))
+}
+
+// tell goes back from the minute a filling ends at.
+func (k *Packing) tell(p *Pack, end int, take func(subproblem, at int32)) {
+	b := end
+	for i := len(p.goods) - 1; i >= 0; {
+		now, inside := p.goods[i].tier, false
+		t := &p.tiers[now]
+		if now > 0 {
+			inside = b > p.tiers[now-1].length && b <= t.length && t.inside[b] > t.before[b]
+		}
+		for ; i >= 0 && p.goods[i].tier == now; i-- {
+			earlier, g := k.earlier[i], &p.goods[i]
+			if len(earlier) == 0 || b >= len(earlier) || now > 0 && !inside {
+				continue
+			}
+			most, kind, leaves := earlier[b], -1, false
+			for j, pay := range k.pays(g) {
+				rest := b - g.minutes[j]
+				if pay <= 0 || rest < 0 {
+					continue
+				}
+				if v := earlier[rest] + pay; v > most {
+					most, kind, leaves = v, j, false
+				}
+				if now > 0 && rest >= g.begin(j, p.tiers[now-1].length) && t.filled[rest]+pay > most {
+					most, kind, leaves = t.filled[rest]+pay, j, true
+				}
+			}
+			if kind < 0 {
+				continue
+			}
+			take(g.subproblem, 2*g.dim+int32(kind))
+			b -= g.minutes[kind]
+			if leaves {
+				inside = false
+				if t.filled[b] > t.before[b] {
+					b = slices.Index(t.before, t.filled[b])
+				}
+			}
+		}
+	}
+}
+
 // pays is what a teach and a review of a good are paid, nothing where it may not be.
-func (k *Packing) pays(g *good) (full, half float64) {
+func (k *Packing) pays(g *good) (pays [2]float64) {
 	cost := k.x.Subproblems[g.subproblem].Cost[2*g.dim : 2*g.dim+2]
-	if g.may[model.Teach] {
-		full = cost[model.Teach]
+	for kind, may := range g.may {
+		if may {
+			pays[kind] = cost[kind]
+		}
 	}
-	if g.may[model.Review] {
-		half = cost[model.Review]
-	}
-	return full, half
+	return pays
 }
 
 // paid is what all classes can be paid together.
