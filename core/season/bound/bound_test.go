@@ -139,7 +139,7 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 			return least
 		}
 		best, loose := 0.0, 0.0 // loose asks that each tier ends after the shorter classes do, not each of its items
-		taken, signs := make([][]int, len(p.tiers)), make([]uint64, len(p.tiers))
+		taken, signs, has := make([][]int, len(p.tiers)), make([]uint64, len(p.tiers)), map[int32]bool{}
 		var put func(i int, paid float64)
 		put = func(i int, paid float64) {
 			if i == len(p.goods) {
@@ -153,11 +153,13 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 			put(i+1, paid)
 			g := &p.goods[i]
 			for kind, may := range g.may {
-				if may {
+				if may && !has[g.subproblem] { // a class holds a unit once
+					has[g.subproblem] = true
 					was, sign := taken[g.tier], signs[g.tier]
 					taken[g.tier], signs[g.tier] = append(was[:len(was):len(was)], g.minutes[kind]), sign|g.signoff
 					put(i+1, paid+x.Subproblems[g.subproblem].Cost[2*int(g.dim)+kind])
 					taken[g.tier], signs[g.tier] = was, sign
+					delete(has, g.subproblem)
 				}
 			}
 		}

@@ -59,6 +59,8 @@ type side struct {
 	dims     []int
 	known    bool // no first teach is asked for
 	days     []int
+	begins   span      // when it may be taught first
+	begun    []float64 // how often it was on each day, and never, while the prices were moved
 	slots    []slot
 	patterns [][]uint8 // counts of its dims, teaches and reviews by turns
 	charge   []float64 // what being first taught on a day costs besides
@@ -68,7 +70,11 @@ type side struct {
 	onDay    []float64 // in the making, per dim: the cheapest teach on the day listed from
 	lists    [][]priced
 	sums     [][]float64
+	more     [][]float64 // per dim and teaches: how much more it costs that one of them is on the day listed from
 }
+
+// span is from a day to another, of those a track has; the one after the last is never.
+type span struct{ from, to int }
 
 // slot is a square that may hold a unit: on which of the days, and what in each dim.
 type slot struct {
@@ -127,13 +133,15 @@ func (x *Relaxation) sides(unit int) (all []side) {
 		at := slices.IndexFunc(all, func(t side) bool { return t.track == dim.track })
 		if at < 0 {
 			at = len(all)
-			all = append(all, side{track: dim.track, known: dim.Known, days: x.days(dim.track)})
+			days := x.days(dim.track)
+			all = append(all, side{track: dim.track, known: dim.Known, days: days, begins: span{0, len(days)}, begun: make([]float64, len(days)+1)})
 		}
 		all[at].dims = append(all[at].dims, i)
 	}
 	for k := range all {
 		t := &all[k]
 		t.charge, t.lists, t.sums, t.onDay = make([]float64, len(t.days)), make([][]priced, 2*len(t.dims)), make([][]float64, 2*len(t.dims)), make([]float64, len(t.dims))
+		t.more = make([][]float64, len(t.dims))
 		for _, q := range m.ByTrack[t.track] {
 			of := x.Packing.PackOf[q]
 			if of < 0 {
@@ -234,6 +242,11 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 	price, slope := slices.Clone(d.price), make([]float64, len(d.price))
 	low, nets, best := math.Inf(1), make([]float64, len(d.Units)), make([]float64, len(d.Units))
 	d.mean = make([]float64, d.stride)
+	for i := range d.Units {
+		for k := range d.Units[i].sides {
+			d.Units[i].sides[k].begun = make([]float64, len(d.Units[i].sides[k].days)+1)
+		}
+	}
 	d.use()
 	each := d.step()
 	for step := range steps {
@@ -261,6 +274,10 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 			if 2*step >= steps {
 				for v, n := range d.Units[i].Counts(at) {
 					d.mean[d.from[i]+v] += float64(n) / float64(steps-steps/2)
+				}
+				for k := range d.Units[i].sides {
+					t := &d.Units[i].sides[k]
+					t.begun[t.first[d.Units[i].pattern(at, k)]] += 1 / float64(steps-steps/2)
 				}
 			}
 		}
@@ -389,7 +406,7 @@ func (d *Daily) best(unit int, price []float64) (at int32, most float64) {
 func (d *Daily) costs(unit int, t *side, price []float64) {
 	for _, j := range t.used {
 		t.cost[j], t.first[j] = math.Inf(1), len(t.days)
-		if t.nothing(j) {
+		if t.nothing(j) && t.begins.to == len(t.days) {
 			t.cost[j] = 0
 		}
 	}
@@ -400,12 +417,12 @@ func (d *Daily) costs(unit int, t *side, price []float64) {
 		}
 		return
 	}
-	for day := len(t.days) - 1; day >= 0; day-- {
+	for day := min(t.begins.to, len(t.days)-1); day >= t.begins.from; day-- {
 		if !d.list(unit, t, price, day) {
 			continue
 		}
 		for _, j := range t.used {
-			if cost := t.sum(j) + t.premium(j) + t.charge[day]; cost < t.cost[j] {
+			if cost := t.begin(j) + t.charge[day]; cost < t.cost[j] {
 				t.cost[j], t.first[j] = cost, day
 			}
 		}
@@ -445,6 +462,13 @@ func (d *Daily) list(unit int, t *side, price []float64, day int) (on bool) {
 			sums = append(sums, sums[len(sums)-1]+p.price)
 		}
 		t.lists[v], t.sums[v] = l, sums
+		if v%2 == 0 {
+			more := append(t.more[v/2][:0], 0)
+			for _, p := range l {
+				more = append(more, max(0, t.onDay[v/2]-p.price))
+			}
+			t.more[v/2] = more
+		}
 	}
 	return on
 }
@@ -461,15 +485,19 @@ func (t *side) sum(pattern int) float64 {
 	return sum
 }
 
-// premium is how much more it costs that a teach of a pattern is on the very day, endless where none can be.
-func (t *side) premium(pattern int) float64 {
-	least := math.Inf(1)
-	for v := 0; v < len(t.lists); v += 2 {
-		if n := int(t.patterns[pattern][v]); n > 0 && n <= len(t.lists[v]) {
-			least = min(least, max(0, t.onDay[v/2]-t.lists[v][n-1].price))
+// begin is what a pattern costs in the cheapest slots listed, one of its teaches on the very day: endless where none can be.
+func (t *side) begin(pattern int) float64 {
+	sum, least := 0.0, math.Inf(1)
+	for v, n := range t.patterns[pattern] {
+		if int(n) >= len(t.sums[v]) {
+			return math.Inf(1)
+		}
+		sum += t.sums[v][n]
+		if v%2 == 0 && n > 0 {
+			least = min(least, t.more[v/2][n])
 		}
 	}
-	return least
+	return sum + least
 }
 
 // take turns the slope against what a unit's way takes.

@@ -11,6 +11,13 @@ type Node struct {
 	ways  [][]int32
 	price []float64
 	mean  []float64
+	sides []begins
+}
+
+// begins are when a unit may be taught a track first, and how often it was.
+type begins struct {
+	span  span
+	begun []float64
 }
 
 // Node is where the relaxation stands.
@@ -18,6 +25,9 @@ func (d *Daily) Node() *Node {
 	n := &Node{Most: d.Most, price: d.price, mean: d.mean}
 	for i := range d.Units {
 		n.ways = append(n.ways, d.Units[i].Left)
+		for k := range d.Units[i].sides {
+			n.sides = append(n.sides, begins{d.Units[i].sides[k].begins, d.Units[i].sides[k].begun})
+		}
 	}
 	return n
 }
@@ -25,15 +35,49 @@ func (d *Daily) Node() *Node {
 // Enter goes to a node.
 func (d *Daily) Enter(n *Node) {
 	d.Most, d.price, d.mean = n.Most, slices.Clone(n.price), n.mean
+	at := 0
 	for i := range d.Units {
 		d.Units[i].Left = n.ways[i]
+		for k := range d.Units[i].sides {
+			d.Units[i].sides[k].begins, d.Units[i].sides[k].begun = n.sides[at].span, n.sides[at].begun
+			at++
+		}
 	}
 }
 
-// Branch parts where the relaxation stands in two: at the count that was least decided while the prices were moved. It is nothing where each unit has one way
-// left.
-func (d *Daily) Branch() (parts []*Node) {
-	unit, place, cut, most := -1, 0, uint8(0), -1.0
+// dayWeight is how much rather it is parted at a day than at a count of reviews; at one of teaches as much.
+const dayWeight = 2
+
+// Branch parts where the relaxation stands in two: at the count, or the day a unit is first taught a track, that was least decided while the prices were moved. It
+// is nothing where each unit has one way left, and one day.
+func (d *Daily) Branch() []*Node {
+	unit, place, cut, open := d.openCount()
+	side, day, also := d.openDay()
+	if also > open {
+		sooner, later := d.Node(), d.Node()
+		sooner.sides[side].span.to, later.sides[side].span.from = day, day+1
+		return []*Node{sooner, later}
+	}
+	if open == 0 {
+		return nil
+	}
+	few, more := d.Node(), d.Node()
+	few.ways[unit], more.ways[unit] = nil, nil
+	for _, w := range d.Units[unit].Left {
+		part := few
+		if d.Units[unit].Counts(w)[place] > cut {
+			part = more
+		}
+		part.ways[unit] = append(part.ways[unit], w)
+	}
+	return []*Node{few, more}
+}
+
+// undecided is the less of two shares, over nothing: any is better to part at than none.
+func undecided(share float64) float64 { return min(share, 1-share) + 0.01 }
+
+// openCount is how often a unit is given in a place, up to cut or more, where that was least decided; open is 0 where all counts are decided.
+func (d *Daily) openCount() (unit, place int, cut uint8, open float64) {
 	for i := range d.Units {
 		u := &d.Units[i]
 		for v := range d.from[i+1] - d.from[i] {
@@ -46,24 +90,40 @@ func (d *Daily) Branch() (parts []*Node) {
 				continue
 			}
 			mean := min(float64(top)-1e-6, max(float64(least)+1e-6, d.mean[d.from[i]+v]))
-			share := mean - math.Floor(mean)
-			if score := (min(share, 1-share) + 0.01) * float64(2-v%2); score > most {
-				unit, place, cut, most = i, v, uint8(math.Floor(mean)), score
+			if score := undecided(mean-math.Floor(mean)) * float64(2-v%2); score > open {
+				unit, place, cut, open = i, v, uint8(math.Floor(mean)), score
 			}
 		}
 	}
-	if unit < 0 {
-		return nil
-	}
-	for side := range 2 {
-		part := d.Node()
-		part.ways[unit] = nil
-		for _, w := range d.Units[unit].Left {
-			if (d.Units[unit].Counts(w)[place] > cut) == (side == 1) {
-				part.ways[unit] = append(part.ways[unit], w)
+	return unit, place, cut, open
+}
+
+// openDay is the last of the days that a unit is first taught a track on, or later, where that was least decided: side counts the units' tracks.
+func (d *Daily) openDay() (side, day int, open float64) {
+	at := 0
+	for i := range d.Units {
+		for k := range d.Units[i].sides {
+			t := &d.Units[i].sides[k]
+			before := 0.0
+			for c := t.begins.from; !t.known && c < t.begins.to; c++ {
+				before += t.begun[c]
+				if score := undecided(before) * dayWeight; score > open {
+					side, day, open = at, c, score
+				}
 			}
+			at++
 		}
-		parts = append(parts, part)
 	}
-	return parts
+	return side, day, open
+}
+
+// MayBegin says whether a unit may be taught the track of a square first there.
+func (d *Daily) MayBegin(square, unit int) bool {
+	q := &d.x.m.Squares[square]
+	t := d.side(unit, q.Track)
+	if t == nil || t.known {
+		return true
+	}
+	day := slices.Index(t.days, q.Day)
+	return t.begins.from <= day && day <= t.begins.to
 }

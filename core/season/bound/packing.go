@@ -26,6 +26,10 @@ type Packing struct {
 	weeks   []weeks
 	weekOf  []int // per week, its kind
 	prices  []float64
+	barred  []bool // goods that may not be taken
+	now     []held // what the last filling holds
+	held    []held // what the best holds
+	tries   int    // fillings left
 }
 
 // weeks are the weeks that hold the same packs with the same coaches to lead them: what a coach's class costs in each.
@@ -125,7 +129,7 @@ func newPacking(x *Relaxation) Packing {
 		longest = max(longest, c.TeachMinutes)
 	}
 	k.most = make([]float64, longest+1)
-	k.earlier = make([][]float64, most)
+	k.earlier, k.barred = make([][]float64, most), make([]bool, most)
 	return k
 }
 
@@ -341,6 +345,7 @@ func (k *Packing) Fill(p *Pack, take func(subproblem, at int32), leads func(coac
 	}
 	k.prices = prices
 	best, most := -1, 0.0
+	k.held = k.held[:0]
 	for i, c := range p.calls {
 		idle := false // another may hold the same and more for no more
 		for j, o := range p.calls {
@@ -349,15 +354,65 @@ func (k *Packing) Fill(p *Pack, take func(subproblem, at int32), leads func(coac
 		if idle {
 			continue
 		}
-		if v := k.fill(p, c, nil); v-prices[i] > most {
+		k.tries = mostFillings
+		if v, held := k.once(p, c, most+prices[i]); v-prices[i] > most {
 			best, most = i, v-prices[i]
+			k.held = append(k.held[:0], held...)
 		}
 	}
 	if best >= 0 && take != nil {
-		k.fill(p, p.calls[best], take)
+		for _, h := range k.held {
+			g := &p.goods[h.good]
+			take(g.subproblem, 2*g.dim+int32(h.kind))
+		}
 		k.lead(p, p.calls[best], leads)
 	}
 	return most
+}
+
+// mostFillings is how often a pack is filled at most, until it holds no unit twice: beyond that it may.
+const mostFillings = 40
+
+// held is a good that a pack takes, and as what.
+type held struct{ good, kind int32 }
+
+// once fills a pack with each unit once: where one is taken by two tiers, what pays most with it in one of them alone. What is worth no more than known
+// is not looked at closer.
+func (k *Packing) once(p *Pack, c call, known float64) (float64, []held) {
+	most := k.fill(p, c)
+	if len(p.tiers) == 1 || most <= known {
+		return most, k.now
+	}
+	a, b := k.twice(p)
+	if k.tries--; a < 0 || k.tries < 0 {
+		return most, k.now
+	}
+	k.barred[a] = true
+	without, first := k.once(p, c, known)
+	k.barred[a] = false
+	if without >= most {
+		return without, first
+	}
+	first = slices.Clone(first)
+	k.barred[b] = true
+	other, second := k.once(p, c, max(known, without))
+	k.barred[b] = false
+	if other > without {
+		return other, second
+	}
+	return without, first
+}
+
+// twice finds two goods of one unit among those taken; −1 where there are none.
+func (k *Packing) twice(p *Pack) (a, b int32) {
+	for i, h := range k.now {
+		for _, o := range k.now[:i] {
+			if p.goods[h.good].subproblem == p.goods[o.good].subproblem {
+				return h.good, o.good
+			}
+		}
+	}
+	return -1, -1
 }
 
 // lead is what the classes of a pack pay to be led: each its cheapest coach.
@@ -385,7 +440,7 @@ func (k *Packing) lead(p *Pack, c call, leads func(coach int)) float64 {
 
 // fill is the most a pack can be paid for items a call allows. What is only for the longer classes comes after what fills the shorter ones: items, or
 // something that nobody needs, which takes its minutes too. Each item must end after the classes do that do not hear it, so the longest comes first.
-func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64 {
+func (k *Packing) fill(p *Pack, c call) float64 {
 	most := k.most
 	most[0] = 0
 	for b := 1; b < len(most); b++ {
@@ -412,9 +467,7 @@ func (k *Packing) fill(p *Pack, c call, take func(subproblem, at int32)) float64
 			end = b
 		}
 	}
-	if take != nil {
-		k.tell(p, end, take)
-	}
+	k.tell(p, end)
 	return most[end]
 }
 
@@ -423,7 +476,7 @@ func (k *Packing) first(p *Pack, c call, until int) {
 	for i := range until {
 		g := &p.goods[i]
 		k.earlier[i] = k.earlier[i][:0]
-		if g.signoff&^c[g.tier].signoffs != 0 {
+		if k.barred[i] || g.signoff&^c[g.tier].signoffs != 0 {
 			continue
 		}
 		for kind, pay := range k.pays(g) {
@@ -460,7 +513,7 @@ func (k *Packing) later(p *Pack, c call, from, until int) {
 	for i := from; i < until; i++ {
 		g := &p.goods[i]
 		k.earlier[i] = k.earlier[i][:0]
-		if g.signoff&^c[g.tier].signoffs != 0 {
+		if k.barred[i] || g.signoff&^c[g.tier].signoffs != 0 {
 			continue
 		}
 		for kind, pay := range k.pays(g) {
@@ -490,9 +543,10 @@ func (g *good) begin(kind, below int) int {
 	return max(0, below+1-max(g.minutes[kind], g.next))
 }
 
-// tell goes back from the minute a filling ends at.
-func (k *Packing) tell(p *Pack, end int, take func(subproblem, at int32)) {
+// tell goes back from the minute a filling ends at, to what it holds.
+func (k *Packing) tell(p *Pack, end int) {
 	b := end
+	k.now = k.now[:0]
 	for i := len(p.goods) - 1; i >= 0; {
 		now, inside := p.goods[i].tier, false
 		t := &p.tiers[now]
@@ -520,7 +574,7 @@ func (k *Packing) tell(p *Pack, end int, take func(subproblem, at int32)) {
 			if kind < 0 {
 				continue
 			}
-			take(g.subproblem, 2*g.dim+int32(kind))
+			k.now = append(k.now, held{int32(i), int32(kind)})
 			b -= g.minutes[kind]
 			if leaves {
 				inside = false

@@ -80,7 +80,7 @@ func (e *exhaust) begin(limit int64) (most float64, ok bool) {
 	x, known, seconds := e.relaxation, e.score*e.m.Weights, float64(limit)/stepsPerSecond
 	x.StopWhen(e.stop)
 	x.Prepare(known, 200_000)
-	most = x.Prove(int(min(1_500_000, max(200_000, 200_000*seconds))))
+	most = x.Prove(int(min(400_000, max(200_000, 200_000*seconds))))
 	for u := range e.tableOf {
 		e.tableOf[u] = -1
 	}
@@ -286,6 +286,9 @@ func (e *exhaust) item(s int, from int) bool {
 			it.Audience = e.m.HeardBy(q, q.Minutes-free)
 			if e.tableOf[it.Unit] >= 0 && e.placeOf(s, e.tableOf[it.Unit], it) < 0 {
 				continue // nobody can ever teach it there
+			}
+			if i := e.tableOf[it.Unit]; kind == model.Teach && i >= 0 && !e.begun(s, i) && !e.daily.MayBegin(s, i) {
+				continue
 			}
 			e.count(s, it)
 			done := true

@@ -78,7 +78,8 @@ const (
 	// The prices of the whole are moved in rounds, each of twice the steps up to priceRounds: most ways go in the first. Those of a part are moved in priceSteps.
 	priceRounds = 5
 	priceSteps  = 50
-	// Half of the proof may go on looking through the whole; of a part so many states are looked at before it is parted.
+	// A twelfth of the proof may go on looking through the whole; of a part so many states are looked at before it is parted.
+	wholeShare = 12
 	partStates = 3000
 )
 
@@ -96,7 +97,7 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 		e.daily.Enter(n)
 		ok, states := true, max(1, min(partStates, (budget-stateWork*looked-e.daily.Work)/stateWork))
 		if first {
-			states = max(1, budget/2/stateWork)
+			states = max(1, budget/wholeShare/stateWork)
 			for round := 0; round < priceRounds && ok && (round == 0 || e.daily.Work < budget/4); round++ {
 				ok = e.daily.Settle(0.3*math.Pow(0.6, float64(round)), 0.002, e.daily.Steps(priceSteps<<min(round, 3), budget/4))
 			}
