@@ -98,14 +98,13 @@ func (d *random) Float64() float64 { return float64(d.next()>>11) / (1 << 53) }
 const (
 	smallMoves  = 250   // after each large one
 	firstHeat   = 0.5   // of what an item is worth on average
-	smallHeat   = 0.002 // the same in a small season
 	lastHeat    = 0.003 // of the first, at the end of a round
 	leastHeat   = 0.1   // of the first, in a round too short for the season
 	fullRound   = 200   // steps for each unit and square that may change, from which a round can bear the whole of the first heat
 	relayLure   = 0.25  // what progress counts while a unit grows
 	refills     = 50    // of a hundred large moves
 	refillNoise = 0.5   // how far greed may be off what it sees
-	roundSteps  = 150   // of a round in a small season, for each unit and square that may change
+	roundSteps  = 1200  // of a round in a small season, for each unit and square that may change
 	lagBorne    = 0.25  // of a round: up to here a machine that falls behind does not change the plan
 	smallSeason = 2500  // units × squares: up to here many short rounds find more than few long ones
 )
@@ -137,11 +136,7 @@ func (h *Search) Run(watch func() bool) {
 	}
 	size := int64(len(h.units)) * int64(len(h.open))
 	small := size <= smallSeason
-	share := firstHeat
-	if small {
-		share = smallHeat
-	}
-	heat := share * max(h.st.Coverage(), 0.05) / float64(items)
+	heat := firstHeat * max(h.st.Coverage(), 0.05) / float64(items)
 	planned := int64(0)
 	for round := 0; ; round++ {
 		length := size * roundSteps
@@ -154,11 +149,10 @@ func (h *Search) Run(watch func() bool) {
 		if planned += length; planned > h.limit && round > 0 {
 			break // a longer search would have had the whole of it: what it finds must not depend on where it is cut
 		}
-		hot := heat
-		if !small { // what is cooled too fast freezes where it is: the shorter a round for its season, the colder it begins
-			hot *= max(leastHeat, min(1, float64(length)/float64(size*fullRound)))
-		}
-		if !h.round(hot, lastHeat, min(length, h.limit), watch) {
+		length = min(length, h.limit)
+		// What is cooled too fast freezes where it is: the shorter a round for its season, the colder it begins.
+		hot := heat * max(leastHeat, min(1, float64(length)/float64(size*fullRound)))
+		if !h.round(hot, lastHeat, length, watch) {
 			break
 		}
 		h.st.Take(h.best)
