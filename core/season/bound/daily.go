@@ -93,8 +93,12 @@ type dated struct {
 	at, days        int
 }
 
+// dailyFillings is how often a pack is filled at most here, where few units may be in many classes twice.
+const dailyFillings = 40
+
 // NewDaily lists the ways that gain no more than slack less than the best at the prices of a relaxation. It is nothing where they are too many to look at.
 func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
+	x.Packing.fillings = dailyFillings
 	d := &Daily{x: x, Known: known, Most: known + slack, from: make([]int, len(x.Subproblems)+1)}
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]

@@ -17,19 +17,22 @@ import (
 // At so much a minute a class could be filled with parts of items; prices moved item by
 // item forbid that, which matters most where minutes are scarce. Costs classes that differ × units × minutes a step.
 type Packing struct {
-	x       *Relaxation
-	Packs   []Pack
-	PackOf  []int       // per square, its pack; −1 for none
-	most    []float64   // in the making: what can be paid for so many minutes
-	earlier [][]float64 // per good, the most before it was offered
-	work    int         // of one look at all packs
-	weeks   []weeks
-	weekOf  []int // per week, its kind
-	prices  []float64
-	barred  []bool // goods that may not be taken
-	now     []held // what the last filling holds
-	held    []held // what the best holds
-	tries   int    // fillings left
+	x        *Relaxation
+	Packs    []Pack
+	PackOf   []int       // per square, its pack; −1 for none
+	most     []float64   // in the making: what can be paid for so many minutes
+	earlier  [][]float64 // per good, the most before it was offered
+	work     int         // of one look at all packs
+	weeks    []weeks
+	weekOf   []int // per week, its kind
+	prices   []float64
+	barred   []bool // goods that may not be taken
+	now      []held // what the last filling holds
+	held     []held // what the best holds
+	tries    int    // fillings left, of so many
+	fillings int
+	step     int // the work of filling all packs, as it was when prices were moved last
+	filled   int // the work of all fillings
 }
 
 // weeks are the weeks that hold the same packs with the same coaches to lead them: what a coach's class costs in each.
@@ -56,6 +59,7 @@ type tier struct {
 	asks   bool     // they hear something whatever the content is, and so ask for a lead
 	// in the making: what can be paid for so many minutes before it, with something nobody needs after that, and with something of its own
 	before, filled, inside []float64
+	soonest                int // no item of its own begins before
 }
 
 // call says which sign-offs the items may ask for that each tier hears last, and who has all that its classes then hear of.
@@ -84,7 +88,7 @@ type good struct {
 }
 
 func newPacking(x *Relaxation) Packing {
-	k := Packing{x: x}
+	k := Packing{x: x, fillings: mostFillings}
 	m := x.m
 	k.PackOf = make([]int, len(m.Squares))
 	for i := range k.PackOf {
@@ -139,7 +143,7 @@ func (k *Packing) add(square int, p Pack) {
 	if at < 0 {
 		at = len(k.Packs)
 		k.Packs = append(k.Packs, p)
-		k.work += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/120
+		k.work += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/350
 	} else {
 		k.Packs[at].times++
 	}
@@ -354,7 +358,7 @@ func (k *Packing) Fill(p *Pack, take func(subproblem, at int32), leads func(coac
 		if idle {
 			continue
 		}
-		k.tries = mostFillings
+		k.tries = k.fillings
 		if v, held := k.once(p, c, most+prices[i]); v-prices[i] > most {
 			best, most = i, v-prices[i]
 			k.held = append(k.held[:0], held...)
@@ -371,7 +375,7 @@ func (k *Packing) Fill(p *Pack, take func(subproblem, at int32), leads func(coac
 }
 
 // mostFillings is how often a pack is filled at most, until it holds no unit twice: beyond that it may.
-const mostFillings = 40
+const mostFillings = 5
 
 // held is a good that a pack takes, and as what.
 type held struct{ good, kind int32 }
@@ -441,6 +445,7 @@ func (k *Packing) lead(p *Pack, c call, leads func(coach int)) float64 {
 // fill is the most a pack can be paid for items a call allows. What is only for the longer classes comes after what fills the shorter ones: items, or
 // something that nobody needs, which takes its minutes too. Each item must end after the classes do that do not hear it, so the longest comes first.
 func (k *Packing) fill(p *Pack, c call) float64 {
+	k.filled += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/350
 	most := k.most
 	most[0] = 0
 	for b := 1; b < len(most); b++ {
@@ -506,6 +511,7 @@ func (k *Packing) later(p *Pack, c call, from, until int) {
 		best = max(best, t.before[b-p.least])
 		t.filled[b] = max(t.filled[b], best)
 	}
+	t.soonest = max(0, below+1-max(p.goods[from].longest(), p.goods[from].next))
 	t.inside = t.inside[:0]
 	for range t.length + 1 {
 		t.inside = append(t.inside, math.Inf(-1))
@@ -521,15 +527,19 @@ func (k *Packing) later(p *Pack, c call, from, until int) {
 				continue
 			}
 			if len(k.earlier[i]) == 0 {
-				k.earlier[i] = append(k.earlier[i], t.inside...)
+				k.earlier[i] = append(k.earlier[i], t.inside[t.soonest:]...)
 			}
-			now := t.inside[g.minutes[kind]:]
-			for b, v := range k.earlier[i][:len(now)] {
-				now[b] = max(now[b], v+pay)
+			if t.soonest+g.minutes[kind] <= t.length {
+				now := t.inside[t.soonest+g.minutes[kind]:]
+				for b, v := range k.earlier[i][:len(now)] {
+					now[b] = max(now[b], v+pay)
+				}
 			}
-			begin := g.begin(kind, below)
-			for b := begin; b < len(now); b++ {
-				now[b] = max(now[b], t.filled[b]+pay)
+			if begin := g.begin(kind, below); begin+g.minutes[kind] <= t.length {
+				now := t.inside[begin+g.minutes[kind]:]
+				for b, v := range t.filled[begin:][:len(now)] {
+					now[b] = max(now[b], v+pay)
+				}
 			}
 		}
 	}
@@ -555,17 +565,18 @@ func (k *Packing) tell(p *Pack, end int) {
 		}
 		for ; i >= 0 && p.goods[i].tier == now; i-- {
 			earlier, g := k.earlier[i], &p.goods[i]
-			if len(earlier) == 0 || b >= len(earlier) || now > 0 && !inside {
+			at := b - t.soonest
+			if len(earlier) == 0 || at < 0 || at >= len(earlier) || now > 0 && !inside {
 				continue
 			}
-			most, kind, leaves := earlier[b], -1, false
+			most, kind, leaves := earlier[at], -1, false
 			for j, pay := range k.pays(g) {
 				rest := b - g.minutes[j]
 				if pay <= 0 || rest < 0 {
 					continue
 				}
-				if v := earlier[rest] + pay; v > most {
-					most, kind, leaves = v, j, false
+				if rest >= t.soonest && earlier[rest-t.soonest]+pay > most {
+					most, kind, leaves = earlier[rest-t.soonest]+pay, j, false
 				}
 				if now > 0 && rest >= g.begin(j, p.tiers[now-1].length) && t.filled[rest]+pay > most {
 					most, kind, leaves = t.filled[rest]+pay, j, true
@@ -634,12 +645,12 @@ const leadScale = 4
 // much work, keeps the best met and says what it took.
 func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 	x := k.x
-	each, all, mean := k.work, 0, 0.0
+	pools, all, mean := 0, 0, 0.0
 	from := make([]int, len(x.Subproblems)+1)
 	rows := len(x.rows) + len(k.weeks)*len(x.m.Problem.Coaches)
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
-		each += 1 + len(s.pool)/40
+		pools += 1 + len(s.pool)/40
 		all += len(s.Cost)
 		from[i+1] = all
 		for _, c := range s.Cost {
@@ -647,6 +658,7 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 		}
 	}
 	mean = max(mean/float64(max(1, all)), leastPace*x.m.Weights/float64(max(1, all))) // minutes may cost nothing, and coaches or what comes first something
+	each := pools + max(k.work, k.step)
 	steps := min(400, work/max(1, each))
 	if steps < 20 {
 		if steps = 40; 40*each > 5*work {
@@ -671,7 +683,9 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 	low, best := math.Inf(1), slices.Clone(price)
 	walk := newWalk(all+rows, wide*mean, narrow*mean, steps)
 	taught, coaches := make([][]int32, len(x.Subproblems)), len(x.m.Problem.Coaches)
+	before, moved := k.filled, 0
 	for range steps {
+		moved++
 		clear(slope)
 		sum := x.Base
 		for i := range k.Packs {
@@ -712,7 +726,8 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 		x.spread(price, from)
 	}
 	x.spread(best, from)
-	return steps * each
+	k.step = (k.filled - before) / max(1, moved)
+	return k.filled - before + moved*pools
 }
 
 // spread sets all prices.

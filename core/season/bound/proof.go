@@ -31,7 +31,8 @@ func (x *Relaxation) Prove(steps int) float64 {
 		steps -= p.ask()
 	}
 	ask(min(40, each))
-	whole, stale := steps, 0
+	whole, stale, fillings := steps, 0, x.Packing.fillings
+	x.Packing.fillings = 1 // enough while prices are rough
 	for wide := 0.3; steps > whole/2 && stale < 3 && !x.stopped(); wide = max(0.02, wide*0.7) {
 		before := p.least
 		steps -= 1 + x.Packing.settle(wide, 0.002, whole/20)
@@ -41,10 +42,15 @@ func (x *Relaxation) Prove(steps int) float64 {
 		}
 	}
 	p.back()
+	x.Packing.fillings = fillings
 	for part, stale := 1+steps/12, 0; steps > 0 && stale < 6 && !x.stopped(); {
 		before := p.least
 		steps -= p.refine(min(part, steps))
-		steps -= 1 + x.Packing.settle(0.3*math.Pow(0.7, float64(stale)), 0.002, part/3)
+		share := part
+		if p.unsure() {
+			share /= 2
+		}
+		steps -= 1 + x.Packing.settle(0.3*math.Pow(0.7, float64(stale)), 0.002, share)
 		ask(each)
 		if stale++; p.least < before-1e-6*before || p.unsure() {
 			stale = 0
