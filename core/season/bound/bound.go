@@ -75,6 +75,7 @@ type Relaxation struct {
 	rows        []row
 	stop        func() bool // says that nobody waits for a better bound any more
 	work        int         // steps spent, of about a microsecond
+	scratch     scratch
 }
 
 // Subproblem is one unit's side of the relaxation: where it may be given, and the

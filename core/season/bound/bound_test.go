@@ -19,17 +19,22 @@ func drawRelaxation(t *rapid.T) *Relaxation {
 	p := seasontest.As(seasontest.Size{Weeks: 1 + rapid.IntRange(1, 3).Draw(t, "weeks"), Classes: 3, Units: 5, Students: 6, Coaches: 3, Tracks: []season.Track{{ID: "a", Mode: "same"}, {ID: "b", Mode: "split"}}}, rapid.Uint64().Draw(t, "season"), rapid.Bool().Draw(t, "scarce"))
 	x := NewRelaxation(model.New(p))
 	x.Prepare(0.5*x.m.Weights, 20_000)
+	x.drawPrices(t)
+	return x
+}
+
+// drawPrices moves all prices.
+func (x *Relaxation) drawPrices(t *rapid.T) {
 	r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "prices"), 1))
 	for i := range x.Subproblems {
-		for j := range x.Subproblems[i].Cost {
-			x.Subproblems[i].Cost[j] *= 3 * r.Float64()
+		for j, c := range x.Subproblems[i].Cost {
+			x.Subproblems[i].Cost[j] = max(1e-3, c) * 3 * r.Float64()
 		}
 	}
 	for i := range x.rows {
 		x.rows[i].price = r.Float64() * r.Float64()
 	}
 	x.charged()
-	return x
 }
 
 // every calls back with each way to give a unit that could stand, up to a number of items.
@@ -77,6 +82,18 @@ func TestAUnitsBestChoiceIsFound(t *testing.T) {
 		}
 		most, _ := s.Exactly(x, 100_000_000)
 		require.InDelta(t, best, most, 1e-7)
+		// What was found out at those prices still holds when they move.
+		for range rapid.IntRange(1, 4).Draw(t, "moves") {
+			x.drawPrices(t)
+			best = -1e300
+			s.every(func(counts []uint8) {
+				best = max(best, s.worth(x, counts)-s.spent(counts))
+			})
+			some, _ := s.Exactly(x, rapid.SampledFrom([]int{0, 10, 200}).Draw(t, "steps"))
+			require.GreaterOrEqual(t, some, best-1e-9)
+			most, _ := s.Exactly(x, 100_000_000)
+			require.InDelta(t, best, most, 1e-7)
+		}
 	})
 }
 
@@ -177,7 +194,7 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 func TestHullsAreNeverTooLow(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		need := rapid.SampledFrom([]int{1, 2, 3, 4, 6, mostTail, mostTail + 2}).Draw(t, "halves")
-		d := &bestFirst{}
+		d := &bestFirst{scratch: &scratch{}}
 		had := season.NewTally(need)
 		for range rapid.IntRange(0, 3).Draw(t, "had") {
 			had.Add(rapid.Float64Range(0, 1).Draw(t, "chance"), rapid.IntRange(1, 2).Draw(t, "half or full"))

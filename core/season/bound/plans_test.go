@@ -114,3 +114,29 @@ func TestTheBoundKnowsPrerequisitesAndCoaches(t *testing.T) {
 	assert.LessOrEqual(t, bound.Of(p, 0), 1.0)
 	assert.Greater(t, bound.Of(p, 0), 0.5, "twelve of twenty-four are likely nine")
 }
+
+// What only the longer class hears comes after the shorter one has ended, each item of it; and no class holds a unit twice, for itself and for all.
+func TestTheBoundKnowsTheOrderOfAClass(t *testing.T) {
+	p := season.Problem{Weeks: 1, Tracks: []season.Track{{ID: "t", Mode: "same"}}, Classes: []season.Class{{ID: "mon", Track: "t", Weekday: 1, Start: "18:00", TeachMinutes: 55}, {ID: "wed", Track: "t", Weekday: 3, Start: "18:00", TeachMinutes: 60}},
+		Coaches: []season.Coach{{ID: "signed off", Available: []string{"mon", "wed"}, Signoffs: []string{"throws"}, MaxPerWeek: 1, Share: 0.5}, {ID: "other", Available: []string{"mon", "wed"}, MaxPerWeek: 2, Share: 0.5}}, Goal: "coverage", Seconds: 1,
+		Units:    []season.Unit{{ID: "any", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x"}, {ID: "other", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x"}},
+		Students: []season.Student{{ID: "s", Chance: map[string]float64{"wed": 1}}}}
+	for _, id := range []string{"a", "b", "c"} {
+		p.Units = append(p.Units, season.Unit{ID: id, Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 20, Area: "x", Signoff: "throws"})
+		p.Students[0].Open = append(p.Students[0].Open, season.Need{Unit: id, Need: 1, Weight: 1})
+	}
+	require.Empty(t, p.Check())
+	assert.InDelta(t, 1.0/3, bound.Of(p, 0), 0.01, "one throw ends after 55 minutes, not three")
+	plan, err := search.Solve(p, nil)
+	require.NoError(t, err)
+	assert.Empty(t, seasontest.Breaches(p, plan.Placements))
+	assert.InDelta(t, 1.0/3, plan.Coverage, 1e-9, "and one can be held so")
+
+	p.Classes[0].TeachMinutes, p.Classes[1].TeachMinutes = 20, 45
+	p.Units = []season.Unit{{ID: "u", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 20, Area: "x"}}
+	p.Students[0].Open = []season.Need{{Unit: "u", Need: 2, Weight: 1}}
+	require.Empty(t, p.Check())
+	assert.InDelta(t, 0.5, bound.Of(p, 0), 0.01, "it is given once a week, which is half of two")
+	p.Weeks = 2
+	assert.InDelta(t, 1, bound.Of(p, 0), 1e-9)
+}
