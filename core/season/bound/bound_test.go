@@ -76,6 +76,8 @@ func TestAUnitsBestChoiceIsFound(t *testing.T) {
 		s.every(func(counts []uint8) {
 			best = max(best, s.worth(x, counts)-s.spent(counts))
 		})
+		s.bestFirst = newBestFirst(x, s)
+		s.bestFirst.listed = rapid.SampledFrom([]int{1, 5, mostListed}).Draw(t, "listed")
 		for _, steps := range []int{0, 1, 30, 999} {
 			most, _ := s.Exactly(x, steps)
 			require.GreaterOrEqual(t, most, best-1e-9, "%d steps", steps)

@@ -34,6 +34,7 @@ type bestFirst struct {
 	base   float64     // weight of needs that are met already
 	had    []float64   // the needs' distributions by what is fixed
 	stride int
+	listed int      // choices that a range may have to be listed
 	ranges []ranged // all choices that can stand are in one of them
 	open   openRanges
 	prices int32   // how often they changed
@@ -215,7 +216,7 @@ func (d *bestFirst) list(r *ranged) {
 	for v := range d.levels {
 		d.levels[v] = sized(d.levels[v], len(d.rows))
 	}
-	r.values = make([]float64, 0, r.ways())
+	r.values = make([]float64, 0, r.ways(d.listed))
 	counts := slices.Clone(r.least)
 	var at func(v int)
 	at = func(v int) {
@@ -242,12 +243,12 @@ func (d *bestFirst) list(r *ranged) {
 	d.work += 2 + len(d.needs)*(d.presences(r.least)+len(r.values)*d.stride)/500
 }
 
-// ways are how many choices a range has.
-func (r *ranged) ways() int {
+// ways are how many choices a range has, counted up to one more than most.
+func (r *ranged) ways(most int) int {
 	ways := 1
 	for v := range r.least {
-		if ways *= int(r.top[v]-r.least[v]) + 1; ways > mostListed {
-			return mostListed + 1
+		if ways *= int(r.top[v]-r.least[v]) + 1; ways > most {
+			return most + 1
 		}
 	}
 	return ways
@@ -268,7 +269,7 @@ const tight = 1e-9
 
 func newBestFirst(x *Relaxation, s *Subproblem) *bestFirst {
 	m := x.m
-	d := &bestFirst{s: s, scratch: &x.scratch, cost: make([]float64, len(s.Cost)), charge: make([]float64, len(s.Charge))}
+	d := &bestFirst{s: s, scratch: &x.scratch, listed: mostListed, cost: make([]float64, len(s.Cost)), charge: make([]float64, len(s.Charge))}
 	for _, need := range m.Units[s.Unit].Needs {
 		if need.Halves == 0 {
 			d.base += need.Weight
@@ -317,11 +318,14 @@ func (d *bestFirst) branch(at int32) {
 		return
 	}
 	d.carve(&r)
-	if r.ways() <= mostListed {
+	if r.ways(d.listed) <= d.listed {
 		d.list(&r)
 		d.ranges[at] = r
 		d.pick(&r)
 		return
+	}
+	if r.cut >= r.top[r.split] { // it was carved away
+		r.widest()
 	}
 	dims := d.s.Dims
 	track := dims[r.split/2].track
@@ -354,6 +358,16 @@ func (d *bestFirst) branch(at int32) {
 	below[r.split], above[r.split] = r.cut, r.cut+1
 	d.look(at, slices.Clone(r.least), below, r.given)
 	d.look(-1, above, r.top, r.given)
+}
+
+// widest cuts a range where it is widest.
+func (r *ranged) widest() {
+	for v := range r.top {
+		if r.top[v]-r.least[v] > r.top[r.split]-r.least[r.split] {
+			r.split = int16(v)
+		}
+	}
+	r.cut = r.least[r.split] + (r.top[r.split]-r.least[r.split]-1)/2
 }
 
 // carve leaves out of a range what its slopes tell not to be better than the best known: parts with so many of a kind. They are kept, with what is known of the
@@ -396,7 +410,6 @@ func (d *bestFirst) undecided(track int, least, top []uint8) bool {
 // look bounds a range, keeps it in the place of one it is part of (−1 for a place of its own), and opens it where something in it may be better than what is
 // known.
 func (d *bestFirst) look(at int32, least, top []uint8, from []float32) {
-
 	for i := range d.s.Dims {
 		most := uint8(d.s.Dims[i].most)
 		if least[2*i]+least[2*i+1] > most {
