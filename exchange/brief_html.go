@@ -77,7 +77,7 @@ func WriteBriefsHTML(all []Brief) ([]byte, error) {
 	pages := make([]sized, len(all))
 	for i, b := range all { // a little smaller than it fits its page on paper: browsers set lines wider
 		_, size, short := fitBrief(b)
-		pages[i] = sized{b, size * 0.95, short}
+		pages[i] = sized{b, size * 0.92, short}
 	}
 	var out bytes.Buffer
 	err := briefPage.Execute(&out, pages)
