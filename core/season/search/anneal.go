@@ -109,9 +109,9 @@ const (
 	smallSeason = 2500  // units × squares: up to here many short rounds find more than few long ones
 )
 
-// roundsEnd are the seconds at which rounds of a season that is not small end. Each takes a third to a half of what was spent until then, since one long
+// roundsEnd are the seconds at which rounds of a season that is not small end. Each takes two fifths to two thirds of what was spent by its end, since one long
 // cooling finds more than several short ones; and they end where people wish a search to end.
-var roundsEnd = []float64{0.02, 0.05, 0.1, 0.25, 0.5, 1, 1.5, 3, 5, 10, 20, 30, 60, 120, 300, 600}
+var roundsEnd = []float64{0.02, 0.05, 0.1, 0.25, 0.5, 1, 3, 5, 10, 20, 30, 60, 120, 300, 600}
 
 // roundLength is the steps of work of a round.
 func roundLength(round int) int64 {
