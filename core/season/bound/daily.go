@@ -138,7 +138,7 @@ func (x *Relaxation) sides(unit int) (all []side) {
 		if at < 0 {
 			at = len(all)
 			days := x.days(dim.track)
-			all = append(all, side{track: dim.track, known: dim.Known, days: days, begins: span{0, len(days)}, begun: make([]float64, len(days)+1)})
+			all = append(all, side{track: dim.track, known: dim.Known, days: days, begins: span{0, len(days)}})
 		}
 		all[at].dims = append(all[at].dims, i)
 	}
@@ -530,21 +530,17 @@ func (d *Daily) take(unit int, way int32, price, slope []float64) {
 		}
 		d.list(unit, t, price, day)
 		forced, at := -1, -1
-		if day >= 0 { // the teach of the day takes the place of the onDay of its dim, where it is not among them
+		if day >= 0 { // the teach of the day takes the place of the dearest of its dim, where it is not among them
 			least := math.Inf(1)
 			for v := 0; v < len(t.lists); v += 2 {
-				n := int(t.patterns[j][v])
-				if n == 0 || n > len(t.lists[v]) {
-					continue
-				}
-				for i := range t.slots {
-					if q := &t.slots[i]; q.day == day && q.may[v/2][0] {
-						if more := max(0, price[d.at(q.square, unit, 2*t.dims[v/2])]-t.lists[v][n-1].price); more < least {
-							least, forced, at = more, v, i
-						}
-					}
+				if n := int(t.patterns[j][v]); n > 0 && n < len(t.more[v/2]) && t.more[v/2][n] < least {
+					least, forced = t.more[v/2][n], v
 				}
 			}
+			dearest := t.lists[forced][t.patterns[j][forced]-1].price
+			at = slices.IndexFunc(t.slots, func(q slot) bool {
+				return q.day == day && q.may[forced/2][0] && max(0, price[d.at(q.square, unit, 2*t.dims[forced/2])]-dearest) <= least
+			})
 		}
 		for v, n := range t.patterns[j] {
 			in := false

@@ -4,6 +4,8 @@ import (
 	"math"
 	"math/bits"
 	"slices"
+
+	"vereda/core/season/model"
 )
 
 // Fill is the most a pack can be paid for what it takes, less what leading it costs, and tells what it takes then and who leads.
@@ -110,7 +112,7 @@ func (k *Packing) lead(p *Pack, c call, leads func(coach int)) float64 {
 // fill is the most a pack can be paid for items a call allows. What is only for the longer classes comes after what fills the shorter ones: items, or
 // something that nobody needs, which takes its minutes too. Each item must end after the classes do that do not hear it, so the longest comes first.
 func (k *Packing) fill(p *Pack, c call) float64 {
-	k.filled += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/350
+	k.filled += p.work()
 	most := k.most
 	most[0] = 0
 	for b := 1; b < len(most); b++ {
@@ -145,22 +147,30 @@ func (k *Packing) fill(p *Pack, c call) float64 {
 func (k *Packing) first(p *Pack, c call, until int) {
 	for i := range until {
 		g := &p.goods[i]
-		k.earlier[i] = k.earlier[i][:0]
-		if k.barred[i] || g.signoff&^c[g.tier].signoffs != 0 {
-			continue
-		}
-		for kind, pay := range k.pays(g) {
-			if pay <= 0 || g.minutes[kind] > g.until {
-				continue
-			}
-			if len(k.earlier[i]) == 0 {
-				k.earlier[i] = append(k.earlier[i], k.most[:g.until+1]...)
-			}
-			now := k.most[g.minutes[kind] : g.until+1]
-			for b, v := range k.earlier[i][:len(now)] {
-				now[b] = max(now[b], v+pay)
+		for kind, pay := range k.offer(p, c, i, k.most[:g.until+1]) {
+			if pay > 0 {
+				raise(k.most[g.minutes[kind]:g.until+1], k.earlier[i], pay)
 			}
 		}
+	}
+}
+
+// offer is what a teach and a review of a good are paid in a call, nothing where it may not be taken so. Where it may, what there was before is remembered.
+func (k *Packing) offer(p *Pack, c call, i int, before []float64) (pays [2]float64) {
+	k.earlier[i] = k.earlier[i][:0]
+	if g := &p.goods[i]; !k.barred[i] && g.signoff&^c[g.tier].signoffs == 0 {
+		pays = k.pays(g)
+	}
+	if pays[model.Teach] > 0 || pays[model.Review] > 0 {
+		k.earlier[i] = append(k.earlier[i], before...)
+	}
+	return pays
+}
+
+// raise makes now what can be had by so much more than before, where that is more.
+func raise(now, before []float64, pay float64) {
+	for b, v := range before[:len(now)] {
+		now[b] = max(now[b], v+pay)
 	}
 }
 
@@ -183,28 +193,15 @@ func (k *Packing) later(p *Pack, c call, from, until int) {
 	}
 	for i := from; i < until; i++ {
 		g := &p.goods[i]
-		k.earlier[i] = k.earlier[i][:0]
-		if k.barred[i] || g.signoff&^c[g.tier].signoffs != 0 {
-			continue
-		}
-		for kind, pay := range k.pays(g) {
-			if pay <= 0 || g.minutes[kind] > g.until {
+		for kind, pay := range k.offer(p, c, i, t.inside[t.soonest:]) {
+			if pay <= 0 {
 				continue
 			}
-			if len(k.earlier[i]) == 0 {
-				k.earlier[i] = append(k.earlier[i], t.inside[t.soonest:]...)
-			}
 			if t.soonest+g.minutes[kind] <= t.length {
-				now := t.inside[t.soonest+g.minutes[kind]:]
-				for b, v := range k.earlier[i][:len(now)] {
-					now[b] = max(now[b], v+pay)
-				}
+				raise(t.inside[t.soonest+g.minutes[kind]:], k.earlier[i], pay)
 			}
 			if begin := g.begin(kind, below); begin+g.minutes[kind] <= t.length {
-				now := t.inside[begin+g.minutes[kind]:]
-				for b, v := range t.filled[begin:][:len(now)] {
-					now[b] = max(now[b], v+pay)
-				}
+				raise(t.inside[begin+g.minutes[kind]:], t.filled[begin:], pay)
 			}
 		}
 	}
@@ -262,11 +259,11 @@ func (k *Packing) tell(p *Pack, end int) {
 	}
 }
 
-// pays is what a teach and a review of a good are paid, nothing where it may not be.
+// pays is what a teach and a review of a good are paid, nothing where it may not be or is too long.
 func (k *Packing) pays(g *good) (pays [2]float64) {
 	cost := k.x.Subproblems[g.subproblem].Cost[2*g.dim : 2*g.dim+2]
 	for kind, may := range g.may {
-		if may {
+		if may && g.minutes[kind] <= g.until {
 			pays[kind] = cost[kind]
 		}
 	}

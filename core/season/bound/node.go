@@ -119,11 +119,6 @@ func (d *Daily) openDay() (side, day int, open float64) {
 
 // MayBegin says whether a unit may be taught the track of a square first there.
 func (d *Daily) MayBegin(square, unit int) bool {
-	q := &d.x.m.Squares[square]
-	t := d.side(unit, q.Track)
-	if t == nil || t.known {
-		return true
-	}
-	day := slices.Index(t.days, q.Day)
-	return t.begins.from <= day && day <= t.begins.to
+	t, day := d.asked(square, unit)
+	return t == nil || t.begins.from <= day && day <= t.begins.to
 }

@@ -142,12 +142,15 @@ func (k *Packing) add(square int, p Pack) {
 	if at < 0 {
 		at = len(k.Packs)
 		k.Packs = append(k.Packs, p)
-		k.work += 1 + len(p.goods)*p.goods[len(p.goods)-1].until/350
+		k.work += p.work()
 	} else {
 		k.Packs[at].times++
 	}
 	k.PackOf[square] = at
 }
+
+// work is what it takes to fill a pack once, in microseconds about.
+func (p *Pack) work() int { return 1 + len(p.goods)*p.goods[len(p.goods)-1].until/350 }
 
 // Open adds what one more such square can hold to dims, by subproblem; those it changes are copied first.
 func (p *Pack) Open(dims [][]Dim) {

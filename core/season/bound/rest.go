@@ -61,12 +61,20 @@ func (d *Daily) Price(square, unit, place int) float64 { return d.price[d.at(squ
 
 // First is what a unit pays for being taught a track first on the day of a square; nothing where the track needs no first teach.
 func (d *Daily) First(square, unit int) float64 {
-	q := &d.x.m.Squares[square]
-	t := d.side(unit, q.Track)
-	if t == nil || t.known {
+	t, day := d.asked(square, unit)
+	if t == nil {
 		return 0
 	}
-	return t.charge[slices.Index(t.days, q.Day)]
+	return t.charge[day]
+}
+
+// asked is a unit in the track of a square, and which of its days that is; nothing where the track needs no first teach.
+func (d *Daily) asked(square, unit int) (t *side, day int) {
+	q := &d.x.m.Squares[square]
+	if t = d.side(unit, q.Track); t == nil || t.known {
+		return nil, 0
+	}
+	return t, slices.Index(t.days, q.Day)
 }
 
 // Spend is what the rest of a way costs from a square on, when so much of it was given before: counts by place. It is endless where there are no

@@ -284,11 +284,8 @@ func (e *exhaust) item(s int, from int) bool {
 				continue
 			}
 			it.Audience = e.m.HeardBy(q, q.Minutes-free)
-			if e.tableOf[it.Unit] >= 0 && e.placeOf(s, e.tableOf[it.Unit], it) < 0 {
-				continue // nobody can ever teach it there
-			}
-			if i := e.tableOf[it.Unit]; kind == model.Teach && i >= 0 && !e.begun(s, i) && !e.daily.MayBegin(s, i) {
-				continue
+			if i := e.tableOf[it.Unit]; i >= 0 && (e.placeOf(s, i, it) < 0 || kind == model.Teach && !e.begun(s, i) && !e.daily.MayBegin(s, i)) {
+				continue // nobody can ever teach it there, or it does not begin there in this part
 			}
 			e.count(s, it)
 			done := true

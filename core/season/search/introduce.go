@@ -25,18 +25,11 @@ func (r *Relay) introduce(t int, u int32, tilt float64, depth int) int {
 		}
 	}
 	r.FindRooms(t, u)
-	inOrder := slices.Clone(r.Rooms[model.Teach])
-	slices.SortFunc(inOrder, func(a, b Room) int { return cmp.Compare(a.Square, b.Square) })
 	var ways []grown
-	cheapest := math.Inf(1)
-	for i := range inOrder {
-		x := &inOrder[i]
-		q := &st.Model.Squares[x.Square]
-		if q.Day <= ground || x.Cost >= cheapest-1e-12 || len(ways) > 5 {
-			continue
-		}
-		cheapest = x.Cost
-		g := r.grow(t, u, q.Day, x, tilt)
+	starts := r.starts(ground)
+	for i := range starts {
+		x := &starts[i]
+		g := r.grow(t, u, st.Model.Squares[x.Square].Day, x, tilt)
 		if len(g.items) == 0 {
 			g = grown{[]choiceOf{{x, model.Teach}}, -x.Cost}
 		}

@@ -110,25 +110,31 @@ func (r *Relay) layIn(t int, u int32, tilt float64) {
 	r.FindRooms(t, u)
 	var best []choiceOf
 	most := 1e-9
-	cheapest := math.Inf(1)
-	tried := 0
-	inOrder := slices.Clone(r.Rooms[model.Teach])
-	slices.SortFunc(inOrder, func(a, b Room) int { return cmp.Compare(a.Square, b.Square) })
-	for i := range inOrder {
-		x := &inOrder[i]
-		q := &st.Model.Squares[x.Square]
-		// A later start is worth a look only where it is cheaper than all before.
-		if q.Day <= ground || x.Cost >= cheapest-1e-12 || tried > 5 {
-			continue
-		}
-		cheapest = x.Cost
-		tried++
-		grown := r.grow(t, u, q.Day, x, tilt)
+	starts := r.starts(ground)
+	for i := range starts {
+		grown := r.grow(t, u, st.Model.Squares[starts[i].Square].Day, &starts[i], tilt)
 		if net := grown.net; net > most {
 			most, best = net, grown.items
 		}
 	}
 	r.apply(u, grown{items: best})
+}
+
+// mostStarts is how many places for a first teach are looked at.
+const mostStarts = 6
+
+// starts are places for a first teach after a day, in their order: a later one is worth a look only where it is cheaper than all before.
+func (r *Relay) starts(ground int) (starts []Room) {
+	inOrder := slices.Clone(r.Rooms[model.Teach])
+	slices.SortFunc(inOrder, func(a, b Room) int { return cmp.Compare(a.Square, b.Square) })
+	cheapest := math.Inf(1)
+	for _, x := range inOrder {
+		if r.State.Model.Squares[x.Square].Day > ground && x.Cost < cheapest-1e-12 && len(starts) < mostStarts {
+			cheapest = x.Cost
+			starts = append(starts, x)
+		}
+	}
+	return starts
 }
 
 type choiceOf struct {
