@@ -1,12 +1,16 @@
 package e2e
 
 import (
+	"context"
 	"net"
 	"net/http"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -147,6 +151,27 @@ func TestAClassWithoutNetwork(t *testing.T) {
 	b.click("Sign out")
 	b.sees("Sign in")
 	b.until("nothing is kept", `(() => { caches.open("mat").then((c) => c.keys()).then((k) => { window.left = k.length; }); return window.left === 0; })()`)
+}
+
+// A page that came past the worker, as one does that is asked for while the worker is just starting, is taken by it:
+// its class is on the device all the same.
+func TestAPageThatCamePastTheWorkerIsKept(t *testing.T) {
+	h := openHall(t)
+	b := h.person(t, 390, 844)
+	b.signIn(state.Head)
+	b.goTo("/run/" + tonight)
+	kept := `(document.documentElement.dataset.kept ?? "").includes("fund-early")`
+	b.until("the class is on the device", kept)
+	eval[bool](b, `(window.before = true)`)
+	b.do(chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		_, err := cdp.Call(ctx, target, page.Reload, page.ReloadParams{IgnoreCache: new(true)})
+		return err
+	}))
+	b.until("the page is another one", `!window.before`)
+	b.until("the class is on the device", kept)
+	h.down()
+	b.goTo("/run/" + tonight)
+	b.sees("Start", "Next:")
 }
 
 // The wall follows the phone: both show the same second.

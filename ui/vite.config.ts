@@ -41,6 +41,9 @@ export default defineConfig({
         // The worker takes the pages that are open already: who opens a class at once keeps it on the device as well.
         clientsClaim: true,
         skipWaiting: true,
+        // What is open past the worker asks for it (areas/run/Run.tsx, useKept).
+        importScripts: ["worker-claim.js"],
+        globIgnores: ["**/worker-claim.js"],
         globPatterns: ["**/*.{js,css,html,svg,woff2}"],
         navigateFallback: "/index.html",
         navigateFallbackDenylist: [/^\/api\//, /^\/calendar\//, /^\/metrics/, /^\/healthz/, /^\/readyz/],

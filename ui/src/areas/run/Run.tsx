@@ -105,10 +105,14 @@ function useKept(sessions: string[]) {
     let left = false;
     const keep = async () => {
       if (!("serviceWorker" in navigator)) return;
-      await navigator.serviceWorker.ready;
-      // What is asked before the worker stands between page and network is not kept by it.
-      if (!navigator.serviceWorker.controller)
-        await new Promise((on) => navigator.serviceWorker.addEventListener("controllerchange", on, { once: true }));
+      const { active } = await navigator.serviceWorker.ready;
+      // What is asked before the worker stands between page and network is not kept by it. A page that was asked for while the
+      // worker was starting is not taken by it, nor is one reloaded past it: it says that it is there.
+      if (!navigator.serviceWorker.controller) {
+        const taken = new Promise((on) => navigator.serviceWorker.addEventListener("controllerchange", on, { once: true }));
+        active?.postMessage("claim");
+        await taken;
+      }
       const wanted = list
         .split(" ")
         .filter(Boolean)
