@@ -169,7 +169,8 @@ func DrawHabits(t *rapid.T) season.Problem {
 }
 
 // lineThrough says whether areas can be given to the weeks of a track, each for as many weeks in a row as its rules ask (the last ones of the season may
-// be fewer), so that each week fits its own. It is asked of tracks of two areas at least in which nothing is wanted or fixed.
+// be fewer), so that each week fits its own. It is asked of tracks of two areas at least in which nothing is wanted or fixed. The area of units that
+// can never be taught there, for what they stand on, is none of them.
 func lineThrough(p season.Problem, t season.Track, fits func(week int, area string) bool) bool {
 	var weeks []int
 	for w := 1; w <= p.Weeks; w++ {
@@ -177,9 +178,14 @@ func lineThrough(p season.Problem, t season.Track, fits func(week int, area stri
 			weeks = append(weeks, w)
 		}
 	}
+	var reached func(id string) bool
+	reached = func(id string) bool {
+		u := p.Units[slices.IndexFunc(p.Units, func(u season.Unit) bool { return u.ID == id })]
+		return slices.Contains(u.Tracks, t.ID) && !slices.ContainsFunc(u.Requires, func(r string) bool { return !slices.Contains(t.Assumed, r) && !reached(r) })
+	}
 	var areas []string
 	for _, u := range p.Units {
-		if u.Area != "" && slices.Contains(u.Tracks, t.ID) && !slices.Contains(areas, u.Area) {
+		if u.Area != "" && reached(u.ID) && !slices.Contains(areas, u.Area) {
 			areas = append(areas, u.Area)
 		}
 	}
