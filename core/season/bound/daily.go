@@ -24,8 +24,10 @@ type Daily struct {
 	from   []int
 	rows   []dated
 	leads  int       // where the prices of coaches start, by week
+	shut   []bool    // items that no better plan holds; their prices are 0
 	mean   []float64 // how often each unit was given in each place while the prices were moved
 	Work   int       // done by now, in microseconds about
+	Limit  int       // the work it may come to; prices are moved no further then
 }
 
 // Listed is a unit with the ways it may be given: all one after another, for looking at many of them is most of the work.
@@ -59,7 +61,7 @@ type side struct {
 	dims     []int
 	known    bool // no first teach is asked for
 	days     []int
-	begins   span      // when it may be taught first
+	begins   uint64    // the days it may be taught first on, a bit each; the one after the last for never
 	begun    []float64 // how often it was on each day, and never, while the prices were moved
 	slots    []slot
 	patterns [][]uint8 // counts of its dims, teaches and reviews by turns
@@ -72,9 +74,6 @@ type side struct {
 	sums     [][]float64
 	more     [][]float64 // per dim and teaches: how much more it costs that one of them is on the day listed from
 }
-
-// span is from a day to another, of those a track has; the one after the last is never.
-type span struct{ from, to int }
 
 // slot is a square that may hold a unit: on which of the days, and what in each dim.
 type slot struct {
@@ -93,13 +92,21 @@ type dated struct {
 	at, days        int
 }
 
+// mostDays is how many a track may have: there is a bit for each, and for never.
+const mostDays = 62
+
 // dailyFillings is how often a pack is filled at most here, where few units may be in many classes twice.
 const dailyFillings = 40
 
 // NewDaily lists the ways that gain no more than slack less than the best at the prices of a relaxation. It is nothing where they are too many to look at.
 func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
 	x.Packing.fillings = dailyFillings
-	d := &Daily{x: x, Known: known, Most: known + slack, from: make([]int, len(x.Subproblems)+1)}
+	d := &Daily{x: x, Known: known, Most: known + slack, Limit: math.MaxInt, from: make([]int, len(x.Subproblems)+1)}
+	for t := range x.m.Problem.Tracks {
+		if len(x.days(t)) > mostDays {
+			return nil
+		}
+	}
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
 		ways, looked, ok := s.Ways(x, slack, most)
@@ -138,7 +145,7 @@ func (x *Relaxation) sides(unit int) (all []side) {
 		if at < 0 {
 			at = len(all)
 			days := x.days(dim.track)
-			all = append(all, side{track: dim.track, known: dim.Known, days: days, begins: span{0, len(days)}})
+			all = append(all, side{track: dim.track, known: dim.Known, days: days, begins: 1<<(len(days)+1) - 1})
 		}
 		all[at].dims = append(all[at].dims, i)
 	}
@@ -206,7 +213,7 @@ func (d *Daily) begin() {
 		d.price = append(d.price, make([]float64, days)...)
 		d.price[len(d.price)-1] = r.price
 	}
-	d.leads = len(d.price)
+	d.leads, d.shut = len(d.price), make([]bool, len(d.price))
 	for _, kind := range x.Packing.weekOf {
 		for _, v := range x.Packing.weeks[kind].lead {
 			d.price = append(d.price, v/leadScale)
@@ -274,6 +281,9 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 			at := int32(0)
 			at, nets[i] = d.best(i, price)
 			sum += nets[i]
+			if math.IsInf(nets[i], -1) {
+				return false
+			}
 			d.take(i, at, price, slope)
 			if 2*step >= steps {
 				for v, n := range d.Units[i].Counts(at) {
@@ -294,7 +304,7 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 				return false
 			}
 		}
-		if x.stopped() {
+		if x.stopped() || d.Left() <= 0 {
 			break
 		}
 		walk.step(price, slope)
@@ -303,7 +313,7 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 	d.charge(d.price)
 	for i := range d.Units {
 		u := &d.Units[i]
-		d.best(i, d.price)
+		_, best[i] = d.best(i, d.price)
 		left := make([]int32, 0, len(u.Left)) // what other nodes have stays
 		for _, w := range u.Left {
 			if low-best[i]+u.net[w] > d.Known+1e-9 {
@@ -314,11 +324,13 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 			return false
 		}
 	}
+	d.use()
+	d.narrow(low-d.Known, best)
 	return true
 }
 
-// Steps are so many, or those that fit into so much work in all: a few in any case.
-func (d *Daily) Steps(most, work int) int { return max(8, min(most, (work-d.Work)/max(1, d.step()))) }
+// Left is the work that is left to do.
+func (d *Daily) Left() int { return d.Limit - d.Work }
 
 // step is the work of a step of the prices, as it was measured.
 func (d *Daily) step() int {
@@ -410,7 +422,7 @@ func (d *Daily) best(unit int, price []float64) (at int32, most float64) {
 func (d *Daily) costs(unit int, t *side, price []float64) {
 	for _, j := range t.used {
 		t.cost[j], t.first[j] = math.Inf(1), len(t.days)
-		if t.nothing(j) && t.begins.to == len(t.days) {
+		if t.nothing(j) && t.mayBegin(len(t.days)) {
 			t.cost[j] = 0
 		}
 	}
@@ -421,8 +433,8 @@ func (d *Daily) costs(unit int, t *side, price []float64) {
 		}
 		return
 	}
-	for day := min(t.begins.to, len(t.days)-1); day >= t.begins.from; day-- {
-		if !d.list(unit, t, price, day) {
+	for day := len(t.days) - 1; day >= 0; day-- {
+		if !t.mayBegin(day) || !d.list(unit, t, price, day) {
 			continue
 		}
 		for _, j := range t.used {
@@ -432,6 +444,9 @@ func (d *Daily) costs(unit int, t *side, price []float64) {
 		}
 	}
 }
+
+// mayBegin says whether a unit may be taught first on a day, or never.
+func (t *side) mayBegin(day int) bool { return t.begins>>day&1 != 0 }
 
 // nothing says whether a pattern gives nothing.
 func (t *side) nothing(pattern int) bool {
@@ -447,7 +462,7 @@ func (d *Daily) list(unit int, t *side, price []float64, day int) (on bool) {
 		l := t.lists[v][:0]
 		for i := range t.slots {
 			q := &t.slots[i]
-			if q.day < day || q.day == day && v%2 == 1 || !q.may[v/2][v%2] {
+			if q.day < day || q.day == day && v%2 == 1 || !q.may[v/2][v%2] || d.shut[d.at(q.square, unit, 2*t.dims[v/2]+v%2)] {
 				continue
 			}
 			p := priced{price[d.at(q.square, unit, 2*t.dims[v/2]+v%2)], i}
@@ -539,7 +554,7 @@ func (d *Daily) take(unit int, way int32, price, slope []float64) {
 			}
 			dearest := t.lists[forced][t.patterns[j][forced]-1].price
 			at = slices.IndexFunc(t.slots, func(q slot) bool {
-				return q.day == day && q.may[forced/2][0] && max(0, price[d.at(q.square, unit, 2*t.dims[forced/2])]-dearest) <= least
+				return q.day == day && q.may[forced/2][0] && !d.shut[d.at(q.square, unit, 2*t.dims[forced/2])] && max(0, price[d.at(q.square, unit, 2*t.dims[forced/2])]-dearest) <= least
 			})
 		}
 		for v, n := range t.patterns[j] {

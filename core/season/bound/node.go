@@ -2,7 +2,9 @@ package bound
 
 import (
 	"math"
+	"math/bits"
 	"slices"
+	"sort"
 )
 
 // Node is a part of the ways, with the prices it is bounded at.
@@ -11,18 +13,19 @@ type Node struct {
 	ways  [][]int32
 	price []float64
 	mean  []float64
+	shut  []bool
 	sides []begins
 }
 
 // begins are when a unit may be taught a track first, and how often it was.
 type begins struct {
-	span  span
+	days  uint64
 	begun []float64
 }
 
 // Node is where the relaxation stands.
 func (d *Daily) Node() *Node {
-	n := &Node{Most: d.Most, price: d.price, mean: d.mean}
+	n := &Node{Most: d.Most, price: d.price, mean: d.mean, shut: d.shut}
 	for i := range d.Units {
 		n.ways = append(n.ways, d.Units[i].Left)
 		for k := range d.Units[i].sides {
@@ -34,12 +37,12 @@ func (d *Daily) Node() *Node {
 
 // Enter goes to a node.
 func (d *Daily) Enter(n *Node) {
-	d.Most, d.price, d.mean = n.Most, slices.Clone(n.price), n.mean
+	d.Most, d.price, d.shut, d.mean = n.Most, slices.Clone(n.price), slices.Clone(n.shut), n.mean
 	at := 0
 	for i := range d.Units {
 		d.Units[i].Left = n.ways[i]
 		for k := range d.Units[i].sides {
-			d.Units[i].sides[k].begins, d.Units[i].sides[k].begun = n.sides[at].span, n.sides[at].begun
+			d.Units[i].sides[k].begins, d.Units[i].sides[k].begun = n.sides[at].days, n.sides[at].begun
 			at++
 		}
 	}
@@ -48,36 +51,61 @@ func (d *Daily) Enter(n *Node) {
 // dayWeight is how much rather it is parted at a day than at a count of reviews; at one of teaches as much.
 const dayWeight = 2
 
-// Branch parts where the relaxation stands in two: at the count, or the day a unit is first taught a track, that was least decided while the prices were moved. It
-// is nothing where each unit has one way left, and one day.
-func (d *Daily) Branch() []*Node {
-	unit, place, cut, open := d.openCount()
-	side, day, also := d.openDay()
-	if also > open {
-		sooner, later := d.Node(), d.Node()
-		sooner.sides[side].span.to, later.sides[side].span.from = day, day+1
-		return []*Node{sooner, later}
+// Cut is where a node may be parted in two: at how often a unit is given in a place, or at the day it is first taught a track.
+type Cut struct {
+	unit, place int
+	most        uint8 // up to so often in the one part
+	side, day   int   // of the units' tracks; until this day in the one part
+	days        bool
+}
+
+// Cuts are where the relaxation may be parted, what was least decided while the prices were moved first.
+func (d *Daily) Cuts(most int) []Cut {
+	type open struct {
+		cut   Cut
+		score float64
 	}
-	if open == 0 {
-		return nil
+	var all []open
+	add := func(c Cut, score float64) {
+		if at := sort.Search(len(all), func(i int) bool { return all[i].score < score }); at < most {
+			all = slices.Insert(all, at, open{c, score})
+			all = all[:min(len(all), most)]
+		}
 	}
+	d.openCounts(add)
+	d.openDays(add)
+	cuts := make([]Cut, len(all))
+	for i := range all {
+		cuts[i] = all[i].cut
+	}
+	return cuts
+}
+
+// Part parts where the relaxation stands in two.
+func (d *Daily) Part(c Cut) (parts [2]*Node) {
 	few, more := d.Node(), d.Node()
-	few.ways[unit], more.ways[unit] = nil, nil
-	for _, w := range d.Units[unit].Left {
+	if c.days {
+		sooner := uint64(1)<<(c.day+1) - 1
+		few.sides[c.side].days &= sooner
+		more.sides[c.side].days &^= sooner
+		return [2]*Node{few, more}
+	}
+	few.ways[c.unit], more.ways[c.unit] = nil, nil
+	for _, w := range d.Units[c.unit].Left {
 		part := few
-		if d.Units[unit].Counts(w)[place] > cut {
+		if d.Units[c.unit].Counts(w)[c.place] > c.most {
 			part = more
 		}
-		part.ways[unit] = append(part.ways[unit], w)
+		part.ways[c.unit] = append(part.ways[c.unit], w)
 	}
-	return []*Node{few, more}
+	return [2]*Node{few, more}
 }
 
 // undecided is the less of two shares, over nothing: any is better to part at than none.
 func undecided(share float64) float64 { return min(share, 1-share) + 0.01 }
 
-// openCount is how often a unit is given in a place, up to cut or more, where that was least decided; open is 0 where all counts are decided.
-func (d *Daily) openCount() (unit, place int, cut uint8, open float64) {
+// openCounts are how often each unit is given in each place, up to so often or more, where that is open.
+func (d *Daily) openCounts(add func(Cut, float64)) {
 	for i := range d.Units {
 		u := &d.Units[i]
 		for v := range d.from[i+1] - d.from[i] {
@@ -90,35 +118,35 @@ func (d *Daily) openCount() (unit, place int, cut uint8, open float64) {
 				continue
 			}
 			mean := min(float64(top)-1e-6, max(float64(least)+1e-6, d.mean[d.from[i]+v]))
-			if score := undecided(mean-math.Floor(mean)) * float64(2-v%2); score > open {
-				unit, place, cut, open = i, v, uint8(math.Floor(mean)), score
-			}
+			add(Cut{unit: i, place: v, most: uint8(math.Floor(mean))}, undecided(mean-math.Floor(mean))*float64(2-v%2))
 		}
 	}
-	return unit, place, cut, open
 }
 
-// openDay is the last of the days that a unit is first taught a track on, or later, where that was least decided: side counts the units' tracks.
-func (d *Daily) openDay() (side, day int, open float64) {
+// openDays are the last of the days that a unit is first taught a track on, or later, where that is open.
+func (d *Daily) openDays(add func(Cut, float64)) {
 	at := 0
 	for i := range d.Units {
 		for k := range d.Units[i].sides {
 			t := &d.Units[i].sides[k]
 			before := 0.0
-			for c := t.begins.from; !t.known && c < t.begins.to; c++ {
-				before += t.begun[c]
-				if score := undecided(before) * dayWeight; score > open {
-					side, day, open = at, c, score
+			for c := bits.TrailingZeros64(t.begins); !t.known && t.begins>>(c+1) != 0; c++ {
+				if !t.mayBegin(c) {
+					continue
 				}
+				before += t.begun[c]
+				add(Cut{days: true, side: at, day: c}, undecided(before)*dayWeight)
 			}
 			at++
 		}
 	}
-	return side, day, open
 }
+
+// Shut says whether no better plan holds an item in a square.
+func (d *Daily) Shut(square, unit, place int) bool { return d.shut[d.at(square, unit, place)] }
 
 // MayBegin says whether a unit may be taught the track of a square first there.
 func (d *Daily) MayBegin(square, unit int) bool {
 	t, day := d.asked(square, unit)
-	return t == nil || t.begins.from <= day && day <= t.begins.to
+	return t == nil || t.mayBegin(day)
 }

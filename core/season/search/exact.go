@@ -23,9 +23,11 @@ type exhaust struct {
 	tableOf    []int        // per unit, its table; −1 for none
 	places     [][][]int    // per square, audience and table, where a teach is counted
 	met        map[uint64]bool
+	lessened   map[bound.Cut]lessened // what was found of parting there
 	states     int
 	allowed    int // states it may look at
 	stop       func() bool
+	hear       func(work int) find // the best plan that a search beside it has by so much work; nil where there is none
 }
 
 // table is a unit's ways that can be part of a plan better than the best known: at the prices they gain no more less than the best than the bound lies
@@ -80,7 +82,7 @@ func (e *exhaust) begin(limit int64) (most float64, ok bool) {
 	x, known, seconds := e.relaxation, e.score*e.m.Weights, float64(limit)/stepsPerSecond
 	x.StopWhen(e.stop)
 	x.Prepare(known, 200_000)
-	most = x.Prove(int(min(400_000, max(200_000, 200_000*seconds))))
+	most = x.Prove(200_000)
 	for u := range e.tableOf {
 		e.tableOf[u] = -1
 	}
@@ -284,8 +286,11 @@ func (e *exhaust) item(s int, from int) bool {
 				continue
 			}
 			it.Audience = e.m.HeardBy(q, q.Minutes-free)
-			if i := e.tableOf[it.Unit]; i >= 0 && (e.placeOf(s, i, it) < 0 || kind == model.Teach && !e.begun(s, i) && !e.daily.MayBegin(s, i)) {
-				continue // nobody can ever teach it there, or it does not begin there in this part
+			if i := e.tableOf[it.Unit]; i >= 0 {
+				at := e.placeOf(s, i, it)
+				if at < 0 || e.daily.Shut(s, i, at) || kind == model.Teach && !e.begun(s, i) && !e.daily.MayBegin(s, i) {
+					continue // nobody can ever teach it there, no better plan holds it, or it does not begin there in this part
+				}
 			}
 			e.count(s, it)
 			done := true

@@ -23,7 +23,7 @@ func Exact(m *model.Model, h *Search, stop func() bool) bool {
 	h.limit = warmth(whole)
 	h.Run(nil)
 	h.limit = whole
-	p := prove(m, h.best, h.score, h.limit, stop)
+	p := prove(m, find{score: h.score, plan: h.best}, h.limit, nil, stop)
 	if p.score > h.score {
 		h.score, h.Covers = p.score, p.score
 		copy(h.best, p.best)
@@ -38,8 +38,9 @@ func provable(h *Search) bool {
 	return m.Problem.Goal == "coverage" && len(h.open) <= 40 && len(m.Units) <= 16 && !m.Whole() && m.Weights > 0
 }
 
-// warmth is the work spent on finding a good plan before proving it best: a proof needs one.
-func warmth(limit int64) int64 { return min(limit, max(exactWarmth, int64(exactShare*float64(limit)))) }
+// warmth is the work spent on finding a good plan before proving it best: a proof needs one. From a second on it is the same for every wish, so that
+// a longer proof goes on where a shorter one ended, and knows at least as good a plan.
+func warmth(limit int64) int64 { return min(limit, max(leastWarmth, min(limit/10, mostWarmth))) }
 
 // proof is what came of one: whether it finished, what no plan covers more than, and the best plan it knows.
 type proof struct {
@@ -50,10 +51,11 @@ type proof struct {
 	work  int64 // of its state
 }
 
-// prove goes out from the best plan known, and may take so many steps of a search. It shares nothing with one but the model.
-func prove(m *model.Model, best [][]model.Item, score float64, limit int64, stop func() bool) proof {
-	e := &exhaust{m: m, st: model.NewState(m), score: score, relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, stop: stop, tableOf: make([]int, len(m.Units))}
-	for _, items := range best {
+// prove goes out from the best plan known, and may take so many steps of a search. It shares nothing with one but the model, and what hear says of the best
+// known after so many microseconds of its own work.
+func prove(m *model.Model, known find, limit int64, hear func(work int) find, stop func() bool) proof {
+	e := &exhaust{m: m, st: model.NewState(m), score: known.score, hear: hear, relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, lessened: map[bound.Cut]lessened{}, stop: stop, tableOf: make([]int, len(m.Units))}
+	for _, items := range known.plan {
 		e.best = append(e.best, slices.Clone(items))
 	}
 	most, ok := e.begin(limit)
@@ -67,78 +69,115 @@ func prove(m *model.Model, best [][]model.Item, score float64, limit int64, stop
 }
 
 const (
-	// exactWarmth is the work spent at least on finding a good plan before proving it best, and exactShare the share of the whole.
-	exactWarmth = 60_000
-	exactShare  = 0.1
+	leastWarmth, mostWarmth = 60_000, stepsPerSecond / 10
 	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one.
-	proofShare    = 0.9
+	proofShare    = 1
 	waysPerSecond = 200_000 // to give units that may be looked at, half a second's at least
 	mostWays      = 1_000_000
 	stateWork     = 3 // microseconds a state takes, as it was measured
-	// The prices of the whole are moved in rounds, each of twice the steps up to priceRounds: most ways go in the first. Those of a part are moved in priceSteps.
-	priceRounds = 5
-	priceSteps  = 50
-	// A twelfth of the proof may go on looking through the whole; of a part so many states are looked at before it is parted.
-	wholeShare = 12
-	partStates = 3000
+	// The prices of the whole are moved twice, in half of the steps and in all of wholeSteps; those of a part in partSteps, and in probeSteps to see what parting
+	// brings. Then so many states of a part are looked at before it is parted.
+	wholeSteps = 100
+	partSteps  = 80
+	probeSteps = 20
+	partStates = 1500
+	mostCuts   = 8 // where parting a part is tried
+	// heardShare is how far behind its own time a proof hears what the search beside it found, so that it need not wait where that is slower.
+	heardShare = 0.5
 )
 
 // branch proves part by part: each is bounded, and looked through where that is soon done, or parted in two, the part that promises most first. It may take about so
 // many microseconds, and says whether it finished, and what no plan covers more than.
 func (e *exhaust) branch(budget int) (done bool, most float64) {
+	e.daily.Limit = e.daily.Work + budget
 	open := parts{e.daily.Node()}
-	looked := 0
 	for first := true; len(open) > 0; first = false {
 		n := heap.Pop(&open).(*bound.Node)
+		if e.hear != nil {
+			if f := e.hear(e.daily.Work); f.score > e.score {
+				e.score = f.score
+				copy(e.best, f.plan)
+			}
+		}
 		e.daily.Known = e.score * e.m.Weights
 		if n.Most <= e.daily.Known+1e-9 {
 			break // and so are all the others
 		}
 		e.daily.Enter(n)
-		ok, states := true, max(1, min(partStates, (budget-stateWork*looked-e.daily.Work)/stateWork))
+		ok := true
 		if first {
-			states = max(1, budget/wholeShare/stateWork)
-			for round := 0; round < priceRounds && ok && (round == 0 || e.daily.Work < budget/4); round++ {
-				ok = e.daily.Settle(0.3*math.Pow(0.6, float64(round)), 0.002, e.daily.Steps(priceSteps<<min(round, 3), budget/4))
-			}
+			ok = e.daily.Settle(0.3, 0.002, wholeSteps/2) && e.daily.Settle(0.18, 0.002, wholeSteps)
 		} else {
-			ok = e.daily.Settle(0.05, 0.002, e.daily.Steps(priceSteps, budget))
+			ok = e.daily.Settle(0.12, 0.003, partSteps)
 		}
 		if !ok {
 			continue
 		}
-		done, took := e.look(states)
-		looked += took
-		if done {
+		if e.look(partStates) {
 			continue
 		}
-		left := budget - stateWork*looked - e.daily.Work
-		two := e.daily.Branch()
-		if len(two) == 0 && left > 0 {
-			done, took = e.look(left / stateWork)
-			looked += took
+		two, parted := e.part()
+		if !parted {
+			if e.look(math.MaxInt) {
+				continue
+			}
+			two = append(two, e.daily.Node())
 		}
-		if !done && (len(two) == 0 || left <= 0 || e.stop != nil && e.stop()) {
-			heap.Push(&open, e.daily.Node())
+		for _, n := range two {
+			heap.Push(&open, n)
+		}
+		if e.daily.Left() <= 0 || e.stop != nil && e.stop() {
 			most = e.score * e.m.Weights
 			for _, n := range open {
 				most = max(most, n.Most)
 			}
 			return false, most
 		}
-		for _, n := range two {
-			heap.Push(&open, n)
-		}
 	}
 	return true, e.score * e.m.Weights
 }
 
+// lessened is how much lower the bounds of two parts came to lie than that of the whole.
+type lessened [2]float64
+
+// part parts where the relaxation stands, at the cut that lowers the bounds of both parts most. What a cut brings is known from where the same was parted before,
+// or tried in a few steps of the prices. It says whether there is anything to part; parts in which no plan can be better are left out.
+func (e *exhaust) part() (parts []*bound.Node, ok bool) {
+	whole := e.daily.Node()
+	most := -1.0
+	for _, c := range e.daily.Cuts(mostCuts) {
+		e.daily.Enter(whole)
+		two := e.daily.Part(c)
+		brings, known := e.lessened[c]
+		if !known {
+			for i, n := range two {
+				e.daily.Enter(n)
+				least := e.daily.Known
+				if two[i] = nil; e.daily.Settle(0.05, 0.002, probeSteps) {
+					least, two[i] = e.daily.Most, e.daily.Node()
+				}
+				brings[i] = whole.Most - least
+			}
+			e.lessened[c] = brings
+		}
+		if score := max(1e-6, brings[0]) * max(1e-6, brings[1]); score > most {
+			most, parts = score, two[:]
+		}
+		if two[0] == nil || two[1] == nil {
+			parts = two[:]
+			break
+		}
+	}
+	return slices.DeleteFunc(parts, func(n *bound.Node) bool { return n == nil }), most >= 0
+}
+
 // look looks through the ways that are left, in so many states at most.
-func (e *exhaust) look(states int) (done bool, took int) {
+func (e *exhaust) look(states int) bool {
 	e.read()
-	e.states, e.allowed = 0, states
-	done = e.square(0)
-	return done, e.states
+	e.states, e.allowed = 0, max(1, min(states, e.daily.Left()/stateWork))
+	done := e.square(0)
+	e.daily.Work += stateWork * e.states
+	return done
 }
 
 // parts are nodes still open, the one that promises most first.

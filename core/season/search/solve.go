@@ -142,9 +142,11 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	proven := make(chan proof, 1)
 	halt := make(chan struct{}) // whoever waits wants no more: neither a better plan nor a better bound
 	begun, spent := false, int64(0)
+	found := newFinds()
 	begin := func() {
 		begun, spent = true, st.Work
-		best, score, known := slices.Clone(h.best), h.score, h.Covers*m.Weights
+		found.tell(h)
+		from, known := spent, h.Covers*m.Weights
 		go func() {
 			stop := func() bool {
 				select {
@@ -155,7 +157,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 				}
 			}
 			if small {
-				proven <- prove(m, best, score, limit, stop)
+				proven <- prove(m, found.at(from), limit, func(work int) find { return found.at(from + int64(heardShare*stepsPerSecond/1e6*float64(work))) }, stop)
 			} else {
 				proven <- proof{most: bound.OfModel(m, known, stop)}
 			}
@@ -171,6 +173,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 			if !begun && st.Work >= warmth(limit) { // a proof needs a good plan
 				begin()
 			}
+			found.tell(h)
 			if begun && !came {
 				select {
 				case p = <-proven:
@@ -185,6 +188,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	if !begun {
 		begin()
 	}
+	found.end()
 	if stopped {
 		close(halt)
 	}
