@@ -99,6 +99,57 @@ func TestAUnitsBestChoiceIsFound(t *testing.T) {
 	})
 }
 
+// The ways listed are all that gain so little less than the best and no others, whatever was found out of the ranges before; the best is still found after it.
+func TestTheWaysListedAreAllThatGainEnough(t *testing.T) {
+	listed := 0
+	rapid.Check(t, func(t *rapid.T) {
+		x := drawRelaxation(t)
+		if len(x.Subproblems) == 0 {
+			return
+		}
+		s := &x.Subproblems[rapid.IntRange(0, len(x.Subproblems)-1).Draw(t, "unit")]
+		ways := 1
+		for _, d := range s.Dims {
+			ways *= (d.most + 1) * (d.most + 2) / 2
+		}
+		if ways > 4000 {
+			return
+		}
+		s.bestFirst = newBestFirst(x, s)
+		s.bestFirst.listed = rapid.SampledFrom([]int{1, 5, mostListed}).Draw(t, "listed")
+		for range rapid.IntRange(1, 3).Draw(t, "moves") {
+			s.Exactly(x, rapid.SampledFrom([]int{0, 10, 200, 100_000_000}).Draw(t, "steps"))
+			_, known := s.best()
+			best, all := math.Inf(-1), map[string]float64{}
+			slack := rapid.SampledFrom([]float64{0, 0.01, 0.1, 1}).Draw(t, "slack") * x.m.Weights
+			s.every(func(counts []uint8) {
+				net := s.worth(x, counts) - s.spent(counts)
+				best = max(best, net)
+				if math.Abs(net-(known-slack)) > 1e-6 { // else either will do
+					all[string(counts)] = net
+				}
+			})
+			found, _, ok := s.Ways(x, slack, 100_000_000)
+			require.True(t, ok)
+			have := map[string]bool{}
+			for i, w := range found {
+				require.False(t, have[string(w.Counts)], "listed once")
+				have[string(w.Counts)] = true
+				require.InDelta(t, s.worth(x, w.Counts)-s.spent(w.Counts), w.Net, 1e-9)
+				require.True(t, i == 0 || found[i-1].Net >= w.Net, "the best first")
+			}
+			for counts, net := range all {
+				require.Equal(t, net > known-slack, have[counts], "%v gains %g of %g", []byte(counts), net, known)
+			}
+			listed += len(found)
+			most, _ := s.Exactly(x, 100_000_000)
+			require.InDelta(t, best, most, 1e-7)
+			x.drawPrices(t)
+		}
+	})
+	require.Positive(t, listed)
+}
+
 // inOrder says whether items can be held one after another, given their minutes by tier: each ends in time for the shortest class that hears it, and after
 // the ones do that do not. What nobody needs may come before each tier. Each does: or the last of a tier alone.
 func (p *Pack) inOrder(taken [][]int, each bool) bool {
@@ -200,6 +251,11 @@ func TestHullsAreNeverTooLow(t *testing.T) {
 		had := season.NewTally(need)
 		for range rapid.IntRange(0, 3).Draw(t, "had") {
 			had.Add(rapid.Float64Range(0, 1).Draw(t, "chance"), rapid.IntRange(1, 2).Draw(t, "half or full"))
+		}
+		if rapid.IntRange(0, 3).Draw(t, "all but sure") == 0 { // to have it already, and a little more can still be reached
+			for range need {
+				had.Add(rapid.Float64Range(0.999, 1).Draw(t, "chance"), 2)
+			}
 		}
 		likely := rapid.SampledFrom([]float64{0, 0.05, 0.3, 0.7, 0.98, 1}).Draw(t, "likely")
 		caps := [2]int{rapid.IntRange(0, 40).Draw(t, "fulls"), rapid.IntRange(0, 40).Draw(t, "halves at most")}

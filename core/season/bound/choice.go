@@ -41,6 +41,10 @@ type bestFirst struct {
 	most   float64 // of the choices looked at
 	counts []uint8 // the one that is better than was known
 	work   int
+	// Where all choices that gain more than most are asked for, they are listed, and most stays.
+	listing bool
+	ways    []Way
+	stale   bool // and so what is open is not what Exactly left
 	*scratch
 }
 
@@ -117,7 +121,7 @@ func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, took int) 
 	}
 	d.size(len(d.had), len(d.needs), len(d.cost))
 	d.counts, d.work = nil, 0
-	if d.prices == 0 || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
+	if d.prices == 0 || d.stale || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
 		d.reprice(known)
 	} else {
 		d.most = max(d.most, known)
@@ -139,6 +143,7 @@ func (d *bestFirst) reprice(known float64) {
 	copy(d.cost, d.s.Cost)
 	copy(d.charge, d.s.Charge)
 	d.prices++
+	d.stale = false
 	d.most, d.open = known, d.open[:0]
 	if d.ranges == nil {
 		least, top := make([]uint8, len(d.cost)), make([]uint8, len(d.cost))
@@ -194,7 +199,11 @@ func (d *bestFirst) pick(r *ranged) {
 	least := d.paid(r.least, r.top)
 	for _, value := range r.values {
 		if value-least > d.most {
-			d.take(counts, value-d.s.spent(counts))
+			if net := value - d.s.spent(counts); !d.listing {
+				d.take(counts, net)
+			} else if net > d.most {
+				d.ways = append(d.ways, Way{slices.Clone(counts), net})
+			}
 		}
 		for v := len(counts) - 1; v >= 0; v-- {
 			if counts[v]++; counts[v] <= r.top[v] {
@@ -464,7 +473,7 @@ func (d *bestFirst) keep(at int32, r ranged) int32 {
 }
 
 func (d *bestFirst) take(counts []uint8, net float64) {
-	if net > d.most+tight && d.s.sound(counts) {
+	if net > d.most+tight && !d.listing && d.s.sound(counts) {
 		d.most, d.counts = net, slices.Clone(counts)
 	}
 }

@@ -119,7 +119,7 @@ func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves i
 			sum += row[need-1-j] * r
 		}
 		tops[n] = sum
-		if sum >= tailsUntil {
+		if sum >= tailsUntil && n > 0 { // not what is there already: a little may still come to it
 			last = n
 			break
 		}

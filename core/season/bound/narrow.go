@@ -33,7 +33,6 @@ func (d *Daily) narrow(slack float64, best []float64) {
 					continue
 				}
 				if less[at] <= slack {
-					d.Work += 1 + len(p.calls)*p.work()
 					was := d.price[at]
 					d.price[at] += sure
 					less[at] += max(0, paid-(k.Fill(p, nil, nil)-sure))

@@ -76,6 +76,78 @@ func TestPacksCanHoldEveryPlan(t *testing.T) {
 	}
 }
 
+// What is left out of a small season's items and first days, for a plan known, is in no plan that is better: the best has none of it.
+func TestWhatIsLeftOutIsInNoBetterPlan(t *testing.T) {
+	seasons, shut, late := 150, 0, 0
+	if testing.Short() {
+		seasons = 30
+	}
+	for seed := range uint64(seasons) {
+		p := seasontest.Tiny(seed)
+		plan, err := search.Solve(p, nil)
+		require.NoError(t, err)
+		require.True(t, plan.Proven)
+		m := model.New(p)
+		if plan.Coverage*m.Weights == 0 {
+			continue
+		}
+		st := model.NewState(m)
+		contents := st.Contents()
+		for i := range m.Squares {
+			for _, c := range m.Squares[i].Classes {
+				if at, ok := plan.Find(m.Squares[i].Week, p.Classes[c].ID); ok && len(at.Items) > len(contents[i]) {
+					contents[i] = nil
+					for _, it := range at.Items {
+						contents[i] = append(contents[i], model.Item{Unit: int32(m.UnitAt[it.Unit]), Kind: model.KindOf(it.Kind)})
+					}
+				}
+			}
+			m.Place(&m.Squares[i], contents[i])
+		}
+		st.Take(contents)
+		require.InDelta(t, plan.Coverage, st.Coverage(), 1e-9)
+		known := plan.Coverage * m.Weights * (1 - 1e-6)
+		x := bound.NewRelaxation(m)
+		x.Prepare(known, 20_000)
+		d := bound.NewDaily(x, known, x.Prove(20_000)-known, 1_000_000)
+		require.NotNil(t, d)
+		for _, steps := range []int{5, 40, 40} {
+			require.True(t, d.Settle(0.2, 0.005, steps), "season %d: there is a better plan", seed)
+			for s := range m.Squares {
+				q := &m.Squares[s]
+				for i := range x.Subproblems {
+					unit := &x.Subproblems[i]
+					for kind := range 2 {
+						for _, audience := range q.Audiences {
+							place := unit.Place(q.Track, audience)
+							if place < 0 || q.Fixed {
+								continue
+							}
+							out := d.Shut(s, i, place+kind)
+							if out {
+								shut++
+							}
+							held := slices.Contains(contents[s], model.Item{Unit: int32(unit.Unit), Kind: uint8(kind), Audience: audience})
+							require.False(t, out && held, "season %d, square %d: %s of %s", seed, s, model.KindNames[kind], p.Units[unit.Unit].ID)
+						}
+					}
+					if q.Fixed || unit.Place(q.Track, q.Audiences[0]) < 0 {
+						continue
+					}
+					begins := d.MayBegin(s, i)
+					if !begins {
+						late++
+					}
+					require.True(t, begins || st.First(q.Track, int32(unit.Unit)) != q.Day, "season %d, square %d: %s is first taught there", seed, s, p.Units[unit.Unit].ID)
+				}
+			}
+		}
+	}
+	require.Positive(t, shut)
+	require.Positive(t, late)
+	t.Logf("left out: %d items, %d first days", shut, late)
+}
+
 // Nobody waits for a bound that is not wanted any more: stopped at once it comes soon, and is no lower than a plan.
 func TestAStoppedBoundHolds(t *testing.T) {
 	p := seasontest.Generated(seasontest.SmallSeason, 1)

@@ -22,7 +22,7 @@ func (d *Daily) Rests() []Rest {
 	all := make([]Rest, len(x.m.Squares)+1)
 	d.charge(d.price)
 	d.use()
-	d.Work += len(all) * d.step() / 2
+	d.work += len(all) * d.step() / 2
 	paid, week := 0.0, x.m.Problem.Weeks+1
 	for s := len(x.m.Squares); s >= 0; s-- {
 		if s < len(x.m.Squares) {

@@ -2,6 +2,7 @@ package bound
 
 import (
 	"cmp"
+	"container/heap"
 	"slices"
 )
 
@@ -11,57 +12,29 @@ type Way struct {
 	Net    float64
 }
 
-// Ways lists the ways to give a unit that gain no more than slack less than the best. There may be too many to look at, or no time for it: most says how
-// many may be, looked how many were, and ok whether that was all.
-//
-// Costs a look at the unit's value for each way whose price does not rule it out.
-func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, looked int, ok bool) {
+// Ways lists the ways to give a unit that gain no more than slack less than the best: those of all ranges (see bestFirst) that hold any, cut down to where they are listed.
+// There may be too many, or no time for it: it may take about so many microseconds; took is how many it did, and ok whether that was all.
+func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, took int, ok bool) {
 	_, best := s.best()
-	ceiling := 0.0
-	for _, n := range x.m.Units[s.Unit].Needs {
-		ceiling += n.Weight
+	d := s.bestFirst
+	if d == nil {
+		d = newBestFirst(x, s)
+		s.bestFirst = d
 	}
-	for _, c := range s.Charge {
-		ceiling += max(0, -c)
+	d.size(len(d.had), len(d.needs), len(d.cost))
+	d.counts, d.work = nil, 0
+	d.ways, d.listing = nil, true
+	d.reprice(best - slack - tight)
+	for len(d.open) > 0 && d.work < most && len(d.ways) <= mostWays && !x.stopped() {
+		d.branch(heap.Pop(&d.open).(openRange).at)
 	}
-	counts := make([]uint8, 2*len(s.Dims))
-	var at func(v int, cost float64) bool
-	at = func(v int, cost float64) bool {
-		if ceiling-cost < best-slack {
-			return true
-		}
-		if v == len(counts) {
-			if looked++; looked > most || looked%1024 == 0 && x.stopped() {
-				return false
-			}
-			if !s.sound(counts) {
-				return true
-			}
-			net := s.worth(x, counts) - s.spent(counts)
-			best = max(best, net)
-			ways = append(ways, Way{slices.Clone(counts), net})
-			return true
-		}
-		d := &s.Dims[v/2]
-		for n := 0; n <= d.top[v%2]; n++ {
-			if v%2 == 1 && int(counts[v-1])+n > d.most {
-				break
-			}
-			counts[v] = uint8(n)
-			if !at(v+1, cost+float64(n)*s.Cost[v]) {
-				return false
-			}
-		}
-		counts[v] = 0
-		return true
-	}
-	if !at(0, 0) {
-		return nil, looked, false
-	}
-	ways = slices.DeleteFunc(ways, func(w Way) bool { return w.Net < best-slack })
+	ways, d.ways, d.listing, d.stale = d.ways, nil, false, true
 	slices.SortStableFunc(ways, func(a, b Way) int { return cmp.Compare(b.Net, a.Net) })
-	return ways, looked, true
+	return ways, d.work, len(d.open) == 0 && len(ways) <= mostWays
 }
+
+// mostWays is how many ways of a unit are listed at most.
+const mostWays = 500_000
 
 // Place is the place in the counts of a teach that an audience of a track is given the unit, before that of a review; −1 where it has none.
 func (s *Subproblem) Place(track int, audience int32) int {

@@ -61,7 +61,7 @@ func prove(m *model.Model, known find, limit int64, hear func(work int) find, st
 	most, ok := e.begin(limit)
 	p := proof{most: most}
 	if ok {
-		p.done, p.most = e.branch(int(1e6 * proofShare * float64(limit) / stepsPerSecond))
+		p.done, p.most = e.branch(max(leastProof, int(1e6*proofShare*float64(limit)/stepsPerSecond)-readying))
 	}
 	p.most /= m.Weights
 	p.best, p.score, p.work = e.best, e.score, e.st.Work
@@ -70,11 +70,14 @@ func prove(m *model.Model, known find, limit int64, hear func(work int) find, st
 
 const (
 	leastWarmth, mostWarmth = 60_000, stepsPerSecond / 10
-	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one.
-	proofShare    = 1
+	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one; readying is what it takes until its parts are
+	// looked at, in microseconds, and leastProof what these have at least.
+	proofShare    = 0.9
+	readying      = 400_000
+	leastProof    = 20_000
 	waysPerSecond = 200_000 // to give units that may be looked at, half a second's at least
 	mostWays      = 1_000_000
-	stateWork     = 3 // microseconds a state takes, as it was measured
+	stateWork     = 2 // microseconds a state takes, as it was measured
 	// The prices of the whole are moved twice, in half of the steps and in all of wholeSteps; those of a part in partSteps, and in probeSteps to see what parting
 	// brings. Then so many states of a part are looked at before it is parted.
 	wholeSteps = 100
@@ -89,12 +92,12 @@ const (
 // branch proves part by part: each is bounded, and looked through where that is soon done, or parted in two, the part that promises most first. It may take about so
 // many microseconds, and says whether it finished, and what no plan covers more than.
 func (e *exhaust) branch(budget int) (done bool, most float64) {
-	e.daily.Limit = e.daily.Work + budget
+	e.daily.Limit = e.daily.Work() + budget
 	open := parts{e.daily.Node()}
 	for first := true; len(open) > 0; first = false {
 		n := heap.Pop(&open).(*bound.Node)
 		if e.hear != nil {
-			if f := e.hear(e.daily.Work); f.score > e.score {
+			if f := e.hear(e.daily.Work()); f.score > e.score {
 				e.score = f.score
 				copy(e.best, f.plan)
 			}
@@ -110,10 +113,7 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 		} else {
 			ok = e.daily.Settle(0.12, 0.003, partSteps)
 		}
-		if !ok {
-			continue
-		}
-		if e.look(partStates) {
+		if !ok || !e.over() && e.look(partStates) {
 			continue
 		}
 		two, parted := e.part()
@@ -126,7 +126,7 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 		for _, n := range two {
 			heap.Push(&open, n)
 		}
-		if e.daily.Left() <= 0 || e.stop != nil && e.stop() {
+		if e.over() {
 			most = e.score * e.m.Weights
 			for _, n := range open {
 				most = max(most, n.Most)
@@ -137,6 +137,9 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 	return true, e.score * e.m.Weights
 }
 
+// over says whether a proof is to end.
+func (e *exhaust) over() bool { return e.daily.Left() <= 0 || e.stop != nil && e.stop() }
+
 // lessened is how much lower the bounds of two parts came to lie than that of the whole.
 type lessened [2]float64
 
@@ -145,11 +148,14 @@ type lessened [2]float64
 func (e *exhaust) part() (parts []*bound.Node, ok bool) {
 	whole := e.daily.Node()
 	most := -1.0
-	for _, c := range e.daily.Cuts(mostCuts) {
+	for i, c := range e.daily.Cuts(mostCuts) {
+		if i > 0 && e.over() {
+			break
+		}
 		e.daily.Enter(whole)
 		two := e.daily.Part(c)
 		brings, known := e.lessened[c]
-		if !known {
+		if !known && !e.over() {
 			for i, n := range two {
 				e.daily.Enter(n)
 				least := e.daily.Known
@@ -176,7 +182,7 @@ func (e *exhaust) look(states int) bool {
 	e.read()
 	e.states, e.allowed = 0, max(1, min(states, e.daily.Left()/stateWork))
 	done := e.square(0)
-	e.daily.Work += stateWork * e.states
+	e.daily.Spend(stateWork * e.states)
 	return done
 }
 
