@@ -72,7 +72,7 @@ const (
 	leastWarmth, mostWarmth = 60_000, stepsPerSecond / 10
 	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one; readying is what it takes until its parts are
 	// looked at, in microseconds, and leastProof what these have at least.
-	proofShare    = 0.9
+	proofShare    = 0.95
 	readying      = 400_000
 	leastProof    = 20_000
 	waysPerSecond = 200_000 // to give units that may be looked at, half a second's at least
