@@ -139,7 +139,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	}
 	goOn := tell()
 	small := !lined && provable(h) // of one line it would be the best, not of all
-	if small { // what it holds lies close together in memory: its steps take three fifths of the time of others
+	if small {                     // what it holds lies close together in memory: its steps take three fifths of the time of others
 		h.limit += min(limit, stepsPerSecond) * 3 / 10
 	}
 	proven := make(chan proof, 1)
