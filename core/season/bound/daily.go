@@ -100,7 +100,8 @@ const mostDays = 62
 // dailyFillings is how often a pack is filled at most here, where few units may be in many classes twice.
 const dailyFillings = 40
 
-// NewDaily lists the ways that gain no more than slack less than the best at the prices of a relaxation. It is nothing where they are too many to look at.
+// NewDaily lists the ways that gain no more than slack less than the best at the prices of a relaxation. It is nothing where that takes more than so many
+// microseconds, or they are too many to look at.
 func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
 	x.Packing.fillings = dailyFillings
 	d := &Daily{x: x, Known: known, Most: known + slack, Limit: math.MaxInt, filled: x.Packing.filled, from: make([]int, len(x.Subproblems)+1)}
@@ -111,9 +112,9 @@ func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
 	}
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
-		ways, looked, ok := s.Ways(x, slack, most)
-		d.work += looked
-		if most -= looked; !ok {
+		ways, took, ok := s.Ways(x, slack, most)
+		d.work += took
+		if most -= took; !ok {
 			return nil
 		}
 		u := Listed{sides: x.sides(i), stride: len(s.Cost)}

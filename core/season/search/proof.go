@@ -45,6 +45,7 @@ func warmth(limit int64) int64 { return min(limit, max(leastWarmth, min(limit/10
 // proof is what came of one: whether it finished, what no plan covers more than, and the best plan it knows.
 type proof struct {
 	done  bool
+	cut   bool // the clock ended it, or whoever waits
 	most  float64
 	best  [][]model.Item
 	score float64
@@ -61,7 +62,9 @@ func prove(m *model.Model, known find, limit int64, hear func(work int) find, st
 	most, ok := e.begin(limit)
 	p := proof{most: most}
 	if ok {
-		p.done, p.most = e.branch(max(leastProof, int(1e6*proofShare*float64(limit)/stepsPerSecond)-readying))
+		share := int(1e6 * proofShare * float64(limit) / stepsPerSecond)
+		p.done, p.most = e.branch(max(share/2, share-readying))
+		p.cut = !p.done && stop != nil && stop()
 	}
 	p.most /= m.Weights
 	p.best, p.score, p.work = e.best, e.score, e.st.Work
@@ -71,12 +74,12 @@ func prove(m *model.Model, known find, limit int64, hear func(work int) find, st
 const (
 	leastWarmth, mostWarmth = 60_000, stepsPerSecond / 10
 	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one; readying is what it takes until its parts are
-	// looked at, in microseconds, and leastProof what these have at least.
-	proofShare    = 0.95
-	readying      = 400_000
-	leastProof    = 20_000
-	waysPerSecond = 200_000 // to give units that may be looked at, half a second's at least
-	mostWays      = 1_000_000
+	// looked at, in microseconds, though no more than half.
+	proofShare = 0.95
+	readying   = 400_000
+	// Listing the ways to give units takes so many microseconds at most for each second of the wish, and in all.
+	listPerSecond = 200_000
+	mostListing   = 1_000_000
 	stateWork     = 2 // microseconds a state takes, as it was measured
 	// The prices of the whole are moved twice, in half of the steps and in all of wholeSteps; those of a part in partSteps, and in probeSteps to see what parting
 	// brings. Then so many states of a part are looked at before it is parted.

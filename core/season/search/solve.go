@@ -199,7 +199,8 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		p = c.wait(proven, func() proof { return proof{most: bound.Unlimited(m)} })
 	}
 	// What a proof found is taken into a state of its own, so that the same seed gives the same plan whichever of the two was first.
-	if p.done || p.score > h.score+1e-12 {
+	taken := p.done || p.score > h.score+1e-12
+	if taken {
 		if !p.done {
 			spent = st.Work
 		}
@@ -212,7 +213,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		most = st.Coverage()
 	}
 	plan := Plan(st, most, was)
-	plan.Cut = c.over && !exact
+	plan.Cut = (c.over || taken && p.cut) && !exact
 	return plan
 }
 
