@@ -18,9 +18,7 @@ func Habits(p season.Problem, placements []season.Placement) (found []string) {
 		class     string
 		items     []season.Item
 	}
-	unit := func(id string) season.Unit {
-		return p.Units[slices.IndexFunc(p.Units, func(u season.Unit) bool { return u.ID == id })]
-	}
+	unit := func(id string) season.Unit { return unitOf(p, id) }
 	for _, t := range p.Tracks {
 		var all []evening
 		for _, x := range placements {
@@ -129,6 +127,11 @@ func Habits(p season.Problem, placements []season.Placement) (found []string) {
 	return found
 }
 
+// unitOf is the unit of a problem that is called so.
+func unitOf(p season.Problem, id string) season.Unit {
+	return p.Units[slices.IndexFunc(p.Units, func(u season.Unit) bool { return u.ID == id })]
+}
+
 // WithHabits gives the tracks of a problem some rules, drawn by a number.
 func WithHabits(p season.Problem, seed uint64) season.Problem {
 	r := rand.New(rand.NewPCG(seed, 17))
@@ -180,7 +183,7 @@ func lineThrough(p season.Problem, t season.Track, fits func(week int, area stri
 	}
 	var reached func(id string) bool
 	reached = func(id string) bool {
-		u := p.Units[slices.IndexFunc(p.Units, func(u season.Unit) bool { return u.ID == id })]
+		u := unitOf(p, id)
 		return slices.Contains(u.Tracks, t.ID) && !slices.ContainsFunc(u.Requires, func(r string) bool { return !slices.Contains(t.Assumed, r) && !reached(r) })
 	}
 	var areas []string

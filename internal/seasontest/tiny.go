@@ -93,7 +93,7 @@ func Visit(p season.Problem, each func([]season.Placement)) {
 	grow(nil)
 	minutes := func(items []season.Item) (sum int) {
 		for _, it := range items {
-			u := p.Units[slices.IndexFunc(p.Units, func(u season.Unit) bool { return u.ID == it.Unit })]
+			u := unitOf(p, it.Unit)
 			if it.Kind == season.Teach {
 				sum += u.Minutes
 			} else {

@@ -23,6 +23,25 @@ func drawRelaxation(t *rapid.T) *Relaxation {
 	return x
 }
 
+// drawUnit is one of its units, with few enough ways to try them all, and nothing found out of them yet; nil where there is none.
+func drawUnit(t *rapid.T) (*Relaxation, *Subproblem) {
+	x := drawRelaxation(t)
+	if len(x.Subproblems) == 0 {
+		return x, nil
+	}
+	s := &x.Subproblems[rapid.IntRange(0, len(x.Subproblems)-1).Draw(t, "unit")]
+	ways := 1
+	for _, d := range s.Dims {
+		ways *= (d.most + 1) * (d.most + 2) / 2
+	}
+	if ways > 4000 {
+		return x, nil
+	}
+	s.bestFirst = newBestFirst(x, s)
+	s.bestFirst.listed = rapid.SampledFrom([]int{1, 5, mostListed}).Draw(t, "listed")
+	return x, s
+}
+
 // drawPrices moves all prices.
 func (x *Relaxation) drawPrices(t *rapid.T) {
 	r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "prices"), 1))
@@ -60,24 +79,14 @@ func (s *Subproblem) every(each func(counts []uint8)) {
 // The most a unit can gain is what trying everything finds; with few steps it is never less.
 func TestAUnitsBestChoiceIsFound(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		x := drawRelaxation(t)
-		if len(x.Subproblems) == 0 {
-			return
-		}
-		s := &x.Subproblems[rapid.IntRange(0, len(x.Subproblems)-1).Draw(t, "unit")]
-		ways := 1
-		for _, d := range s.Dims {
-			ways *= (d.most + 1) * (d.most + 2) / 2
-		}
-		if ways > 4000 {
+		x, s := drawUnit(t)
+		if s == nil {
 			return
 		}
 		best := -1e300
 		s.every(func(counts []uint8) {
 			best = max(best, s.worth(x, counts)-s.spent(counts))
 		})
-		s.bestFirst = newBestFirst(x, s)
-		s.bestFirst.listed = rapid.SampledFrom([]int{1, 5, mostListed}).Draw(t, "listed")
 		for _, steps := range []int{0, 1, 30, 999} {
 			most, _ := s.Exactly(x, steps)
 			require.GreaterOrEqual(t, most, best-1e-9, "%d steps", steps)
@@ -103,20 +112,10 @@ func TestAUnitsBestChoiceIsFound(t *testing.T) {
 func TestTheWaysListedAreAllThatGainEnough(t *testing.T) {
 	listed := 0
 	rapid.Check(t, func(t *rapid.T) {
-		x := drawRelaxation(t)
-		if len(x.Subproblems) == 0 {
+		x, s := drawUnit(t)
+		if s == nil {
 			return
 		}
-		s := &x.Subproblems[rapid.IntRange(0, len(x.Subproblems)-1).Draw(t, "unit")]
-		ways := 1
-		for _, d := range s.Dims {
-			ways *= (d.most + 1) * (d.most + 2) / 2
-		}
-		if ways > 4000 {
-			return
-		}
-		s.bestFirst = newBestFirst(x, s)
-		s.bestFirst.listed = rapid.SampledFrom([]int{1, 5, mostListed}).Draw(t, "listed")
 		for range rapid.IntRange(1, 3).Draw(t, "moves") {
 			s.Exactly(x, rapid.SampledFrom([]int{0, 10, 200, 100_000_000}).Draw(t, "steps"))
 			_, known := s.best()

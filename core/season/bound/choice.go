@@ -114,13 +114,7 @@ func (r *openRanges) Pop() any {
 // about so many steps of a microsecond; where they end, what the ranges still open could bring at most stands for what they would: too high, but true.
 func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, took int) {
 	_, known := s.best()
-	d := s.bestFirst
-	if d == nil {
-		d = newBestFirst(x, s)
-		s.bestFirst = d
-	}
-	d.size(len(d.had), len(d.needs), len(d.cost))
-	d.counts, d.work = nil, 0
+	d := s.searched(x)
 	if d.prices == 0 || d.stale || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
 		d.reprice(known)
 	} else {
@@ -136,6 +130,17 @@ func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, took int) 
 		return max(d.most, d.open[0].most), d.work
 	}
 	return d.most, d.work
+}
+
+// searched is what was found out of a unit's choices by now, for a search that goes on.
+func (s *Subproblem) searched(x *Relaxation) *bestFirst {
+	if s.bestFirst == nil {
+		s.bestFirst = newBestFirst(x, s)
+	}
+	d := s.bestFirst
+	d.size(len(d.had), len(d.needs), len(d.cost))
+	d.counts, d.work = nil, 0
+	return d
 }
 
 // reprice bounds all ranges at new prices.

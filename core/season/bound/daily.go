@@ -471,10 +471,14 @@ func (d *Daily) list(unit int, t *side, price []float64, day int) (on bool) {
 		l := t.lists[v][:0]
 		for i := range t.slots {
 			q := &t.slots[i]
-			if q.day < day || q.day == day && v%2 == 1 || !q.may[v/2][v%2] || d.shut[d.at(q.square, unit, 2*t.dims[v/2]+v%2)] {
+			if q.day < day || q.day == day && v%2 == 1 || !q.may[v/2][v%2] {
 				continue
 			}
-			p := priced{price[d.at(q.square, unit, 2*t.dims[v/2]+v%2)], i}
+			item := d.at(q.square, unit, 2*t.dims[v/2]+v%2)
+			if d.shut[item] {
+				continue
+			}
+			p := priced{price[item], i}
 			if q.day == day {
 				on, t.onDay[v/2] = true, min(t.onDay[v/2], p.price)
 			}
@@ -563,7 +567,8 @@ func (d *Daily) take(unit int, way int32, price, slope []float64) {
 			}
 			dearest := t.lists[forced][t.patterns[j][forced]-1].price
 			at = slices.IndexFunc(t.slots, func(q slot) bool {
-				return q.day == day && q.may[forced/2][0] && !d.shut[d.at(q.square, unit, 2*t.dims[forced/2])] && max(0, price[d.at(q.square, unit, 2*t.dims[forced/2])]-dearest) <= least
+				item := d.at(q.square, unit, 2*t.dims[forced/2])
+				return q.day == day && q.may[forced/2][0] && !d.shut[item] && max(0, price[item]-dearest) <= least
 			})
 		}
 		for v, n := range t.patterns[j] {

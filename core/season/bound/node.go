@@ -1,10 +1,10 @@
 package bound
 
 import (
+	"cmp"
 	"math"
 	"math/bits"
 	"slices"
-	"sort"
 )
 
 // Node is a part of the ways, with the prices it is bounded at.
@@ -66,17 +66,13 @@ func (d *Daily) Cuts(most int) []Cut {
 		score float64
 	}
 	var all []open
-	add := func(c Cut, score float64) {
-		if at := sort.Search(len(all), func(i int) bool { return all[i].score < score }); at < most {
-			all = slices.Insert(all, at, open{c, score})
-			all = all[:min(len(all), most)]
-		}
-	}
+	add := func(c Cut, score float64) { all = append(all, open{c, score}) }
 	d.openCounts(add)
 	d.openDays(add)
-	cuts := make([]Cut, len(all))
-	for i := range all {
-		cuts[i] = all[i].cut
+	slices.SortStableFunc(all, func(a, b open) int { return cmp.Compare(b.score, a.score) })
+	var cuts []Cut
+	for _, o := range all[:min(len(all), most)] {
+		cuts = append(cuts, o.cut)
 	}
 	return cuts
 }

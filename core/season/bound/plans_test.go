@@ -45,21 +45,13 @@ func TestPacksCanHoldEveryPlan(t *testing.T) {
 		plan, err := search.Solve(p, nil)
 		require.NoError(t, err)
 		m := model.New(p)
+		st := model.NewState(m)
+		st.Put(plan.Placements)
 		x := bound.NewRelaxation(m)
 		x.Prepare(plan.Coverage*m.Weights, 50_000)
 		for i := range m.Squares {
 			q := &m.Squares[i]
-			var items []model.Item
-			for _, c := range q.Classes { // the list of the longest
-				if at, ok := plan.Find(q.Week, p.Classes[c].ID); ok && len(at.Items) > len(items) {
-					items = nil
-					for _, it := range at.Items {
-						items = append(items, model.Item{Unit: int32(m.UnitAt[it.Unit]), Kind: model.KindOf(it.Kind)})
-					}
-				}
-			}
-			m.Place(q, items)
-			for _, it := range items {
+			for _, it := range st.Items[i] {
 				if slices.IndexFunc(x.Subproblems, func(s bound.Subproblem) bool { return s.Unit == int(it.Unit) }) < 0 {
 					continue // nobody needs it
 				}
@@ -92,19 +84,8 @@ func TestWhatIsLeftOutIsInNoBetterPlan(t *testing.T) {
 			continue
 		}
 		st := model.NewState(m)
+		st.Put(plan.Placements)
 		contents := st.Contents()
-		for i := range m.Squares {
-			for _, c := range m.Squares[i].Classes {
-				if at, ok := plan.Find(m.Squares[i].Week, p.Classes[c].ID); ok && len(at.Items) > len(contents[i]) {
-					contents[i] = nil
-					for _, it := range at.Items {
-						contents[i] = append(contents[i], model.Item{Unit: int32(m.UnitAt[it.Unit]), Kind: model.KindOf(it.Kind)})
-					}
-				}
-			}
-			m.Place(&m.Squares[i], contents[i])
-		}
-		st.Take(contents)
 		require.InDelta(t, plan.Coverage, st.Coverage(), 1e-9)
 		known := plan.Coverage * m.Weights * (1 - 1e-6)
 		x := bound.NewRelaxation(m)

@@ -16,13 +16,7 @@ type Way struct {
 // There may be too many, or no time for it: it may take about so many microseconds; took is how many it did, and ok whether that was all.
 func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, took int, ok bool) {
 	_, best := s.best()
-	d := s.bestFirst
-	if d == nil {
-		d = newBestFirst(x, s)
-		s.bestFirst = d
-	}
-	d.size(len(d.had), len(d.needs), len(d.cost))
-	d.counts, d.work = nil, 0
+	d := s.searched(x)
 	d.ways, d.listing = nil, true
 	d.reprice(best - slack - tight)
 	for len(d.open) > 0 && d.work < most && len(d.ways) <= mostWays && !x.stopped() {

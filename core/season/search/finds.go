@@ -56,11 +56,10 @@ func (f *finds) at(work int64) find {
 	for f.work < work && !f.over {
 		f.moved.Wait()
 	}
-	best := f.all[0]
-	for _, x := range f.all {
+	for _, x := range slices.Backward(f.all) {
 		if x.work <= work {
-			best = x
+			return x
 		}
 	}
-	return best
+	return f.all[0]
 }

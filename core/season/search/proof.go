@@ -152,13 +152,14 @@ func (e *exhaust) part() (parts []*bound.Node, ok bool) {
 	whole := e.daily.Node()
 	most := -1.0
 	for i, c := range e.daily.Cuts(mostCuts) {
-		if i > 0 && e.over() {
+		over := e.over()
+		if over && i > 0 {
 			break
 		}
 		e.daily.Enter(whole)
 		two := e.daily.Part(c)
 		brings, known := e.lessened[c]
-		if !known && !e.over() {
+		if !known && !over {
 			for i, n := range two {
 				e.daily.Enter(n)
 				least := e.daily.Known

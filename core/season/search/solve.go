@@ -176,7 +176,9 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 			if !begun && st.Work >= warmth(limit) { // a proof needs a good plan
 				begin()
 			}
-			found.tell(h)
+			if small && begun {
+				found.tell(h)
+			}
 			if begun && !came {
 				select {
 				case p = <-proven:
