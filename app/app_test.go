@@ -307,6 +307,7 @@ func TestRecordFeedsTheLedgerAndCorrects(t *testing.T) {
 
 // The season as the planner sees it keeps the rules that come from elsewhere.
 func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := context.Background()
 	id, err := a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 6, Closures: []academy.Closure{{Week: 3}}})
@@ -363,6 +364,7 @@ func TestSeasonKeepsGatesHoldsAndThePast(t *testing.T) {
 
 // A hold on one region leaves the drills that spare it, and no free rounds.
 func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
 	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), stepsAlone

@@ -16,6 +16,7 @@ import (
 
 // What was foretold on earlier days of the demo's past held in about eight of ten, and about as much came as was to come.
 func TestRangesHeldOnTheDemosPast(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
 	b, err := life.Academy(calendar.DayOf(now))
 	require.NoError(t, err)

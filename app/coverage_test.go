@@ -18,6 +18,7 @@ import (
 // Two weeks of a published season are taught as planned to whoever is likely there: what happened rises from where the forecast began, and what is
 // expected from here begins where that ends.
 func TestCoverageOverASeason(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	clock := now
 	a := app.New(testkit.New(t), func() time.Time { return clock }, time.UTC, testkit.Files(t))
 	testkit.LoadDemo(t, a, calendar.DayOf(now))

@@ -17,6 +17,7 @@ import (
 // A grading day asks that its units are taught before it, a competition that nothing risky comes in the week before, a seminar takes the place of
 // classes; the plan is mended to them, and says how it stands to each.
 func TestAPlanWorksTowardItsDates(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, id := laid(t)
 	ctx := t.Context()
 	before := page(t, a, id)

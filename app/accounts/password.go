@@ -57,14 +57,6 @@ func checkPassword(password string, known ...string) error {
 	return nil
 }
 
-// argon2id with the first recommended option of RFC 9106 scaled to a small
-// server: one pass less memory, more passes.
-const (
-	argonTime    = 3
-	argonMemory  = 32 * 1024 // KiB
-	argonThreads = 1
-)
-
 // hashing bounds how many passwords are hashed at once: each takes 32 MiB.
 var hashing = make(chan struct{}, 2*runtime.NumCPU())
 
