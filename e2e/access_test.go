@@ -48,7 +48,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	b.accessible("sign in")
 	b.signIn(state.Head)
 	b.sees("The week from here")
-	for _, path := range []string{"/library", "/library/fork-tables/half-bottom", "/today", "/library/knee-cut", "/library/positions", "/library/fork-tables/half-bottom", "/library/variants", "/library/map", "/library/files", "/curricula/blue-1", "/curricula/grey-1?view=ladder",
+	for _, path := range []string{"/library", "/library/fork-tables/half-bottom", "/today", "/library/knee-cut", "/library/positions", "/library/variants", "/library/map", "/library/files", "/curricula/blue-1", "/curricula/grey-1?view=ladder",
 		"/season/season-3", "/season/season-3?view=story", "/season/season-3?view=taught", "/season/season-3?view=misses", "/season/season-3?view=timetable", "/season/season-3?view=units", "/season/season-3?view=chances", "/season/season-3?view=publish", "/season/season-3?view=dates", "/season/season-3?view=load",
 		"/mat", "/mat/fund-tue.2026-11-24", "/ledger", "/ledger/hanne-voss", "/ledger?view=techniques", "/ledger?view=ready", "/ledger?view=fading", "/ledger?view=gaps", "/ledger?view=agreement", "/ledger/sticking-points", "/people", "/people/hanne-voss", "/people/promotions", "/academy", "/academy/accounts", "/account"} {
 		b.goTo(path)
