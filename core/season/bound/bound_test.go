@@ -192,6 +192,9 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 			first := rapid.IntRange(0, len(p.goods)-9).Draw(t, "first")
 			p.goods = p.goods[first : first+9]
 		}
+		if rapid.Bool().Draw(t, "listed") {
+			k.list(p)
+		}
 		for i := range k.weeks[p.weeks].lead {
 			k.weeks[p.weeks].lead[i] = rapid.SampledFrom([]float64{0, 0.1, 0.5}).Draw(t, "a coach's price")
 		}
@@ -258,9 +261,7 @@ func TestHullsAreNeverTooLow(t *testing.T) {
 		}
 		likely := rapid.SampledFrom([]float64{0, 0.05, 0.3, 0.7, 0.98, 1}).Draw(t, "likely")
 		caps := [2]int{rapid.IntRange(0, 40).Draw(t, "fulls"), rapid.IntRange(0, 40).Draw(t, "halves at most")}
-		var h hull
-		d.over(&h, had, likely, caps[0], caps[1])
-		expected := 0.0
+		before, expected := slices.Clone(had), 0.0
 		for i, most := range caps {
 			for range rapid.IntRange(0, most).Draw(t, "given") {
 				p := likely * rapid.Float64Range(0, 1).Draw(t, "of it")
@@ -268,6 +269,8 @@ func TestHullsAreNeverTooLow(t *testing.T) {
 				expected += p * float64(2-i)
 			}
 		}
+		var h hull
+		d.over(&h, before, likely, caps[0], caps[1], expected*rapid.SampledFrom([]float64{1, 1.3, 100}).Draw(t, "expected at most"))
 		value, _ := h.at(expected)
 		require.GreaterOrEqual(t, value, had.Reached()-1e-9)
 		slope := rapid.Float64Range(0, 2).Draw(t, "slope")
@@ -278,4 +281,39 @@ func TestHullsAreNeverTooLow(t *testing.T) {
 			last = s
 		}
 	})
+}
+
+// While prices move little, only the ways near the best are looked at: what is found is the best of all.
+func TestTheBestOfAllWaysIsFoundAmongTheNearest(t *testing.T) {
+	alone, all := 0, 0
+	for seed := range uint64(6) {
+		x := NewRelaxation(model.New(seasontest.As(seasontest.SmallSeason, seed, seed%2 == 0)))
+		known := 0.3 * x.m.Weights
+		x.Prepare(known, 20_000)
+		d, _ := NewDaily(x, known, 0.02*x.m.Weights, 2_000_000)
+		require.NotNil(t, d)
+		d.use()
+		r := rand.New(rand.NewPCG(seed, 3))
+		price := slices.Clone(d.price)
+		for step := range 80 {
+			for i := range price {
+				price[i] = max(0, price[i]*(1+[]float64{0.3, 0.02, 0.002}[step%3]*(r.Float64()-0.5)))
+			}
+			d.charge(price)
+			for i := range d.Units {
+				u := &d.Units[i]
+				at, most := d.best(i, price, false)
+				if u.since > 0 {
+					alone++
+				} else if len(u.Left) >= fewWays {
+					all++
+				}
+				require.InDelta(t, most, u.net[at], 1e-12)
+				_, best := u.top(u.Left)
+				require.InDelta(t, best, most, 1e-12, "seed %d, step %d, unit %d", seed, step, i)
+			}
+		}
+	}
+	require.Greater(t, alone, all, "most steps are small")
+	require.Positive(t, all)
 }

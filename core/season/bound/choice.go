@@ -4,6 +4,7 @@ import (
 	"container/heap"
 	"math"
 	"slices"
+	"strconv"
 
 	"vereda/core/season"
 	"vereda/core/season/model"
@@ -50,7 +51,9 @@ type bestFirst struct {
 
 // scratch is what is in the making for one range. All units share it: most of a large season's memory would go into it.
 type scratch struct {
-	rows    []float64
+	rows    []float64   // the needs' distributions by what was spread last
+	spread  []uint8     // that; nothing where it was for another unit
+	wholes  []float64   // the same for a choice of a range
 	levels  [][]float64 // the rows of a list, by kind
 	hulls   []hull
 	given   []float64 // per kind and dim, beyond the least
@@ -60,13 +63,13 @@ type scratch struct {
 	turn    []float64 // and how fast it falls
 	whole   []uint8
 	gaps    []float64
-	tops    []float64 // for the hulls
-	corners []int
+	corners []corner
 }
 
 // size makes it as large as a unit needs.
 func (c *scratch) size(rows, needs, kinds int) {
-	c.rows, c.hulls, c.whole = sized(c.rows, rows), sized(c.hulls, needs), sized(c.whole, kinds)
+	c.rows, c.wholes, c.hulls, c.whole = sized(c.rows, rows), sized(c.wholes, rows), sized(c.hulls, needs), sized(c.whole, kinds)
+	c.spread = c.spread[:0]
 	c.given, c.gain = sized(c.given, kinds), sized(c.gain, kinds)
 	c.extra, c.rise, c.turn, c.gaps = sized(c.extra, needs), sized(c.rise, needs), sized(c.turn, needs), sized(c.gaps, needs)
 }
@@ -76,38 +79,6 @@ func sized[T any](all []T, n int) []T {
 		return make([]T, n)
 	}
 	return all[:n]
-}
-
-// ranged is a range of choices. None of them is worth more than above, and so much for each item over the least.
-type ranged struct {
-	least, top []uint8
-	above      float64
-	gain       []float32 // rounded up
-	values     []float64 // what each choice of a small range is worth, the last kind's counts running first
-	given      []float32 // where the climb ended, from 0
-	prices     int32     // those it was climbed at
-	split      int16     // the kind and dim to cut at; −1 where it was not asked
-	cut        uint8     // the most the lower part holds there
-}
-
-// openRange is a range that may hold the best choice, and the most it gains.
-type openRange struct {
-	most float64
-	at   int32
-}
-
-type openRanges []openRange
-
-func (r openRanges) Len() int { return len(r) }
-func (r openRanges) Less(i, j int) bool {
-	return r[i].most > r[j].most || r[i].most == r[j].most && r[i].at < r[j].at
-}
-func (r openRanges) Swap(i, j int) { r[i], r[j] = r[j], r[i] }
-func (r *openRanges) Push(x any)   { *r = append(*r, x.(openRange)) }
-func (r *openRanges) Pop() any {
-	last := (*r)[len(*r)-1]
-	*r = (*r)[:len(*r)-1]
-	return last
 }
 
 // Exactly is the most a unit can gain at the prices, over every way to give it; a better choice than was known joins the pool. It may take
@@ -174,34 +145,14 @@ func (d *bestFirst) reprice(known float64) {
 
 // gains is the most a range gains at the prices, as its slopes tell.
 func (d *bestFirst) gains(r *ranged) float64 {
-	sum := r.above - d.paid(r.least, r.top)
-	for v, g := range r.gain {
-		if more := float64(g) - d.cost[v]; more > 0 {
-			sum += more * float64(r.top[v]-r.least[v])
-		}
-	}
-	return sum
-}
-
-// paid is what a range pays at least.
-func (d *bestFirst) paid(least, top []uint8) float64 {
-	sum := 0.0
-	for v, n := range least {
-		sum += float64(n) * d.cost[v]
-	}
-	for t, c := range d.charge {
-		if c > 0 && d.s.teaches(least, t) || c < 0 && d.s.teaches(top, t) {
-			sum += c
-		}
-	}
-	return sum
+	return r.above + r.gains(d.cost) - d.s.paid(r.least, r.top)
 }
 
 // pick takes the choice of a listed range that gains most.
 func (d *bestFirst) pick(r *ranged) {
 	counts := d.whole
 	copy(counts, r.least)
-	least := d.paid(r.least, r.top)
+	least := d.s.paid(r.least, r.top)
 	for _, value := range r.values {
 		if value-least > d.most {
 			if net := value - d.s.spent(counts); !d.listing {
@@ -252,20 +203,10 @@ func (d *bestFirst) list(r *ranged) {
 		}
 		counts[v] = r.least[v]
 	}
-	d.spread(d.levels[0], r.least)
+	d.give(r.least)
+	copy(d.levels[0], d.rows)
 	at(0)
 	d.work += 2 + len(d.needs)*(d.presences(r.least)+len(r.values)*d.stride)/500
-}
-
-// ways are how many choices a range has, counted up to one more than most.
-func (r *ranged) ways(most int) int {
-	ways := 1
-	for v := range r.least {
-		if ways *= int(r.top[v]-r.least[v]) + 1; ways > most {
-			return most + 1
-		}
-	}
-	return ways
 }
 
 // fits says whether counts are no more than their dims hold.
@@ -284,16 +225,29 @@ const tight = 1e-9
 func newBestFirst(x *Relaxation, s *Subproblem) *bestFirst {
 	m := x.m
 	d := &bestFirst{s: s, scratch: &x.scratch, listed: mostListed, cost: make([]float64, len(s.Cost)), charge: make([]float64, len(s.Charge))}
+	chance := func(need model.Need, c int32) float64 {
+		return m.Chance[int(need.Student)*len(m.Problem.Classes)+int(c)]
+	}
+	// Students who need as much and come as often are one of their weights together.
+	alike := map[string]int{}
 	for _, need := range m.Units[s.Unit].Needs {
 		if need.Halves == 0 {
 			d.base += need.Weight
 			continue
 		}
+		key := strconv.AppendInt(nil, int64(need.Halves), 10)
+		for _, audience := range s.audiences() {
+			for _, c := range m.Audiences[audience].Classes {
+				key = strconv.AppendUint(append(key, ' '), math.Float64bits(chance(need, c)), 36)
+			}
+		}
+		if k, ok := alike[string(key)]; ok {
+			d.needs[k].Weight += need.Weight
+			continue
+		}
+		alike[string(key)] = len(d.needs)
 		d.needs = append(d.needs, need)
 		d.stride = max(d.stride, int(need.Halves)+1)
-	}
-	chance := func(need model.Need, c int32) float64 {
-		return m.Chance[int(need.Student)*len(m.Problem.Classes)+int(c)]
 	}
 	for i := range s.Dims {
 		classes := m.Audiences[s.Dims[i].audience].Classes
@@ -323,12 +277,23 @@ func newBestFirst(x *Relaxation, s *Subproblem) *bestFirst {
 	return d
 }
 
+// audiences are those a unit is given in, or may be.
+func (s *Subproblem) audiences() (all []int32) {
+	for i := range s.Dims {
+		all = append(all, s.Dims[i].audience)
+	}
+	for _, o := range s.Fixed {
+		all = append(all, o.Audience)
+	}
+	return all
+}
+
 // branch climbs a range that was not at these prices, or cuts it in two, or into a track's first teaches where it is open whether the track is taught the
 // unit at all.
 func (d *bestFirst) branch(at int32) {
 	r := d.ranges[at]
 	if r.prices != d.prices || r.split < 0 {
-		d.look(at, r.least, r.top, r.given)
+		d.look(at, r.least, r.top, &r)
 		return
 	}
 	d.carve(&r)
@@ -352,7 +317,7 @@ func (d *bestFirst) branch(at int32) {
 			if top[2*i] > 0 { // the first of the track's dims that is taught it
 				first, rest := slices.Clone(least), slices.Clone(top)
 				first[2*i] = 1
-				d.look(at, first, rest, r.given)
+				d.look(at, first, rest, &r)
 				at = -1
 			}
 			top[2*i] = 0
@@ -365,23 +330,13 @@ func (d *bestFirst) branch(at int32) {
 				top[2*i+1] = 0
 			}
 		}
-		d.look(at, least, top, r.given)
+		d.look(at, least, top, &r)
 		return
 	}
 	below, above := slices.Clone(r.top), slices.Clone(r.least)
 	below[r.split], above[r.split] = r.cut, r.cut+1
-	d.look(at, slices.Clone(r.least), below, r.given)
-	d.look(-1, above, r.top, r.given)
-}
-
-// widest cuts a range where it is widest.
-func (r *ranged) widest() {
-	for v := range r.top {
-		if r.top[v]-r.least[v] > r.top[r.split]-r.least[r.split] {
-			r.split = int16(v)
-		}
-	}
-	r.cut = r.least[r.split] + (r.top[r.split]-r.least[r.split]-1)/2
+	d.look(at, slices.Clone(r.least), below, &r)
+	d.look(-1, above, r.top, &r)
 }
 
 // carve leaves out of a range what its slopes tell not to be better than the best known: parts with so many of a kind. They are kept, with what is known of the
@@ -395,8 +350,9 @@ func (d *bestFirst) carve(r *ranged) {
 			continue
 		}
 		to := least[v] + uint8(slack/loss)
-		over := ranged{least: slices.Clone(least), top: slices.Clone(top), gain: r.gain, given: r.given, split: -1, above: r.above + float64(g)*float64(to+1-least[v])}
-		over.least[v] = to + 1
+		from := slices.Clone(least)
+		from[v] = to + 1
+		over := r.part(from, slices.Clone(top))
 		if d.gains(&over) > d.most+tight {
 			continue // a track's price makes it pay after all
 		}
@@ -423,7 +379,7 @@ func (d *bestFirst) undecided(track int, least, top []uint8) bool {
 
 // look bounds a range, keeps it in the place of one it is part of (−1 for a place of its own), and opens it where something in it may be better than what is
 // known.
-func (d *bestFirst) look(at int32, least, top []uint8, from []float32) {
+func (d *bestFirst) look(at int32, least, top []uint8, of *ranged) {
 	for i := range d.s.Dims {
 		most := uint8(d.s.Dims[i].most)
 		if least[2*i]+least[2*i+1] > most {
@@ -435,9 +391,19 @@ func (d *bestFirst) look(at int32, least, top []uint8, from []float32) {
 		top[2*i], top[2*i+1] = min(top[2*i], most-least[2*i+1]), min(top[2*i+1], most-least[2*i])
 	}
 	r := ranged{least: least, top: top, prices: d.prices, split: -1}
-	d.spread(d.rows, least)
+	d.give(least)
 	d.work += 3 + len(d.needs)*(180+d.presences(least))/500
+	var from []float32
+	if of != nil {
+		from = of.given
+	}
 	most := d.bound(&r, from)
+	if of != nil {
+		part := of.part(least, top)
+		if known := d.gains(&part); known < most {
+			most, r.above, r.gain = known, part.above, part.gain
+		}
+	}
 	if most > d.most+tight {
 		// What the climb ends at, made whole, is a choice; where it lies far below, the range is cut.
 		for v := range d.whole {
@@ -452,9 +418,10 @@ func (d *bestFirst) look(at int32, least, top []uint8, from []float32) {
 				}
 			}
 		}
-		d.spread(d.rows, d.whole)
+		copy(d.wholes, d.rows)
+		d.more(d.wholes, least, d.whole)
 		d.work += len(d.needs) * d.presences(d.whole) / 500
-		d.take(d.whole, d.value(d.rows)-d.s.spent(d.whole))
+		d.take(d.whole, d.value(d.wholes)-d.s.spent(d.whole))
 		r.split, r.cut = d.cut(least, top)
 	}
 	r.given = make([]float32, len(d.given))
@@ -491,11 +458,25 @@ func (d *bestFirst) presences(counts []uint8) int {
 	return sum * d.stride
 }
 
-// spread gives every need so many items: their distributions then are the rows.
-func (d *bestFirst) spread(rows []float64, counts []uint8) {
-	copy(rows, d.had)
+// give gives every need so many items: their distributions then are the rows. It goes on from what they were given last where that is a part of it.
+func (d *bestFirst) give(counts []uint8) {
+	from := len(d.spread) == len(counts)
+	for v, n := range d.spread {
+		from = from && n <= counts[v]
+	}
+	if !from {
+		copy(d.rows, d.had)
+		d.spread = append(d.spread[:0], counts...)
+		clear(d.spread)
+	}
+	d.more(d.rows, d.spread, counts)
+	copy(d.spread, counts)
+}
+
+// more gives every need what counts are more than those it has.
+func (d *bestFirst) more(rows []float64, had, counts []uint8) {
 	for v, n := range counts {
-		for range n {
+		for range n - had[v] {
 			d.add(rows, v)
 		}
 	}
@@ -522,27 +503,12 @@ func (d *bestFirst) value(rows []float64) float64 {
 	return sum
 }
 
-// keep remembers what tells the worth of a range.
-func (r *ranged) keep(above float64, gain []float64) {
-	if r.gain == nil {
-		r.gain = make([]float32, len(gain))
-	}
-	r.above = above
-	for v, g := range gain {
-		up := float32(g)
-		if float64(up) < g {
-			up = math.Nextafter32(up, math.MaxFloat32)
-		}
-		r.gain[v] = up
-	}
-}
-
 // cut says where to cut a range: at the kind and dim that has most to do with how far the hulls lie over what the choice nearest to the top of
-// the climb reaches (its distributions are the rows).
+// the climb reaches (its distributions are the wholes).
 func (d *bestFirst) cut(least, top []uint8) (split int16, below uint8) {
 	for k := range d.needs {
 		hull, _ := d.hulls[k].at(d.extra[k])
-		d.gaps[k] = d.needs[k].Weight * math.Abs(hull-d.rows[k*d.stride+int(d.needs[k].Halves)])
+		d.gaps[k] = d.needs[k].Weight * math.Abs(hull-d.wholes[k*d.stride+int(d.needs[k].Halves)])
 	}
 	most, at := -1.0, 0.0
 	for v := range d.given {

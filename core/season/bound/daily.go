@@ -29,63 +29,8 @@ type Daily struct {
 	mean   []float64 // how often each unit was given in each place while the prices were moved
 	Limit  int       // the work it may come to; prices are moved no further then
 	work   int       // done by now, but for filling packs
+	looked int       // looks at ways that are not counted in it yet
 	filled int       // the work of all fillings before it began
-}
-
-// Listed is a unit with the ways it may be given: all one after another, for looking at many of them is most of the work.
-type Listed struct {
-	Left     []int32   // the ways that are left
-	value    []float64 // what each is worth
-	net      []float64 // what it gains at the prices
-	counts   []uint8   // how often in each dim, teaches and reviews by turns
-	patterns []int32   // its pattern in each track
-	stride   int       // counts of a way
-	sides    []side
-}
-
-// Counts is how often a way gives its unit in each place.
-func (u *Listed) Counts(way int32) []uint8 {
-	return u.counts[int(way)*u.stride : (int(way)+1)*u.stride]
-}
-
-// Value is what a way is worth.
-func (u *Listed) Value(way int32) float64 { return u.value[way] }
-
-// Net is what it gains at the prices.
-func (u *Listed) Net(way int32) float64 { return u.net[way] }
-
-// pattern is that of a way in a track.
-func (u *Listed) pattern(way int32, side int) int { return int(u.patterns[int(way)*len(u.sides)+side]) }
-
-// side is a unit in a track.
-type side struct {
-	track    int
-	dims     []int
-	known    bool // no first teach is asked for
-	days     []int
-	begins   uint64    // the days it may be taught first on, a bit each; the one after the last for never
-	begun    []float64 // how often it was on each day, and never, while the prices were moved
-	slots    []slot
-	patterns [][]uint8 // counts of its dims, teaches and reviews by turns
-	charge   []float64 // what being first taught on a day costs besides
-	cost     []float64 // of each pattern, the least
-	first    []int     // the day that goes with it, len(days) for never
-	used     []int     // the patterns that ways left have
-	onDay    []float64 // in the making, per dim: the cheapest teach on the day listed from
-	lists    [][]priced
-	sums     [][]float64
-	more     [][]float64 // per dim and teaches: how much more it costs that one of them is on the day listed from
-}
-
-// slot is a square that may hold a unit: on which of the days, and what in each dim.
-type slot struct {
-	square, day int
-	may         [][2]bool
-}
-
-type priced struct {
-	price float64
-	slot  int
 }
 
 // dated are the rows of a unit and one it stands on in a track, one for each day.
@@ -101,13 +46,12 @@ const mostDays = 62
 const dailyFillings = 40
 
 // NewDaily lists the ways that gain no more than slack less than the best at the prices of a relaxation. It is nothing where that takes more than so many
-// microseconds, or they are too many to look at.
-func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
-	x.Packing.fillings = dailyFillings
-	d := &Daily{x: x, Known: known, Most: known + slack, Limit: math.MaxInt, filled: x.Packing.filled, from: make([]int, len(x.Subproblems)+1)}
+// microseconds, or they are too many to look at; took is how many it did take.
+func NewDaily(x *Relaxation, known, slack float64, most int) (d *Daily, took int) {
+	d = &Daily{x: x, Known: known, Most: known + slack, Limit: math.MaxInt, filled: x.Packing.filled, from: make([]int, len(x.Subproblems)+1)}
 	for t := range x.m.Problem.Tracks {
 		if len(x.days(t)) > mostDays {
-			return nil
+			return nil, 0
 		}
 	}
 	for i := range x.Subproblems {
@@ -115,7 +59,7 @@ func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
 		ways, took, ok := s.Ways(x, slack, most)
 		d.work += took
 		if most -= took; !ok {
-			return nil
+			return nil, d.work
 		}
 		u := Listed{sides: x.sides(i), stride: len(s.Cost)}
 		at := make([]map[string]int, len(u.sides))
@@ -125,80 +69,23 @@ func NewDaily(x *Relaxation, known, slack float64, most int) *Daily {
 		for j, w := range ways {
 			u.Left, u.counts, u.value = append(u.Left, int32(j)), append(u.counts, w.Counts...), append(u.value, w.Net+s.spent(w.Counts))
 			for k := range u.sides {
-				u.patterns = append(u.patterns, int32(u.sides[k].pattern(w.Counts, at[k])))
+				u.patterns = append(u.patterns, int32(u.sides[k].note(w.Counts, at[k])))
 			}
 		}
 		u.net = make([]float64, len(ways))
 		for k := range u.sides {
 			t := &u.sides[k]
-			t.cost, t.first = make([]float64, len(t.patterns)), make([]int, len(t.patterns))
+			t.cost, t.first = make([]float64, t.patterns), make([]int, t.patterns)
 		}
 		d.Units = append(d.Units, u)
 		d.from[i+1] = d.from[i] + len(s.Cost)
 	}
 	d.begin()
-	return d
-}
-
-// sides are a unit's tracks with the squares there that may hold it.
-func (x *Relaxation) sides(unit int) (all []side) {
-	m, s := x.m, &x.Subproblems[unit]
-	for i, dim := range s.Dims {
-		at := slices.IndexFunc(all, func(t side) bool { return t.track == dim.track })
-		if at < 0 {
-			at = len(all)
-			days := x.days(dim.track)
-			all = append(all, side{track: dim.track, known: dim.Known, days: days, begins: 1<<(len(days)+1) - 1})
-		}
-		all[at].dims = append(all[at].dims, i)
+	x.Packing.fillings = dailyFillings
+	for i := range x.Packing.Packs {
+		d.work += x.Packing.list(&x.Packing.Packs[i])
 	}
-	for k := range all {
-		t := &all[k]
-		t.charge, t.lists, t.sums, t.onDay = make([]float64, len(t.days)), make([][]priced, 2*len(t.dims)), make([][]float64, 2*len(t.dims)), make([]float64, len(t.dims))
-		t.more = make([][]float64, len(t.dims))
-		for _, q := range m.ByTrack[t.track] {
-			of := x.Packing.PackOf[q]
-			if of < 0 {
-				continue
-			}
-			may, any := make([][2]bool, len(t.dims)), false
-			for _, g := range x.Packing.Packs[of].goods {
-				if int(g.subproblem) == unit {
-					may[slices.Index(t.dims, int(g.dim))], any = g.may, true
-				}
-			}
-			if any {
-				t.slots = append(t.slots, slot{int(q), slices.Index(t.days, m.Squares[q].Day), may})
-			}
-		}
-	}
-	return all
-}
-
-// days are those a track has open squares on.
-func (x *Relaxation) days(track int) (all []int) {
-	for _, q := range x.m.ByTrack[track] {
-		if !x.m.Squares[q].Fixed {
-			all = append(all, x.m.Squares[q].Day)
-		}
-	}
-	slices.Sort(all)
-	return slices.Compact(all)
-}
-
-// pattern is where the counts of a track stand among its patterns.
-func (t *side) pattern(counts []uint8, known map[string]int) int {
-	own := make([]uint8, 0, 2*len(t.dims))
-	for _, i := range t.dims {
-		own = append(own, counts[2*i], counts[2*i+1])
-	}
-	at, ok := known[string(own)]
-	if !ok {
-		at = len(t.patterns)
-		known[string(own)] = at
-		t.patterns = append(t.patterns, own)
-	}
-	return at
+	return d, d.work
 }
 
 // begin starts from the prices of the relaxation that forgets the weeks.
@@ -257,12 +144,14 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 	low, nets, best := math.Inf(1), make([]float64, len(d.Units)), make([]float64, len(d.Units))
 	d.mean = make([]float64, d.stride)
 	for i := range d.Units {
+		d.Units[i].near = d.Units[i].near[:0]
 		for k := range d.Units[i].sides {
 			d.Units[i].sides[k].begun = make([]float64, len(d.Units[i].sides[k].days)+1)
 		}
 	}
 	d.use()
-	each := d.step()
+	patterns, slots := d.size()
+	each := 1 + patterns/480 + slots/63
 	for step := range steps {
 		clear(slope)
 		d.work += each
@@ -282,7 +171,7 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 		d.charge(price)
 		for i := range d.Units {
 			at := int32(0)
-			at, nets[i] = d.best(i, price)
+			at, nets[i] = d.best(i, price, false)
 			sum += nets[i]
 			if math.IsInf(nets[i], -1) {
 				return false
@@ -316,7 +205,7 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 	d.charge(d.price)
 	for i := range d.Units {
 		u := &d.Units[i]
-		_, best[i] = d.best(i, d.price)
+		_, best[i] = d.best(i, d.price, true)
 		left := make([]int32, 0, len(u.Left)) // what other nodes have stays
 		for _, w := range u.Left {
 			if low-best[i]+u.net[w] > d.Known+1e-9 {
@@ -328,12 +217,14 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 		}
 	}
 	d.use()
+	patterns, _ = d.size()
+	d.work += patterns / 31
 	d.narrow(low-d.Known, best)
 	return true
 }
 
-// Work is what was done by now, in microseconds about: as it was measured on 57 small seasons, to 13 % of each.
-func (d *Daily) Work() int { return d.work + 9*(d.x.Packing.filled-d.filled)/10 }
+// Work is what was done by now, in microseconds about: as it was measured on 52 small seasons, to 11 % of nearly each.
+func (d *Daily) Work() int { return d.work + d.x.Packing.filled - d.filled }
 
 // Spend counts work done with it elsewhere.
 func (d *Daily) Spend(work int) { d.work += work }
@@ -341,42 +232,21 @@ func (d *Daily) Spend(work int) { d.work += work }
 // Left is the work that is left to do.
 func (d *Daily) Left() int { return d.Limit - d.Work() }
 
-// step is the work of a step of the prices, but for filling packs.
-func (d *Daily) step() int {
-	ways, begun, listed := 0, 0, 0
+// size is how many patterns and slots the prices of a step are looked up for.
+func (d *Daily) size() (patterns, slots int) {
 	for i := range d.Units {
 		u := &d.Units[i]
-		ways += len(u.Left) * (1 + len(u.sides))
 		for k := range u.sides {
 			t := &u.sides[k]
 			days := 1
 			if !t.known {
 				days = bits.OnesCount64(t.begins)
 			}
-			begun += days * len(t.lists) * len(t.used)
-			listed += days * len(t.lists) * len(t.slots)
+			patterns += days * len(t.lists) * len(t.used)
+			slots += days * len(t.lists) * len(t.slots)
 		}
 	}
-	return 1 + ways/400 + begun/160 + listed/56
-}
-
-// use finds the patterns that ways left have.
-func (d *Daily) use() {
-	for i := range d.Units {
-		u := &d.Units[i]
-		for k := range u.sides {
-			has := make([]bool, len(u.sides[k].patterns))
-			for _, w := range u.Left {
-				has[u.pattern(w, k)] = true
-			}
-			u.sides[k].used = nil
-			for j, is := range has {
-				if is {
-					u.sides[k].used = append(u.sides[k].used, j)
-				}
-			}
-		}
-	}
+	return patterns, slots
 }
 
 // charge sets what each unit pays, or is paid, for the day it is first taught on. A row of a day is paid by who was taught the unit by then, and paid to who was taught
@@ -394,195 +264,6 @@ func (d *Daily) charge(price []float64) {
 			on.charge[day] -= sum
 			sum += price[r.at+day]
 			u.charge[day] += sum
-		}
-	}
-}
-
-func (d *Daily) side(unit, track int) *side {
-	for k := range d.Units[unit].sides {
-		if t := &d.Units[unit].sides[k]; t.track == track {
-			return t
-		}
-	}
-	return nil
-}
-
-// best is the way that gains most at prices.
-func (d *Daily) best(unit int, price []float64) (at int32, most float64) {
-	u := &d.Units[unit]
-	for k := range u.sides {
-		d.costs(unit, &u.sides[k], price)
-	}
-	most, n := math.Inf(-1), len(u.sides)
-	for _, w := range u.Left {
-		net := u.value[w]
-		for k, j := range u.patterns[int(w)*n : int(w)*n+n] {
-			net -= u.sides[k].cost[j]
-		}
-		u.net[w] = net
-		if net > most {
-			at, most = w, net
-		}
-	}
-	return at, most
-}
-
-// costs finds the least that each pattern of a track costs, and the day it is first taught then.
-func (d *Daily) costs(unit int, t *side, price []float64) {
-	for _, j := range t.used {
-		t.cost[j], t.first[j] = math.Inf(1), len(t.days)
-		if t.nothing(j) && t.mayBegin(len(t.days)) {
-			t.cost[j] = 0
-		}
-	}
-	if t.known {
-		d.list(unit, t, price, -1)
-		for _, j := range t.used {
-			t.cost[j] = t.sum(j)
-		}
-		return
-	}
-	for day := len(t.days) - 1; day >= 0; day-- {
-		if !t.mayBegin(day) || !d.list(unit, t, price, day) {
-			continue
-		}
-		for _, j := range t.used {
-			if cost := t.begin(j) + t.charge[day]; cost < t.cost[j] {
-				t.cost[j], t.first[j] = cost, day
-			}
-		}
-	}
-}
-
-// mayBegin says whether a unit may be taught first on a day, or never.
-func (t *side) mayBegin(day int) bool { return t.begins>>day&1 != 0 }
-
-// nothing says whether a pattern gives nothing.
-func (t *side) nothing(pattern int) bool {
-	return !slices.ContainsFunc(t.patterns[pattern], func(n uint8) bool { return n > 0 })
-}
-
-// list sorts, for each kind in each dim, the slots from a day on by their prices, reviews after it; all of them for −1. It says whether any is on the day.
-func (d *Daily) list(unit int, t *side, price []float64, day int) (on bool) {
-	for v := range t.lists {
-		if v%2 == 0 {
-			t.onDay[v/2] = math.Inf(1)
-		}
-		l := t.lists[v][:0]
-		for i := range t.slots {
-			q := &t.slots[i]
-			if q.day < day || q.day == day && v%2 == 1 || !q.may[v/2][v%2] {
-				continue
-			}
-			item := d.at(q.square, unit, 2*t.dims[v/2]+v%2)
-			if d.shut[item] {
-				continue
-			}
-			p := priced{price[item], i}
-			if q.day == day {
-				on, t.onDay[v/2] = true, min(t.onDay[v/2], p.price)
-			}
-			at := len(l)
-			l = append(l, p)
-			for ; at > 0 && l[at-1].price > p.price; at-- {
-				l[at] = l[at-1]
-			}
-			l[at] = p
-		}
-		sums := append(t.sums[v][:0], 0)
-		for _, p := range l {
-			sums = append(sums, sums[len(sums)-1]+p.price)
-		}
-		t.lists[v], t.sums[v] = l, sums
-		if v%2 == 0 {
-			more := append(t.more[v/2][:0], 0)
-			for _, p := range l {
-				more = append(more, max(0, t.onDay[v/2]-p.price))
-			}
-			t.more[v/2] = more
-		}
-	}
-	return on
-}
-
-// sum is what a pattern costs in the cheapest slots listed.
-func (t *side) sum(pattern int) float64 {
-	sum := 0.0
-	for v, n := range t.patterns[pattern] {
-		if int(n) >= len(t.sums[v]) {
-			return math.Inf(1)
-		}
-		sum += t.sums[v][n]
-	}
-	return sum
-}
-
-// begin is what a pattern costs in the cheapest slots listed, one of its teaches on the very day: endless where none can be.
-func (t *side) begin(pattern int) float64 {
-	sum, least := 0.0, math.Inf(1)
-	for v, n := range t.patterns[pattern] {
-		if int(n) >= len(t.sums[v]) {
-			return math.Inf(1)
-		}
-		sum += t.sums[v][n]
-		if v%2 == 0 && n > 0 {
-			least = min(least, t.more[v/2][n])
-		}
-	}
-	return sum + least
-}
-
-// take turns the slope against what a unit's way takes.
-func (d *Daily) take(unit int, way int32, price, slope []float64) {
-	u := &d.Units[unit]
-	for k := range u.sides {
-		t, j := &u.sides[k], u.pattern(way, k)
-		day := t.first[j]
-		for _, r := range d.rows {
-			if r.track != t.track {
-				continue
-			}
-			for i := range r.days {
-				if r.unit == unit && day <= i {
-					slope[r.at+i]--
-				}
-				if r.on == unit && day < i {
-					slope[r.at+i]++
-				}
-			}
-		}
-		if t.known {
-			day = -1
-		} else if day == len(t.days) {
-			continue
-		}
-		d.list(unit, t, price, day)
-		forced, at := -1, -1
-		if day >= 0 { // the teach of the day takes the place of the dearest of its dim, where it is not among them
-			least := math.Inf(1)
-			for v := 0; v < len(t.lists); v += 2 {
-				if n := int(t.patterns[j][v]); n > 0 && n < len(t.more[v/2]) && t.more[v/2][n] < least {
-					least, forced = t.more[v/2][n], v
-				}
-			}
-			dearest := t.lists[forced][t.patterns[j][forced]-1].price
-			at = slices.IndexFunc(t.slots, func(q slot) bool {
-				item := d.at(q.square, unit, 2*t.dims[forced/2])
-				return q.day == day && q.may[forced/2][0] && !d.shut[item] && max(0, price[item]-dearest) <= least
-			})
-		}
-		for v, n := range t.patterns[j] {
-			in := false
-			for _, p := range t.lists[v][:n] {
-				in = in || v == forced && p.slot == at
-			}
-			for i, p := range t.lists[v][:n] {
-				slot := p.slot
-				if v == forced && !in && i == int(n)-1 {
-					slot = at
-				}
-				slope[d.at(t.slots[slot].square, unit, 2*t.dims[v/2]+v%2)]--
-			}
 		}
 	}
 }

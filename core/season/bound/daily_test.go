@@ -30,7 +30,7 @@ func TestPricesOfEveryDayBoundEveryPlan(t *testing.T) {
 		x := bound.NewRelaxation(m)
 		x.Prepare(known, 20_000)
 		wide := x.Prove(20_000)
-		d := bound.NewDaily(x, known, wide-known, 1_000_000)
+		d, _ := bound.NewDaily(x, known, wide-known, 1_000_000)
 		require.NotNil(t, d)
 		for _, steps := range []int{1, 8, 40} {
 			require.True(t, d.Settle(0.3, 0.01, steps), "seed %d: there is a better plan", seed)

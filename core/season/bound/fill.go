@@ -15,6 +15,13 @@ func (k *Packing) Fill(p *Pack, take func(subproblem, at int32), leads func(coac
 		prices = append(prices, k.lead(p, c, nil))
 	}
 	k.prices = prices
+	if p.contents != nil {
+		most := k.hold(p, prices)
+		if take != nil {
+			k.told(p, prices, take, leads)
+		}
+		return most
+	}
 	best, most := -1, 0.0
 	k.held = k.held[:0]
 	for i, c := range p.calls {

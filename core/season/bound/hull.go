@@ -42,7 +42,7 @@ var sweeps = [...]float64{1, 1, 0.5, 0.5, 0.25, 0.1}
 // bound is the most anything in a range can gain, and what tells that at other prices. What it ends the climb at is left in given, extra and rise.
 func (d *bestFirst) bound(r *ranged, from []float32) float64 {
 	least, top := r.least, r.top
-	paid := d.paid(least, top)
+	paid := d.s.paid(least, top)
 	d.hull(least, top)
 	low := math.Inf(1)
 	widths := sweeps[:]
@@ -78,7 +78,7 @@ func (d *bestFirst) bound(r *ranged, from []float32) float64 {
 // hull makes the functions of what each student can still reach.
 func (d *bestFirst) hull(least, top []uint8) {
 	for k := range d.needs {
-		likely, fulls, halves := 0.0, 0, 0
+		likely, fulls, halves, expected := 0.0, 0, 0, 0.0
 		for i := range d.s.Dims {
 			a, b := int(top[2*i]-least[2*i]), int(top[2*i+1]-least[2*i+1])
 			if a+b == 0 || d.likely[i][k] == 0 {
@@ -86,14 +86,16 @@ func (d *bestFirst) hull(least, top []uint8) {
 			}
 			likely = max(likely, d.likely[i][k])
 			fulls, halves = fulls+a*d.spans[i], halves+b*d.spans[i]
+			expected += float64(2*a+b) * d.mean[i][k]
 		}
 		row := d.rows[k*d.stride : k*d.stride+int(d.needs[k].Halves)+1]
-		d.over(&d.hulls[k], row, likely, fulls, halves)
+		d.over(&d.hulls[k], row, likely, fulls, halves, expected)
 	}
 }
 
-// over is the concave hull of what presences up to a chance, so many full ones and halves at most, add to a distribution.
-func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves int) {
+// over is the concave hull of what presences up to a chance, so many full ones and halves at most, add to a distribution, up to so many halves expected
+// of them.
+func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves int, expected float64) {
 	need := len(row) - 1
 	h.reached, h.pace = row[need], chance
 	h.until, h.slopes = h.until[:0], h.slopes[:0]
@@ -108,46 +110,58 @@ func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves i
 	}
 	t, chance := tailsOf(chance, need, way)
 	h.pace = chance
+	end := expected/chance + 1e-9
 	last := min(2*fulls+halves, t.last)
-	for len(d.tops) <= last {
-		d.tops = append(d.tops, 0)
-	}
-	tops := d.tops[:last+1]
-	for n := range tops {
-		reach, sum := t.reach[n*need:(n+1)*need], row[need]
+	// The hull from the left: points that lie under the line between their neighbours go.
+	at := append(d.corners[:0], corner{0, h.reached})
+	for n := 1; n <= last; n++ {
+		top := h.reached
+		reach := t.reach[n*need : (n+1)*need]
+		had := row[:len(reach)]
 		for j, r := range reach {
-			sum += row[need-1-j] * r
+			top += had[j] * r
 		}
-		tops[n] = sum
-		if sum >= tailsUntil && n > 0 { // not what is there already: a little may still come to it
-			last = n
+		final := n == last && last < 2*fulls+halves || top >= tailsUntil
+		if final {
+			top = 1 // and whatever is beyond
+		}
+		if top > at[len(at)-1].value {
+			for len(at) > 1 {
+				a, b := at[len(at)-2], at[len(at)-1]
+				if (b.value-a.value)*float64(n-b.n) > (top-b.value)*float64(b.n-a.n) {
+					break
+				}
+				at = at[:len(at)-1]
+			}
+			at = append(at, corner{n, top})
+		}
+		if final {
+			break
+		}
+		if float64(at[len(at)-1].n) >= end { // nothing beyond can raise it up to there?
+			i := len(at) - 2
+			for i > 0 && float64(at[i].n) >= end {
+				i--
+			}
+			if (1-at[i].value)*float64(at[i+1].n-at[i].n) <= (at[i+1].value-at[i].value)*float64(n+1-at[i].n) {
+				break
+			}
+		}
+	}
+	d.corners = at
+	for j := 1; j < len(at); j++ {
+		h.until = append(h.until, min(float64(at[j].n), end)*chance)
+		h.slopes = append(h.slopes, (at[j].value-at[j-1].value)/(float64(at[j].n-at[j-1].n)*chance))
+		if float64(at[j].n) >= end {
 			break
 		}
 	}
-	tops = tops[:last+1]
-	if last < 2*fulls+halves {
-		tops[last] = 1 // and whatever is beyond
-	}
-	// The hull from the left: points that lie under the line between their neighbours go.
-	at := append(d.corners[:0], 0)
-	for i := 1; i < len(tops); i++ {
-		if tops[i] <= tops[at[len(at)-1]] {
-			continue
-		}
-		for len(at) > 1 {
-			a, b := at[len(at)-2], at[len(at)-1]
-			if (tops[b]-tops[a])*float64(i-b) > (tops[i]-tops[b])*float64(b-a) {
-				break
-			}
-			at = at[:len(at)-1]
-		}
-		at = append(at, i)
-	}
-	for j := 1; j < len(at); j++ {
-		h.until = append(h.until, float64(at[j])*chance)
-		h.slopes = append(h.slopes, (tops[at[j]]-tops[at[j-1]])/(float64(at[j]-at[j-1])*chance))
-	}
-	d.corners = at
+}
+
+// corner is a corner of a hull: what so many presences reach.
+type corner struct {
+	n     int
+	value float64
 }
 
 // climb goes once through all that may be given, each to where what it gains is what it costs, by Newton's step along slopes that are the

@@ -52,7 +52,7 @@ func (d *Daily) narrow(slack float64, best []float64) {
 func (d *Daily) loses(unit, of int, best, slack float64, less []float64) {
 	u := &d.Units[unit]
 	t, n := &u.sides[of], len(u.sides)
-	rest := make([]float64, len(t.patterns)) // what the best way gains that has a pattern, but for its cost here
+	rest := make([]float64, t.patterns) // what the best way gains that has a pattern, but for its cost here
 	for _, j := range t.used {
 		rest[j] = math.Inf(-1)
 	}
@@ -86,7 +86,7 @@ func (d *Daily) loses(unit, of int, best, slack float64, less []float64) {
 
 // loseOn raises what is gained at most with each item to what it is when a track is first taught a unit on a day, and says what that is at most.
 func (t *side) loseOn(day int, charge float64, rest, gains []float64) (top float64) {
-	begun := make([]float64, len(t.patterns))
+	begun := make([]float64, t.patterns)
 	top = math.Inf(-1)
 	for _, j := range t.used {
 		if day < 0 {
@@ -97,14 +97,13 @@ func (t *side) loseOn(day int, charge float64, rest, gains []float64) (top float
 		top = max(top, begun[j])
 	}
 	for v := range t.lists {
-		free, held := make([]float64, len(t.sums[v])), make([]float64, len(t.sums[v])) // by how often it is given there: wherever else it begins, and where it begins on the day
+		free, held := make([]float64, t.deep), make([]float64, t.deep) // by how often it is given there: wherever else it begins, and where it begins on the day
 		for n := range free {
 			free[n], held[n] = math.Inf(-1), math.Inf(-1)
 		}
 		for _, j := range t.used {
-			if n := int(t.patterns[j][v]); n < len(free) {
-				free[n], held[n] = max(free[n], rest[j]-t.sum(j)-charge), max(held[n], begun[j])
-			}
+			n := t.pattern(j)[v]
+			free[n], held[n] = max(free[n], rest[j]-t.sum(j)-charge), max(held[n], begun[j])
 		}
 		for r, p := range t.lists[v] {
 			on := day >= 0 && v%2 == 0 && t.slots[p.slot].day == day

@@ -32,6 +32,7 @@ type Packing struct {
 	fillings int
 	step     int // the work of filling all packs, as it was when prices were moved last
 	filled   int // the work of all fillings
+	looked   int // at contents, not counted as work yet
 }
 
 // weeks are the weeks that hold the same packs with the same coaches to lead them: what a coach's class costs in each.
@@ -49,6 +50,8 @@ type Pack struct {
 	tiers []tier // its classes by length, the shortest first
 	calls []call // what may be in it together, and who may lead that
 	least int    // the fewest minutes anything takes there
+
+	contents *contents // all that it may hold, where they were listed
 }
 
 // tier is the classes of a length.
@@ -376,18 +379,18 @@ const leastPace = 0.1
 // leadScale is how much more than an item a class to lead is worth about: prices move in such steps.
 const leadScale = 4
 
-// settle moves the prices of items against the choices known, in about so
-// much work, keeps the best met and says what it took.
-func (k *Packing) settle(wide, narrow float64, work int) (took int) {
+// settle moves the prices of items against the choices known, and those still promised, in about so much work, and keeps the best met. It says what it took, and by how
+// much of their mean prices moved when that was lower than what it began with; nothing where it never was.
+func (k *Packing) settle(wide, narrow float64, work int) (took int, from float64) {
 	x := k.x
 	pools, all, mean := 0, 0, 0.0
-	from := make([]int, len(x.Subproblems)+1)
+	at := make([]int, len(x.Subproblems)+1)
 	rows := len(x.rows) + len(k.weeks)*len(x.m.Problem.Coaches)
 	for i := range x.Subproblems {
 		s := &x.Subproblems[i]
 		pools += 1 + len(s.pool)/40
 		all += len(s.Cost)
-		from[i+1] = all
+		at[i+1] = all
 		for _, c := range s.Cost {
 			mean += c
 		}
@@ -397,11 +400,11 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 	steps := min(400, work/max(1, each))
 	if steps < 20 {
 		if steps = 40; 40*each > 5*work {
-			return 0 // it would take too much of what there is
+			return 0, 0 // it would take too much of what there is
 		}
 	}
 	if mean == 0 {
-		return 0
+		return 0, 0
 	}
 	price, slope := make([]float64, 0, all+rows), make([]float64, all+rows)
 	for i := range x.Subproblems {
@@ -419,6 +422,10 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 	walk := newWalk(all+rows, wide*mean, narrow*mean, steps)
 	taught, coaches := make([][]int32, len(x.Subproblems)), len(x.m.Problem.Coaches)
 	before, moved := k.filled, 0
+	high := make([]peaks, len(x.Subproblems))
+	for i := range x.Subproblems {
+		high[i] = x.Subproblems[i].peaks()
+	}
 	for range steps {
 		moved++
 		clear(slope)
@@ -426,7 +433,7 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 		for i := range k.Packs {
 			p := &k.Packs[i]
 			lead := slope[all+len(x.rows)+p.weeks*coaches:]
-			sum += p.times * k.Fill(p, func(subproblem, at int32) { slope[from[subproblem]+int(at)] += p.times }, func(coach int) { lead[coach] -= p.times })
+			sum += p.times * k.Fill(p, func(subproblem, item int32) { slope[at[subproblem]+int(item)] += p.times }, func(coach int) { lead[coach] -= p.times })
 		}
 		for i := range k.weeks {
 			for c := range k.weeks[i].lead {
@@ -435,12 +442,8 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 		}
 		sum += k.leading()
 		for i := range x.Subproblems {
-			c, net := x.Subproblems[i].best()
-			sum += net
-			for _, u := range c.uses {
-				slope[from[i]+int(u.at)] -= u.times
-			}
-			taught[i] = c.tracks
+			most, tracks := x.Subproblems[i].takes(high[i], slope[at[i]:], taught[i][:0])
+			sum, taught[i] = sum+most, tracks
 		}
 		for i, r := range x.rows {
 			if slices.Contains(taught[r.subproblem], int32(r.track)) {
@@ -451,6 +454,9 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 			}
 		}
 		if sum < low-1e-12 {
+			if from == 0 && moved > 1 {
+				from = walk.pace / mean
+			}
 			low = sum
 			copy(best, price)
 		}
@@ -458,11 +464,11 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int) {
 			break
 		}
 		walk.step(price, slope)
-		x.spread(price, from)
+		x.spread(price, at)
 	}
-	x.spread(best, from)
+	x.spread(best, at)
 	k.step = (k.filled - before) / max(1, moved)
-	return k.filled - before + moved*pools
+	return k.filled - before + moved*pools, from
 }
 
 // spread sets all prices.

@@ -90,7 +90,7 @@ func TestWhatIsLeftOutIsInNoBetterPlan(t *testing.T) {
 		known := plan.Coverage * m.Weights * (1 - 1e-6)
 		x := bound.NewRelaxation(m)
 		x.Prepare(known, 20_000)
-		d := bound.NewDaily(x, known, x.Prove(20_000)-known, 1_000_000)
+		d, _ := bound.NewDaily(x, known, x.Prove(20_000)-known, 1_000_000)
 		require.NotNil(t, d)
 		for _, steps := range []int{5, 40, 40} {
 			require.True(t, d.Settle(0.2, 0.005, steps), "season %d: there is a better plan", seed)

@@ -17,10 +17,9 @@ type proof struct {
 	weeks []weeks
 }
 
-// Prove is the bound. By turns the prices of items and rows are moved against the choices known (Packing.settle), and every unit's best choice is
-// searched for at the new ones, in a few steps each: choices nobody knew join in. When no better ones come, or half of the steps are spent,
-// whichever unit leaves most unsure for its steps gets five times as many, until a twelfth of what is left is spent; then prices move again. What was searched of
-// a unit is not lost by that, and where best choices are known the prices are those that go with them.
+// Prove is the bound. By turns the prices of items and rows are moved against what is known of every unit (Packing.settle), and the best choices of those that leave
+// most unsure for their steps are searched for; at new prices every unit is asked in a few steps, and choices nobody knew join in. Whichever of the two lowers the bound
+// more for its steps gets more of them. Prices move less each time, and start where the last time the bound came to be lower at all.
 func (x *Relaxation) Prove(steps int) float64 {
 	p := proof{x: x, sure: make([]doubt, len(x.Subproblems)), least: math.Inf(1)}
 	each := min(20_000, 1+steps/(24*max(1, len(x.Subproblems))))
@@ -31,34 +30,37 @@ func (x *Relaxation) Prove(steps int) float64 {
 		steps -= p.ask()
 	}
 	ask(min(40, each))
-	whole, stale, fillings := steps, 0, x.Packing.fillings
-	x.Packing.fillings = 1 // enough while prices are rough
-	for wide := 0.3; steps > whole/2 && stale < 3 && !x.stopped(); wide = max(0.02, wide*0.7) {
+	fillings := x.Packing.fillings
+	wide, share, part := widest, 0.5, 1+steps/16
+	for stale := 0; steps > 0 && stale < 6 && !x.stopped(); {
 		before := p.least
-		steps -= 1 + x.Packing.settle(wide, 0.002, whole/20)
+		x.Packing.fillings = fillings
+		if wide > 0.1 {
+			x.Packing.fillings = 1 // enough while prices are rough
+		}
+		moving, from := x.Packing.settle(wide, 0.002, int(float64(part)*share))
+		steps -= 1 + moving
+		wide = max(leastWide, min(0.9*wide, 4*from))
 		ask(each)
-		if stale++; p.least < before-1e-4*before {
+		moved := p.least
+		searching := p.refine(int(float64(part) * (1 - share)))
+		steps -= searching
+		if (before-moved)*float64(1+searching) > (moved-p.least)*float64(1+moving) {
+			share = min(0.9, share*1.3)
+		} else if p.unsure() {
+			share = max(0.3, share/1.15)
+		}
+		if stale++; p.least < before-1e-6*before || p.unsure() || wide > leastWide {
 			stale = 0
 		}
 	}
-	p.back()
 	x.Packing.fillings = fillings
-	for part, stale := 1+steps/12, 0; steps > 0 && stale < 6 && !x.stopped(); {
-		before := p.least
-		steps -= p.refine(min(part, steps))
-		share := part
-		if p.unsure() {
-			share /= 2
-		}
-		steps -= 1 + x.Packing.settle(0.3*math.Pow(0.7, float64(stale)), 0.002, share)
-		ask(each)
-		if stale++; p.least < before-1e-6*before || p.unsure() {
-			stale = 0
-		}
-	}
 	p.back()
 	return p.least
 }
+
+// Prices move by so much of their mean at first, and by the other where a few steps of that are enough.
+const widest, leastWide = 0.3, 0.01
 
 // ask looks at every unit in as many steps as it had, and says what it took.
 func (p *proof) ask() (took int) {
@@ -81,7 +83,7 @@ func (p *proof) refine(steps int) (took int) {
 		if p.sure[at].gap <= 1e-9 {
 			break
 		}
-		p.sure[at].steps = min(5*p.sure[at].steps, max(p.sure[at].steps+1, steps-took))
+		p.sure[at].steps = min(3*p.sure[at].steps, max(p.sure[at].steps+1, steps-took))
 		took += p.x.ask(at, &p.sure[at])
 	}
 	p.note()

@@ -22,7 +22,8 @@ func (d *Daily) Rests() []Rest {
 	all := make([]Rest, len(x.m.Squares)+1)
 	d.charge(d.price)
 	d.use()
-	d.work += len(all) * d.step() / 2
+	patterns, _ := d.size()
+	d.work += len(all) * patterns / 88
 	paid, week := 0.0, x.m.Problem.Weeks+1
 	for s := len(x.m.Squares); s >= 0; s-- {
 		if s < len(x.m.Squares) {
@@ -41,12 +42,12 @@ func (d *Daily) Rests() []Rest {
 			for j := range d.Units[i].sides {
 				t := d.Units[i].sides[j]
 				t.slots = t.slots[slices.IndexFunc(append(t.slots[:len(t.slots):len(t.slots)], slot{square: math.MaxInt}), func(q slot) bool { return q.square >= s }):]
-				t.cost, t.first = make([]float64, len(t.patterns)), make([]int, len(t.patterns))
+				t.cost, t.first = make([]float64, t.patterns), make([]int, t.patterns)
 				d.costs(i, &t, d.price)
 				r := sideRest{cost: t.cost}
 				d.list(i, &t, d.price, -1)
-				for _, sums := range t.sums {
-					r.sums = append(r.sums, slices.Clone(sums))
+				for v := range t.lists {
+					r.sums = append(r.sums, slices.Clone(t.sums[v*t.deep:(v+1)*t.deep]))
 				}
 				rests = append(rests, r)
 			}

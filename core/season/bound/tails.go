@@ -11,7 +11,7 @@ import (
 // of. They are made once for each chance of a fine grid, rounded up, each need, and each way to give them.
 type tails struct {
 	once  sync.Once
-	reach []float64 // per number of halves in all, from 0: to have 1, 2 … need of them
+	reach []float64 // per number of halves in all, from 0: to have need of them, one less … 1
 	last  int       // the most halves looked at
 }
 
@@ -71,7 +71,7 @@ func (t *tails) make(chance float64, need, way int) {
 			row, sum := t.reach[(2*a+b)*need:(2*a+b+1)*need], 1.0
 			for j := range need {
 				sum -= both[j]
-				row[j] = max(row[j], sum)
+				row[need-1-j] = max(row[need-1-j], sum)
 			}
 			if both[need] >= tailsUntil {
 				t.last = min(t.last, 2*a+b)

@@ -19,13 +19,16 @@ func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, t
 	d := s.searched(x)
 	d.ways, d.listing = nil, true
 	d.reprice(best - slack - tight)
-	for len(d.open) > 0 && d.work < most && len(d.ways) <= mostWays && !x.stopped() {
+	for len(d.open) > 0 && d.work+len(d.ways)*wayWork/10 < most && len(d.ways) <= mostWays && !x.stopped() {
 		d.branch(heap.Pop(&d.open).(openRange).at)
 	}
 	ways, d.ways, d.listing, d.stale = d.ways, nil, false, true
 	slices.SortStableFunc(ways, func(a, b Way) int { return cmp.Compare(b.Net, a.Net) })
-	return ways, d.work, len(d.open) == 0 && len(ways) <= mostWays
+	return ways, d.work + len(ways)*wayWork/10, len(d.open) == 0 && len(ways) <= mostWays
 }
+
+// wayWork is how many tenths of a microsecond a way takes to be kept, sorted and looked up.
+const wayWork = 7
 
 // mostWays is how many ways of a unit are listed at most.
 const mostWays = 500_000

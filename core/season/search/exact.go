@@ -1,7 +1,6 @@
 package search
 
 import (
-	"cmp"
 	"math"
 	"slices"
 
@@ -24,6 +23,7 @@ type exhaust struct {
 	places     [][][]int    // per square, audience and table, where a teach is counted
 	met        map[uint64]bool
 	lessened   map[bound.Cut]lessened // what was found of parting there
+	readied    int                    // microseconds spent until ways were listed
 	states     int
 	allowed    int // states it may look at
 	stop       func() bool
@@ -31,8 +31,9 @@ type exhaust struct {
 }
 
 // table is a unit's ways that can be part of a plan better than the best known: at the prices they gain no more less than the best than the bound lies
-// over that plan. The one that gains most comes first.
+// over that plan. Those that gain most come first.
 type table struct {
+	packed  []counts // of all ways there are
 	ways    []way
 	now     counts   // how often it is given by now
 	paid    float64  // what that costs at the prices, with what it pays for the days it was first taught on
@@ -54,8 +55,8 @@ type counts [2]uint64
 
 type way struct {
 	counts counts
-	net    float64
-	at     int32 // among those of its unit
+	most   float64 // that it and those after it gain at the prices
+	at     int32   // among those of its unit
 }
 
 const (
@@ -77,26 +78,47 @@ func (c counts) within(top counts) bool {
 	return (top[0]|highs-c[0])&(top[1]|highs-c[1])&highs == highs
 }
 
-// begin lists and prices the ways. It says what no plan covers more than, and whether the ways are few enough to go on.
-func (e *exhaust) begin(limit int64) (most float64, ok bool) {
-	x, known, seconds := e.relaxation, e.score*e.m.Weights, float64(limit)/stepsPerSecond
+// begin lists and prices the ways, given a wish and how many microseconds of it there are. It says what no plan covers more than, and whether the ways are few enough
+// to go on.
+func (e *exhaust) begin(seconds float64, share int) (most float64, ok bool) {
+	x, known := e.relaxation, e.score*e.m.Weights
 	x.StopWhen(e.stop)
-	x.Prepare(known, 200_000)
-	most = x.Prove(200_000)
 	for u := range e.tableOf {
 		e.tableOf[u] = -1
 	}
+	narrow := true
 	for i := range x.Subproblems {
-		if len(x.Subproblems[i].Dims) > mostDims {
-			return most, false
-		}
+		narrow = narrow && len(x.Subproblems[i].Dims) <= mostDims
 		e.tableOf[x.Subproblems[i].Unit] = i
 	}
-	e.daily = bound.NewDaily(x, known, most-known+1e-9*e.m.Weights, int(min(mostListing, listPerSecond*max(0.5, seconds))))
+	e.readied = prepareSteps
+	x.Prepare(known, prepareSteps)
+	most = math.Inf(1)
+	// The closer the bound, the fewer ways: where there are too many for a part of the time, it is brought down further.
+	listing := min(mostListing, int(listPerSecond*max(0.5, seconds)))
+	for i, steps := range proveSteps {
+		e.readied += steps
+		most = min(most, x.Prove(steps))
+		if narrow {
+			took := 0
+			e.daily, took = bound.NewDaily(x, known, most-known+1e-9*e.m.Weights, listing*(i+1)/len(proveSteps))
+			e.readied += took
+		}
+		if e.daily != nil {
+			break
+		}
+	}
 	if e.daily == nil {
-		return min(most, x.Prove(int(600_000*seconds))), false
+		return min(most, x.Prove(share-e.readied)), false
 	}
 	e.tables = make([]table, len(x.Subproblems))
+	for i := range e.tables {
+		t, u := &e.tables[i], &e.daily.Units[i]
+		t.best = map[given]float64{}
+		for w := range u.Ways() {
+			t.packed = append(t.packed, packed(u.Counts(int32(w))))
+		}
+	}
 	e.roomLeft()
 	e.findPlaces()
 	return most, true
@@ -132,14 +154,36 @@ func (e *exhaust) read() {
 	clear(e.met)
 	for i := range e.tables {
 		t := &e.tables[i]
-		t.best, t.ways = map[given]float64{}, t.ways[:0]
-		u := &e.daily.Units[i]
-		for _, w := range u.Left {
-			t.ways = append(t.ways, way{packed(u.Counts(w)), u.Net(w), w})
-		}
-		slices.SortFunc(t.ways, func(a, b way) int { return cmp.Or(cmp.Compare(b.net, a.net), cmp.Compare(a.at, b.at)) })
+		clear(t.best)
+		t.sort(&e.daily.Units[i])
 	}
 	e.fillUp()
+}
+
+// buckets are what a unit's ways are sorted into by what they gain: all of them in order would cost more than looking through what is left of them.
+const buckets = 256
+
+// sort puts the ways that are left in the order of what they gain, as far as buckets tell.
+func (t *table) sort(u *bound.Listed) {
+	most, least := math.Inf(-1), math.Inf(1)
+	for _, w := range u.Left {
+		most, least = max(most, u.Net(w)), min(least, u.Net(w))
+	}
+	wide := (most-least)/buckets + 1e-9
+	var from [buckets + 1]int
+	of := func(w int32) int { return int((most - u.Net(w)) / wide) }
+	for _, w := range u.Left {
+		from[of(w)+1]++
+	}
+	for i := range buckets {
+		from[i+1] += from[i]
+	}
+	t.ways = slices.Grow(t.ways[:0], len(u.Left))[:len(u.Left)]
+	for _, w := range u.Left {
+		i := of(w)
+		t.ways[from[i]] = way{t.packed[w], most - float64(i)*wide + 1e-9, w}
+		from[i]++
+	}
 }
 
 // findPlaces finds, for each square, audience and unit, where an item is counted.
@@ -411,8 +455,8 @@ func (e *exhaust) most(i, s int) float64 {
 	most = math.Inf(-1)
 	for k := range t.ways {
 		w := &t.ways[k]
-		if w.net+t.paid <= most {
-			break // the ways after it gain less, whatever is left of them
+		if w.most+t.paid <= most {
+			break // the ways after it gain no more, whatever is left of them
 		}
 		if t.now.within(w.counts) && t.open(&w.counts, s) {
 			most = max(most, e.daily.Units[i].Value(w.at)-e.rests[s].Spend(e.daily, i, w.at, t.given))

@@ -59,11 +59,12 @@ func prove(m *model.Model, known find, limit int64, hear func(work int) find, st
 	for _, items := range known.plan {
 		e.best = append(e.best, slices.Clone(items))
 	}
-	most, ok := e.begin(limit)
+	seconds := float64(limit) / stepsPerSecond
+	share := int(1e6 * proofShare * seconds)
+	most, ok := e.begin(seconds, share)
 	p := proof{most: most}
 	if ok {
-		share := int(1e6 * proofShare * float64(limit) / stepsPerSecond)
-		p.done, p.most = e.branch(max(share/2, share-readying))
+		p.done, p.most = e.branch(max(share/2, share-e.readied))
 		p.cut = !p.done && stop != nil && stop()
 	}
 	p.most /= m.Weights
@@ -73,14 +74,15 @@ func prove(m *model.Model, known find, limit int64, hear func(work int) find, st
 
 const (
 	leastWarmth, mostWarmth = 60_000, stepsPerSecond / 10
-	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one; readying is what it takes until its parts are
-	// looked at, in microseconds, though no more than half.
+	// proofShare is the part of the wish the proof may take, on a processor of its own where there is one.
 	proofShare = 0.95
-	readying   = 400_000
+	// Before ways are listed the relaxation that forgets the weeks is prepared and proven in so many steps.
+	prepareSteps = 20_000
 	// Listing the ways to give units takes so many microseconds at most for each second of the wish, and in all.
 	listPerSecond = 200_000
 	mostListing   = 1_000_000
-	stateWork     = 2 // microseconds a state takes, as it was measured
+	stateWork     = 2.6 // microseconds a state takes, as it was measured
+	sortedWork    = 16  // ways sorted in one
 	// The prices of the whole are moved twice, in half of the steps and in all of wholeSteps; those of a part in partSteps, and in probeSteps to see what parting
 	// brings. Then so many states of a part are looked at before it is parted.
 	wholeSteps = 100
@@ -91,6 +93,9 @@ const (
 	// heardShare is how far behind its own time a proof hears what the search beside it found, so that it need not wait where that is slower.
 	heardShare = 0.5
 )
+
+// proveSteps are those of the relaxation before ways are listed, and more of them where they were too many.
+var proveSteps = [...]int{30_000, 200_000}
 
 // branch proves part by part: each is bounded, and looked through where that is soon done, or parted in two, the part that promises most first. It may take about so
 // many microseconds, and says whether it finished, and what no plan covers more than.
@@ -184,9 +189,13 @@ func (e *exhaust) part() (parts []*bound.Node, ok bool) {
 // look looks through the ways that are left, in so many states at most.
 func (e *exhaust) look(states int) bool {
 	e.read()
-	e.states, e.allowed = 0, max(1, min(states, e.daily.Left()/stateWork))
+	e.states, e.allowed = 0, max(1, min(states, int(float64(e.daily.Left())/stateWork)))
 	done := e.square(0)
-	e.daily.Spend(stateWork * e.states)
+	work := int(stateWork * float64(e.states))
+	for i := range e.tables {
+		work += len(e.tables[i].ways) / sortedWork
+	}
+	e.daily.Spend(work)
 	return done
 }
 
