@@ -111,14 +111,17 @@ func TestAClassByKeysAndByEar(t *testing.T) {
 	b.named("mat")
 	b.tabTo("Tue 24 Nov, 18:00")
 	b.press(kb.Enter)
+	b.until("the class has its own address", `location.pathname.endsWith(%s)`, tonight)
 	b.hears("heading", "Fundamentals, early week")
 	assert.Contains(t, b.hears("tab", "Here").name, "Here 0")
 	b.named("class")
 
 	b.press("/") // the field for a name
+	b.until("it has the focus", `document.activeElement?.getAttribute("aria-label") === %s`, "Name of who came")
 	assert.True(t, b.hears("searchbox", "Name of who came").focused)
 	b.press(kb.Backspace) // the driver writes the key besides, a keyboard does not
 	b.write("Zofia")
+	b.seesNot("Senna Okoro") // the list has what is written
 	b.hears("button", "Check in Zofia Crane")
 	b.press(kb.Enter)
 	b.hears("StaticText", "Zofia Crane is here.") // in the line that is read aloud

@@ -20,8 +20,14 @@ export default function Mat() {
   const { session } = useParams();
   // A phone has pages of its own.
   if (window.matchMedia("(max-width: 700px)").matches) return <Navigate to={session ? `/run/${session}` : "/run"} replace />;
-  if (!session) return <Choose />;
-  return <Session key={session} id={session} />;
+  return <Classroom session={session} />;
+}
+
+/** Classroom is one class: the one asked for, or the only one of today. Going from /mat to that class's own address keeps what is being written. */
+function Classroom({ session }: { session?: string }) {
+  const today = (useWeek().data ?? []).find((d) => d.today)?.classes ?? [];
+  const id = session ?? (today.length === 1 ? today[0]?.session : undefined);
+  return id ? <Session key={id} id={id} /> : <Choose />;
 }
 
 /** useWeek is the week around today. */
@@ -33,9 +39,7 @@ function Choose() {
   const may = useMay();
   const week = useWeek();
   const days = (week.data ?? []).filter((d) => d.classes.length > 0);
-  const today = days.find((d) => d.today)?.classes ?? [];
   const next = days.flatMap((d) => d.classes).find((c) => ["ready", "no coach", "not planned"].includes(c.state));
-  if (today.length === 1 && today[0]) return <Session key={today[0].session} id={today[0].session} />;
   return (
     <SplitPane
       prints="left"

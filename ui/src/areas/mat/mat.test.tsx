@@ -4,6 +4,7 @@ import type { S } from "../../api/client";
 import { page, refuse, server, tidy } from "../../testing";
 import { Attendance } from "./Attendance";
 import { GuestForm } from "./GuestForm";
+import Mat from "./Mat";
 import { Rotation } from "./Rotation";
 import { Segments } from "./Segments";
 import { Reactions, SeriesAndCare } from "./SeriesAndCare";
@@ -307,5 +308,29 @@ describe("a check taken back", () => {
     await p.user.click(screen.getByText("Withdraw check"));
     await waitFor(() => expect(p.where()).toBe("/ledger/ana"));
     expect(to.sent("POST", path).body).toEqual({ reason: "it was Bo" });
+  });
+});
+
+describe("the class that is open", () => {
+  it("keeps what is being written when the only class of today gets its own address", async () => {
+    const open = session();
+    vi.stubGlobal("matchMedia", () => ({ matches: false }));
+    vi.stubGlobal(
+      "EventSource",
+      class {
+        close() {} // nothing changes
+      },
+    );
+    server({
+      "GET /api/week": [{ on: "2026-11-24", today: true, classes: [open.summary] }],
+      [`GET ${at}`]: open,
+    });
+    const p = page(<Mat />, { at: "/mat", path: "/mat/:session?" });
+    await p.user.type(await screen.findByLabelText("Name of who came"), "dee");
+    await p.router.navigate(`/mat/${open.summary.session}`);
+    await waitFor(() => expect(p.where()).toBe(`/mat/${open.summary.session}`));
+    const name = screen.getByLabelText<HTMLInputElement>("Name of who came");
+    expect(name.value).toBe("dee");
+    expect(document.activeElement).toBe(name);
   });
 });
