@@ -128,14 +128,14 @@ func (st *State) Set(s int, items []Item) {
 		m.Place(q, fresh)
 	}
 	for _, it := range st.Items[s] {
-		if !slices.Contains(fresh, it) {
+		if !has(fresh, it) {
 			st.drop(int32(s), it)
 		}
 	}
 	used := 0
 	for _, it := range fresh {
 		used += m.Units[it.Unit].Cost[it.Kind]
-		if !slices.Contains(st.Items[s], it) {
+		if !has(st.Items[s], it) {
 			st.Occasions[it.Unit] = append(st.Occasions[it.Unit], Occasion{int32(s), it.Audience, it.Kind, q.Held, int16(q.Track), int32(q.Day)})
 			st.Marks[it.Unit] += m.Audiences[it.Audience].Mark[it.Kind]
 			st.touch(it.Unit)
@@ -271,12 +271,12 @@ func (st *State) CoverageGain(changes []Change) float64 {
 			st.Model.Place(q, st.placed[i])
 		}
 		for _, it := range st.Items[c.Square] {
-			if !slices.Contains(st.placed[i], it) {
+			if !has(st.placed[i], it) {
 				st.shift(it, ^uint64(0))
 			}
 		}
 		for _, it := range st.placed[i] {
-			if !slices.Contains(st.Items[c.Square], it) {
+			if !has(st.Items[c.Square], it) {
 				st.shift(it, 1)
 			}
 		}

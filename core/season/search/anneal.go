@@ -10,7 +10,7 @@ import (
 // Search improves a state by simulated annealing over two kinds of moves. Large: a unit is taken out
 // and laid anew as a whole (relay). Small, many after each large one: a random item is put into a
 // random square and pushes others out, an item changes between teach and review, two squares of a track
-// exchange items. A change for the worse is kept now and then, ever more rarely.
+// exchange items; in small seasons mostly one or two squares are written anew (rewrite). A change for the worse is kept now and then, ever more rarely.
 //
 // It goes in rounds, each one cooling from the best so far, and the later the longer; in a small season all are short, and every other one
 // begins from the first plan. Their lengths do not depend on the wish, so a longer search is a continuation of a shorter one and never ends worse. Time is counted in steps of work: the same problem, seed and seconds give the same plan, unless the clock ends
@@ -24,18 +24,23 @@ type Search struct {
 	first  [][]model.Item
 	score  float64
 	limit  int64
-	open   []int32      // squares that may change
-	of     [][]int32    // per track, the squares that moves draw from
-	units  []int32      // units that may be laid in them
-	chosen []model.Item // the new contents in the making
+	open   []int32                       // squares that may change
+	of     [][]int32                     // per track, the squares that moves draw from
+	units  []int32                       // units that may be laid in them
+	all    struct{ open, units []int32 } // what may change again after a round that changes some of it alone
+	alones int                           // rounds that changed one track alone
+	freed  []int32                       // squares that are left free for a round
+	chosen []model.Item                  // the new contents in the making
 	other  []model.Item
-	clock  *clock    // nil: steps alone
-	told   int64     // watch is asked again after this much work
-	Covers float64   // coverage of the best
-	Enough float64   // ends as soon as it covers so much; 0 for never
-	heat   float64   // of the round, as it stands
-	least  float64   // what the small move that was tried must gain to be taken
-	near   *nearness // nil unless what is looked for is a plan near another
+	// rewrites are how many of a hundred small moves write squares anew.
+	rewrites int
+	clock    *clock    // nil: steps alone
+	told     int64     // watch is asked again after this much work
+	Covers   float64   // coverage of the best
+	Enough   float64   // ends as soon as it covers so much; 0 for never
+	heat     float64   // of the round, as it stands
+	least    float64   // what the small move that was tried must gain to be taken
+	near     *nearness // nil unless what is looked for is a plan near another
 }
 
 // stepsPerSecond is how many steps of work a second stands for: what a machine
@@ -136,15 +141,19 @@ func (h *Search) Run(watch func() bool) {
 	}
 	size := int64(len(h.units)) * int64(len(h.open))
 	small := size <= smallSeason
+	if small {
+		h.rewrites = rewrites
+		whole := h.st.Model
+		h.st.Model = whole.Apart() // whoever else has it, as a proof, does not see what is pinned here
+		defer func() { h.st.Model = whole }()
+	}
 	heat := firstHeat * max(h.st.Coverage(), 0.05) / float64(items)
 	planned := int64(0)
 	for round := 0; ; round++ {
-		length := size * roundSteps
-		if small && round%2 == 1 { // every other one begins anew
-			h.st.Take(h.first)
-		}
-		if !small {
-			length = roundLength(round)
+		size, length := size, roundLength(round)
+		if small {
+			size = h.begins(round)
+			length = size * roundSteps
 		}
 		if planned += length; planned > h.limit && round > 0 {
 			break // a longer search would have had the whole of it: what it finds must not depend on where it is cut
@@ -155,8 +164,13 @@ func (h *Search) Run(watch func() bool) {
 		if !h.round(hot, lastHeat, length, watch) {
 			break
 		}
+		h.everywhere()
+		if small {
+			h.cross()
+		}
 		h.st.Take(h.best)
 	}
+	h.everywhere()
 	h.st.Take(h.best)
 }
 
@@ -272,6 +286,9 @@ func (h *Search) move() bool {
 		return h.restore()
 	}
 	s := int(h.open[h.rng.IntN(len(h.open))])
+	if h.rewrites > 0 && h.rng.IntN(100) < h.rewrites {
+		return h.rewrite(s)
+	}
 	if h.st.Model.Squares[s].Uneven && h.rng.IntN(8) == 0 {
 		return h.reorder(s)
 	}

@@ -18,6 +18,8 @@ type Relay struct {
 	State *model.State
 	Rooms [2][]Room // per kind, where it could go, the cheapest first
 	log   []model.Change
+	alone bool // in one track
+	track int
 }
 
 // Room is a square with what must go to make room for an item, and what that costs.
@@ -33,12 +35,12 @@ func (r *Relay) do(u int32, tilt float64) bool {
 	r.log = r.log[:0]
 	st := r.State
 	for t := range st.Model.Problem.Tracks {
-		if st.Model.Can[t][u] {
+		if st.Model.Can[t][u] && (!r.alone || t == r.track) {
 			r.takeOut(t, u)
 		}
 	}
 	for t := range st.Model.Problem.Tracks {
-		if st.Model.Can[t][u] {
+		if st.Model.Can[t][u] && (!r.alone || t == r.track) {
 			r.layIn(t, u, tilt)
 		}
 	}

@@ -139,9 +139,6 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	}
 	goOn := tell()
 	small := !lined && provable(h) // of one line it would be the best, not of all
-	if small {                     // what it holds lies close together in memory: its steps take three fifths of the time of others
-		h.limit += min(limit, stepsPerSecond) * 3 / 10
-	}
 	proven := make(chan proof, 1)
 	halt := make(chan struct{}) // whoever waits wants no more: neither a better plan nor a better bound
 	begun, spent := false, int64(0)

@@ -29,6 +29,7 @@ func wander(t *rapid.T, p season.Problem, each func(h *Search)) *model.State {
 	if len(h.open) == 0 || len(h.units) == 0 {
 		return st
 	}
+	h.rewrites = rapid.SampledFrom([]int{0, rewrites}).Draw(t, "rewrites")
 	r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "wander"), 1))
 	same := func(was [][]model.Item, says string) {
 		for s := range was {
