@@ -21,12 +21,12 @@ raced := ./app/... ./store ./core ./core/academy ./core/assign ./core/calendar .
 
 # The journeys of the interface keep one processor busy, drawing; what needs no browser goes beside them.
 test: setup-test lint check-generated bin/vereda
-	@cd ui && npx vitest run --reporter=dot
 	@mkdir -p .data
 	@bin/vereda with-database bash -c 'go test -timeout 40m -count=1 -json ./e2e > .data/journeys.json & journeys=$$!; \
 	go test -timeout 40m -count=1 -json $$(go list ./... | grep -v /e2e$$) > .data/test.json; a=$$?; \
 	go test -timeout 40m -race -count=1 -json $(raced) >> .data/test.json; b=$$?; \
-	wait $$journeys; c=$$?; cat .data/journeys.json >> .data/test.json; exit $$((a + b + c))'; code=$$?; \
+	(cd ui && npx vitest run --reporter=dot) > .data/pieces.txt 2>&1; d=$$?; \
+	wait $$journeys; c=$$?; cat .data/journeys.json >> .data/test.json; cat .data/pieces.txt; exit $$((a + b + c + d))'; code=$$?; \
 	go run ./cmd/testsummary < .data/test.json; exit $$code
 
 # Vite in front, the program behind it, both starting again when their files change.

@@ -12,8 +12,8 @@ import (
 // random square and pushes others out, an item changes between teach and review, two squares of a track
 // exchange items; in small seasons mostly one or two squares are written anew (rewrite). A change for the worse is kept now and then, ever more rarely.
 //
-// It goes in rounds, each one cooling from the best so far, and the later the longer; in a small season all are short, and every other one
-// begins from the first plan. Their lengths do not depend on the wish, so a longer search is a continuation of a shorter one and never ends worse. Time is counted in steps of work: the same problem, seed and seconds give the same plan, unless the clock ends
+// It goes in rounds, each one cooling from the best so far, and the later the longer; in a small season all are short, and change
+// one track alone or begin from another plan (begins). Their lengths do not depend on the wish, so a longer search is a continuation of a shorter one and never ends worse. Time is counted in steps of work: the same problem, seed and seconds give the same plan, unless the clock ends
 // the search first.
 type Search struct {
 	st     *model.State
