@@ -51,8 +51,8 @@ func (h *Search) edit(s int, list []model.Item) []model.Item {
 	for free < 0 {
 		takeOut(h.rng.IntN(len(list)))
 	}
-	all := m.Teaches[q.Track]
-	for n := 0; n < fillDraws && free >= m.Least[q.Track]; n++ {
+	all, most := m.Teaches[q.Track], m.Rules[q.Track].MostUnits
+	for n := 0; n < fillDraws && free >= m.Least[q.Track] && (most == 0 || len(list) < most); n++ {
 		u := all[h.rng.IntN(len(all))]
 		kind := model.Teach
 		if h.rng.IntN(100) < reviewed {

@@ -23,8 +23,8 @@ func (h *Search) begins(round int) int64 {
 	return int64(len(h.units)) * int64(len(h.open))
 }
 
-// giveWay begins from a plan in which a class is left free where the best plan leaves another of its week so: who leads the one may lead the other then, but what is
-// taught in a week of few coaches is too much to be given up for a while. It says whether there is such a class.
+// giveWay begins from a plan in which a class is left free where the best plan leaves another of its week so: who leads the one may lead the other then, and giving up
+// all that a class holds before the other holds anything is more than a change may lose. It says whether there is such a class.
 func (h *Search) giveWay() bool {
 	m := h.st.Model
 	idle := slices.DeleteFunc(slices.Clone(h.open), func(s int32) bool { return len(h.best[s]) > 0 })
