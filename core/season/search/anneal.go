@@ -142,7 +142,9 @@ func (h *Search) Run(watch func() bool) {
 	size := int64(len(h.units)) * int64(len(h.open))
 	small := size <= smallSeason
 	if small {
-		h.rewrites = rewrites
+		if h.limit >= size*roundSteps { // in less than a round single items find more
+			h.rewrites = rewrites
+		}
 		whole := h.st.Model
 		h.st.Model = whole.Apart() // whoever else has it, as a proof, does not see what is pinned here
 		defer func() { h.st.Model = whole }()

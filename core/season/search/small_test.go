@@ -150,6 +150,16 @@ func TestAClassGivesWayForARound(t *testing.T) {
 	assert.Greater(t, gave, 5)
 }
 
+// A search that ends within its first round moves single items: there is no time to look for several at once.
+func TestAShortSearchMovesSingleItems(t *testing.T) {
+	for limit, want := range map[int64]int{20_000: 0, stepsPerSecond / 2: rewrites} {
+		h := laid(seasontest.Generated(seasontest.SmallSeason, 3))
+		h.limit = limit
+		h.Run(nil)
+		assert.Equal(t, want, h.rewrites)
+	}
+}
+
 // laid is a search of a second, from a first plan by greed.
 func laid(p season.Problem) *Search {
 	st, _ := Begin(model.New(p), nil)
