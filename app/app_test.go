@@ -35,12 +35,9 @@ var (
 
 const tonight = "fund-early.2026-11-24"
 
-// stepsAlone lets plannings end by their steps, so that a busy machine finds the same plan.
-func stepsAlone() func() time.Duration { return nil }
-
 func open(t *testing.T) *app.App {
 	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), testkit.StepsAlone
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	return a
 }
@@ -367,7 +364,7 @@ func TestARegionalHoldSparesDrillsOnly(t *testing.T) {
 	testkit.NothingAtOnce(t)
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), testkit.StepsAlone
 	bundle, err := demo.Bundle()
 	require.NoError(t, err)
 	text, err := exchange.Lay(bundle, calendar.DayOf(now))

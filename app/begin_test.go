@@ -21,7 +21,7 @@ import (
 func begun(t *testing.T) (*app.App, state.User) {
 	t.Helper()
 	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = 0.1, stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = 0.1, testkit.StepsAlone
 	a.Academies.Starter = demo.Starter
 	token, err := a.Accounts.BeginSetup(t.Context())
 	require.NoError(t, err)

@@ -37,7 +37,7 @@ func version(t *testing.T, a *app.App, kind, id string) int {
 // second is another server on the same database, its clock off by so much.
 func second(t *testing.T, a *app.App, off time.Duration) *app.App {
 	b := app.New(a.State.Store, func() time.Time { return now.Add(off) }, time.UTC, testkit.Files(t))
-	b.Seasons.Patience, b.Seasons.Stopwatch = 0.05, stepsAlone
+	b.Seasons.Patience, b.Seasons.Stopwatch = 0.05, testkit.StepsAlone
 	return b
 }
 

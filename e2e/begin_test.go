@@ -23,7 +23,7 @@ func empty(t *testing.T) (house, string) {
 	t.Helper()
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = 0.3, stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = 0.3, testkit.StepsAlone
 	a.Academies.Starter = demo.Starter
 	server := api.New(a, s, api.Options{})
 	web := httptest.NewServer(server.Handler())

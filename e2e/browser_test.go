@@ -40,15 +40,12 @@ func open(t *testing.T) house {
 	return openWith(t, func(h house) { testkit.LoadDemo(t, h.app, calendar.DayOf(now)) })
 }
 
-// stepsAlone lets plannings end by their steps, so that a busy machine finds the same plan.
-func stepsAlone() func() time.Duration { return nil }
-
 // openWith is a running server with an academy that is loaded into it, and an account for each role.
 func openWith(t *testing.T, load func(house)) house {
 	t.Helper()
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = 0.3, stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = 0.3, testkit.StepsAlone
 	load(house{app: a, store: s})
 	testkit.LoadAccounts(t, a)
 	server := api.New(a, s, api.Options{})

@@ -36,7 +36,7 @@ func openHall(t *testing.T) *hall {
 	t.Helper()
 	s := testkit.New(t)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t))
-	a.Seasons.Patience, a.Seasons.Stopwatch = 0.3, stepsAlone
+	a.Seasons.Patience, a.Seasons.Stopwatch = 0.3, testkit.StepsAlone
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	testkit.LoadAccounts(t, a)
 	h := &hall{t: t, server: api.New(a, s, api.Options{}), at: "127.0.0.1:0"}

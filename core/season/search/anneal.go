@@ -314,7 +314,7 @@ func (h *Search) push(s int) bool {
 		return false
 	}
 	kind := model.Teach
-	if h.st.First(q.Track, u) < q.Day && h.rng.IntN(100) < 65 {
+	if h.st.First(q.Track, u) < q.Day && h.rng.IntN(100) < reviewed {
 		kind = model.Review
 	}
 	if h.st.Model.Units[u].Cost[kind] > q.Minutes || kind == model.Teach && h.st.Model.OffLine(q, u) {
