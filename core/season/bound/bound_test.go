@@ -39,6 +39,7 @@ func drawUnit(t *rapid.T) (*Relaxation, *Subproblem) {
 	}
 	s.bestFirst = newBestFirst(x, s)
 	s.bestFirst.listed = rapid.SampledFrom([]int{1, 5, mostListed}).Draw(t, "listed")
+	s.bestFirst.loose = rapid.SampledFrom([]int32{0, 1, mostLoose}).Draw(t, "loose")
 	return x, s
 }
 
@@ -283,6 +284,44 @@ func TestHullsAreNeverTooLow(t *testing.T) {
 	})
 }
 
+// Where nothing but reviews is open, what a student can reach lies over what any presences up to a chance add to what was heard, however many they are and however
+// their chances differ, when so many are expected to take place.
+func TestWhatReviewsReachIsNeverTooLow(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		need := rapid.IntRange(1, mostTail).Draw(t, "halves")
+		d := &bestFirst{scratch: &scratch{}}
+		had := season.NewTally(need)
+		for range rapid.IntRange(0, 3).Draw(t, "had") {
+			had.Add(rapid.Float64Range(0, 1).Draw(t, "chance"), rapid.IntRange(1, 2).Draw(t, "half or full"))
+		}
+		likely := rapid.SampledFrom([]float64{0.02, 0.05, 0.25, 0.3, 0.7, 0.98, 1}).Draw(t, "likely")
+		before, expected := slices.Clone(had), 0.0
+		give := func(n int, least, most float64) {
+			for range n {
+				p := likely * rapid.Float64Range(least, most).Draw(t, "of it")
+				had.Add(p, 1)
+				expected += p
+			}
+		}
+		give(rapid.IntRange(0, 60).Draw(t, "as likely as can be"), 1, 1)
+		even := rapid.Float64Range(0, 1).Draw(t, "as likely as each other")
+		give(rapid.IntRange(0, 60).Draw(t, "of them"), even, even)
+		give(rapid.IntRange(0, 10).Draw(t, "others"), 0, 1)
+		low := expected * rapid.SampledFrom([]float64{0, 0.5, 0.9, 1}).Draw(t, "expected at least")
+		var h hull
+		d.between(&h, before, likely, low, expected*rapid.SampledFrom([]float64{1, 1.1, 3}).Draw(t, "expected at most"))
+		value, _ := h.at(expected)
+		require.GreaterOrEqual(t, value, had.Reached()-1e-9)
+		slope := rapid.Float64Range(0, 2).Draw(t, "slope")
+		require.GreaterOrEqual(t, h.above(slope), value-slope*expected-1e-9)
+		last := math.Inf(1)
+		for _, s := range h.slopes {
+			require.LessOrEqual(t, s, last+1e-9, "it is concave")
+			last = s
+		}
+	})
+}
+
 // While prices move little, only the ways near the best are looked at: what is found is the best of all.
 func TestTheBestOfAllWaysIsFoundAmongTheNearest(t *testing.T) {
 	alone, all := 0, 0
@@ -316,4 +355,24 @@ func TestTheBestOfAllWaysIsFoundAmongTheNearest(t *testing.T) {
 	}
 	require.Greater(t, alone, all, "most steps are small")
 	require.Positive(t, all)
+}
+
+// Where many hear little of each class, cutting ranges by how many reviews they hold in all leaves less unsure in the same steps.
+func TestRangesAreCutByTheirReviewsInAll(t *testing.T) {
+	x := NewRelaxation(model.New(seasontest.Scarce(seasontest.LargeSeason, 18)))
+	x.Prepare(0.33*x.m.Weights, 200_000)
+	unsure := func(loose int32) (gap float64) {
+		for i := 64; i < 70; i++ {
+			s := x.Subproblems[i]
+			s.bestFirst = newBestFirst(x, &s)
+			s.bestFirst.loose = loose
+			most, _ := s.Exactly(x, 40_000)
+			_, known := s.best()
+			gap += most - known
+		}
+		return gap
+	}
+	with, without := unsure(mostLoose), unsure(1000)
+	require.Positive(t, without)
+	require.Less(t, with, 0.95*without)
 }

@@ -1,6 +1,7 @@
 package bound
 
 import (
+	"cmp"
 	"container/heap"
 	"math"
 	"slices"
@@ -34,11 +35,15 @@ type bestFirst struct {
 	likely [][]float64 // per dim and need: the likeliest presence
 	base   float64     // weight of needs that are met already
 	had    []float64   // the needs' distributions by what is fixed
+	often  []uint8     // per need, its dims by how likely it hears a review of a class there, the least likely first
+	taken  []float64   // per kind and dim, what was taken last of a range
 	stride int
 	listed int      // choices that a range may have to be listed
+	loose  int32    // reviews of the largest audience that a range leaves open in all before it is cut by their number
 	ranges []ranged // all choices that can stand are in one of them
 	open   openRanges
 	prices int32   // how often they changed
+	moved  float32 // by how much of their sum they did, in all
 	most   float64 // of the choices looked at
 	counts []uint8 // the one that is better than was known
 	work   int
@@ -57,13 +62,18 @@ type scratch struct {
 	levels  [][]float64 // the rows of a list, by kind
 	hulls   []hull
 	given   []float64 // per kind and dim, beyond the least
-	gain    []float64 // per kind and dim, what one more is worth at the slopes
+	gain    []float32 // per kind and dim, what one more is worth at the slopes, rounded up
 	extra   []float64 // per need, halves expected of it
 	rise    []float64 // per need, the slope
 	turn    []float64 // and how fast it falls
 	whole   []uint8
 	gaps    []float64
 	corners []corner
+	points  []point
+	toll    float64   // what a review of a class costs the climb besides
+	ups     []float64 // per dim, what half a teach more is worth
+	bends   []float64 // per two dims, how fast that falls
+	steps   []float64 // per dim, how far a climb went, in halves
 }
 
 // size makes it as large as a unit needs.
@@ -116,6 +126,11 @@ func (s *Subproblem) searched(x *Relaxation) *bestFirst {
 
 // reprice bounds all ranges at new prices.
 func (d *bestFirst) reprice(known float64) {
+	before, now, by := 0.0, 0.0, 0.0
+	for v, c := range d.s.Cost {
+		before, now, by = before+d.cost[v], now+c, by+math.Abs(c-d.cost[v])
+	}
+	d.moved += float32(by / max(before, now, tight))
 	copy(d.cost, d.s.Cost)
 	copy(d.charge, d.s.Charge)
 	d.prices++
@@ -126,12 +141,12 @@ func (d *bestFirst) reprice(known float64) {
 		for i, dim := range d.s.Dims {
 			top[2*i], top[2*i+1] = uint8(dim.top[0]), uint8(dim.top[1])
 		}
-		d.look(-1, least, top, nil)
+		d.look(-1, ranged{least: least, top: top, most: math.MaxInt32}, nil)
 		return
 	}
 	for i := range d.ranges {
 		r := &d.ranges[i]
-		if most := d.gains(r); most > d.most+tight {
+		if most := d.promised(r, d.cost); most > d.most+tight {
 			if r.values != nil {
 				d.pick(r)
 			} else {
@@ -141,11 +156,6 @@ func (d *bestFirst) reprice(known float64) {
 	}
 	heap.Init(&d.open)
 	d.work += len(d.ranges) * (8 + len(d.cost)) / 1000
-}
-
-// gains is the most a range gains at the prices, as its slopes tell.
-func (d *bestFirst) gains(r *ranged) float64 {
-	return r.above + r.gains(d.cost) - d.s.paid(r.least, r.top)
 }
 
 // pick takes the choice of a listed range that gains most.
@@ -171,8 +181,14 @@ func (d *bestFirst) pick(r *ranged) {
 	d.work += len(r.values) / 20
 }
 
+// climbedAgain is by how much of their sum prices move until a range is climbed again rather than cut by what was found at those before.
+const climbedAgain = 0.2
+
 // mostListed is how many choices a range may have that are listed, rather than bounded and cut further.
 const mostListed = 200
+
+// mostLoose is how many reviews of its largest audience a range leaves open in all, or half of the fewest, before it is cut by their number.
+const mostLoose = 4
 
 // list finds what each choice of a range is worth.
 func (d *bestFirst) list(r *ranged) {
@@ -187,7 +203,7 @@ func (d *bestFirst) list(r *ranged) {
 	at = func(v int) {
 		if v == n {
 			value := math.Inf(-1)
-			if d.s.sound(counts) && d.fits(counts) {
+			if reviews := d.reviews(counts); reviews >= r.fewest && reviews <= r.most && d.s.sound(counts) && d.fits(counts) {
 				value = d.value(d.levels[n])
 			}
 			r.values = append(r.values, value)
@@ -209,6 +225,14 @@ func (d *bestFirst) list(r *ranged) {
 	d.work += 2 + len(d.needs)*(d.presences(r.least)+len(r.values)*d.stride)/500
 }
 
+// reviews are how many there are in all, each as often as there are classes in its audience.
+func (d *bestFirst) reviews(counts []uint8) (sum int32) {
+	for i, span := range d.spans {
+		sum += int32(span) * int32(counts[2*i+1])
+	}
+	return sum
+}
+
 // fits says whether counts are no more than their dims hold.
 func (d *bestFirst) fits(counts []uint8) bool {
 	for i := range d.s.Dims {
@@ -224,7 +248,7 @@ const tight = 1e-9
 
 func newBestFirst(x *Relaxation, s *Subproblem) *bestFirst {
 	m := x.m
-	d := &bestFirst{s: s, scratch: &x.scratch, listed: mostListed, cost: make([]float64, len(s.Cost)), charge: make([]float64, len(s.Charge))}
+	d := &bestFirst{s: s, scratch: &x.scratch, listed: mostListed, loose: mostLoose, cost: make([]float64, len(s.Cost)), charge: make([]float64, len(s.Charge)), taken: make([]float64, len(s.Cost))}
 	chance := func(need model.Need, c int32) float64 {
 		return m.Chance[int(need.Student)*len(m.Problem.Classes)+int(c)]
 	}
@@ -264,6 +288,16 @@ func newBestFirst(x *Relaxation, s *Subproblem) *bestFirst {
 		}
 		d.there, d.mean, d.worth, d.likely = append(d.there, there), append(d.mean, mean), append(d.worth, worth), append(d.likely, likely)
 	}
+	for k := range d.needs {
+		order := make([]uint8, len(d.spans))
+		for i := range order {
+			order[i] = uint8(i)
+		}
+		slices.SortStableFunc(order, func(a, b uint8) int {
+			return cmp.Compare(d.mean[a][k]*float64(d.spans[b]), d.mean[b][k]*float64(d.spans[a]))
+		})
+		d.often = append(d.often, order...)
+	}
 	d.had = make([]float64, len(d.needs)*d.stride)
 	for k, need := range d.needs {
 		row := d.had[k*d.stride : (k+1)*d.stride]
@@ -292,8 +326,8 @@ func (s *Subproblem) audiences() (all []int32) {
 // unit at all.
 func (d *bestFirst) branch(at int32) {
 	r := d.ranges[at]
-	if r.prices != d.prices || r.split < 0 {
-		d.look(at, r.least, r.top, &r)
+	if d.moved-r.moved > climbedAgain || r.split < 0 {
+		d.look(at, r.within(r.least, r.top), &r)
 		return
 	}
 	d.carve(&r)
@@ -303,7 +337,14 @@ func (d *bestFirst) branch(at int32) {
 		d.pick(&r)
 		return
 	}
-	if r.cut >= r.top[r.split] { // it was carved away
+	if int(r.split) == len(r.top) {
+		few, many := r.within(r.least, r.top), r.within(r.least, r.top)
+		few.most, many.fewest = r.cut, r.cut+1
+		d.look(at, few, &r)
+		d.look(-1, many, &r)
+		return
+	}
+	if r.cut >= int32(r.top[r.split]) { // it was carved away
 		r.widest()
 	}
 	dims := d.s.Dims
@@ -315,9 +356,9 @@ func (d *bestFirst) branch(at int32) {
 				continue
 			}
 			if top[2*i] > 0 { // the first of the track's dims that is taught it
-				first, rest := slices.Clone(least), slices.Clone(top)
+				first := slices.Clone(least)
 				first[2*i] = 1
-				d.look(at, first, rest, &r)
+				d.look(at, r.within(first, top), &r)
 				at = -1
 			}
 			top[2*i] = 0
@@ -330,22 +371,26 @@ func (d *bestFirst) branch(at int32) {
 				top[2*i+1] = 0
 			}
 		}
-		d.look(at, least, top, &r)
+		d.look(at, r.within(least, top), &r)
 		return
 	}
 	below, above := slices.Clone(r.top), slices.Clone(r.least)
-	below[r.split], above[r.split] = r.cut, r.cut+1
-	d.look(at, slices.Clone(r.least), below, &r)
-	d.look(-1, above, r.top, &r)
+	below[r.split], above[r.split] = uint8(r.cut), uint8(r.cut)+1
+	d.look(at, r.within(r.least, below), &r)
+	d.look(-1, r.within(above, r.top), &r)
 }
 
 // carve leaves out of a range what its slopes tell not to be better than the best known: parts with so many of a kind. They are kept, with what is known of the
 // whole, since at other prices they may be better.
 func (d *bestFirst) carve(r *ranged) {
-	slack := d.gains(r) - d.most
+	gains, toll := d.fill(r, r.gain, d.cost)
+	slack := r.above + gains - d.s.paid(r.least, r.top) - d.most
 	least, top := r.least, r.top
 	for v, g := range r.gain {
 		loss := d.cost[v] - float64(g)
+		if v%2 == 1 {
+			loss += toll * float64(d.spans[v/2])
+		}
 		if loss <= 0 || loss*float64(top[v]-least[v]) <= slack {
 			continue
 		}
@@ -353,7 +398,7 @@ func (d *bestFirst) carve(r *ranged) {
 		from := slices.Clone(least)
 		from[v] = to + 1
 		over := r.part(from, slices.Clone(top))
-		if d.gains(&over) > d.most+tight {
+		if d.promised(&over, d.cost) > d.most+tight {
 			continue // a track's price makes it pay after all
 		}
 		d.ranges = append(d.ranges, over)
@@ -379,59 +424,91 @@ func (d *bestFirst) undecided(track int, least, top []uint8) bool {
 
 // look bounds a range, keeps it in the place of one it is part of (−1 for a place of its own), and opens it where something in it may be better than what is
 // known.
-func (d *bestFirst) look(at int32, least, top []uint8, of *ranged) {
-	for i := range d.s.Dims {
-		most := uint8(d.s.Dims[i].most)
-		if least[2*i]+least[2*i+1] > most {
-			if at >= 0 {
-				d.keep(at, ranged{least: least, top: least, above: math.Inf(-1)})
-			}
-			return
+func (d *bestFirst) look(at int32, r ranged, of *ranged) {
+	if !d.tighten(&r) {
+		if at >= 0 {
+			d.keep(at, ranged{least: r.least, top: r.least, above: math.Inf(-1)})
 		}
-		top[2*i], top[2*i+1] = min(top[2*i], most-least[2*i+1]), min(top[2*i+1], most-least[2*i])
+		return
 	}
-	r := ranged{least: least, top: top, prices: d.prices, split: -1}
-	d.give(least)
-	d.work += 3 + len(d.needs)*(180+d.presences(least))/500
-	var from []float32
+	r.moved, r.split = d.moved, -1
+	d.give(r.least)
+	d.work += 3 + len(d.needs)*(180+d.presences(r.least))/500
+	most := d.bound(&r, of)
 	if of != nil {
-		from = of.given
-	}
-	most := d.bound(&r, from)
-	if of != nil {
-		part := of.part(least, top)
-		if known := d.gains(&part); known < most {
+		part := of.part(r.least, r.top)
+		part.fewest, part.most = r.fewest, r.most
+		if known := d.promised(&part, d.cost); known < most {
 			most, r.above, r.gain = known, part.above, part.gain
 		}
 	}
 	if most > d.most+tight {
-		// What the climb ends at, made whole, is a choice; where it lies far below, the range is cut.
-		for v := range d.whole {
-			d.whole[v] = least[v] + uint8(math.Round(d.given[v]))
-		}
-		for i := range d.s.Dims {
-			for int(d.whole[2*i])+int(d.whole[2*i+1]) > d.s.Dims[i].most {
-				if v := 2*i + 1; d.whole[v] > least[v] {
-					d.whole[v]--
-				} else {
-					d.whole[2*i]--
-				}
-			}
-		}
-		copy(d.wholes, d.rows)
-		d.more(d.wholes, least, d.whole)
-		d.work += len(d.needs) * d.presences(d.whole) / 500
-		d.take(d.whole, d.value(d.wholes)-d.s.spent(d.whole))
-		r.split, r.cut = d.cut(least, top)
+		d.round(&r)
+		r.split, r.cut = d.cut(&r)
 	}
 	r.given = make([]float32, len(d.given))
 	for v, g := range d.given {
-		r.given[v] = float32(g) + float32(least[v])
+		r.given[v] = float32(g) + float32(r.least[v])
 	}
 	at = d.keep(at, r)
 	if most > d.most+tight {
 		heap.Push(&d.open, openRange{most, at})
 	}
+}
+
+// tighten leaves out of a range what its dims do not hold, or so many reviews in all leave no room for; it says whether anything is left.
+func (d *bestFirst) tighten(r *ranged) bool {
+	both := append(append(make([]uint8, 0, 2*len(r.least)), r.least...), r.top...) // what it is part of keeps its own
+	least, top := both[:len(r.least):len(r.least)], both[len(r.least):]
+	r.least, r.top = least, top
+	for i := range d.s.Dims {
+		most := uint8(d.s.Dims[i].most)
+		if least[2*i]+least[2*i+1] > most {
+			return false
+		}
+		top[2*i], top[2*i+1] = min(top[2*i], most-least[2*i+1]), min(top[2*i+1], most-least[2*i])
+	}
+	for again := true; again; {
+		again = false
+		few, many := d.reviews(least), d.reviews(top)
+		if few > r.most || many < r.fewest {
+			return false
+		}
+		r.fewest, r.most = max(r.fewest, few), min(r.most, many)
+		for i, span := range d.spans {
+			v := 2*i + 1
+			room := int32(top[v] - least[v])
+			if over := room - (r.most-few)/int32(span); over > 0 {
+				top[v], again = top[v]-uint8(over), true
+			} else if under := room - (many-r.fewest)/int32(span); under > 0 {
+				least[v], again = least[v]+uint8(under), true
+			}
+			if again {
+				break
+			}
+		}
+	}
+	return true
+}
+
+// round makes what a climb ended at whole: a choice, and what hulls are measured by where its range is cut.
+func (d *bestFirst) round(r *ranged) {
+	for v := range d.whole {
+		d.whole[v] = r.least[v] + uint8(math.Round(d.given[v]))
+	}
+	for i := range d.s.Dims {
+		for int(d.whole[2*i])+int(d.whole[2*i+1]) > d.s.Dims[i].most {
+			if v := 2*i + 1; d.whole[v] > r.least[v] {
+				d.whole[v]--
+			} else {
+				d.whole[2*i]--
+			}
+		}
+	}
+	copy(d.wholes, d.rows)
+	d.more(d.wholes, r.least, d.whole)
+	d.work += len(d.needs) * d.presences(d.whole) / 500
+	d.take(d.whole, d.value(d.wholes)-d.s.spent(d.whole))
 }
 
 // keep puts a range in a place, or in a new one for −1.
@@ -505,19 +582,28 @@ func (d *bestFirst) value(rows []float64) float64 {
 
 // cut says where to cut a range: at the kind and dim that has most to do with how far the hulls lie over what the choice nearest to the top of
 // the climb reaches (its distributions are the wholes).
-func (d *bestFirst) cut(least, top []uint8) (split int16, below uint8) {
+func (d *bestFirst) cut(r *ranged) (split int16, below int32) {
+	least, top := r.least, r.top
+	decided := d.decided(least, top)
 	for k := range d.needs {
 		hull, _ := d.hulls[k].at(d.extra[k])
 		d.gaps[k] = d.needs[k].Weight * math.Abs(hull-d.wholes[k*d.stride+int(d.needs[k].Halves)])
 	}
+	if decided && r.most-r.fewest > max(d.loose*int32(slices.Max(d.spans)), r.fewest/2) {
+		sum := float64(d.reviews(least))
+		for i, span := range d.spans {
+			sum += float64(span) * d.given[2*i+1]
+		}
+		return int16(len(top)), min(r.most-1, max(r.fewest, int32(math.Floor(sum))))
+	}
 	most, at := -1.0, 0.0
 	for v := range d.given {
 		room := float64(top[v] - least[v])
-		if room == 0 {
+		if room == 0 || !decided && v%2 == 1 {
 			continue
 		}
 		if t := d.s.Dims[v/2].track; d.charge[t] < 0 && d.undecided(t, least, top) {
-			return int16(v), least[v] // it is paid for a teach it need not have given
+			return int16(v), int32(least[v]) // it is paid for a teach it need not have given
 		}
 		sum := 1e-12
 		for k, e := range d.mean[v/2] {
@@ -527,5 +613,15 @@ func (d *bestFirst) cut(least, top []uint8) (split int16, below uint8) {
 			most, split, at = sum, int16(v), float64(least[v])+d.given[v]
 		}
 	}
-	return split, uint8(min(float64(top[split])-1, max(float64(least[split]), math.Floor(at))))
+	return split, int32(min(float64(top[split])-1, max(float64(least[split]), math.Floor(at))))
+}
+
+// decided says whether a range leaves nothing open but reviews.
+func (d *bestFirst) decided(least, top []uint8) bool {
+	for v := 0; v < len(top); v += 2 {
+		if top[v] > least[v] {
+			return false
+		}
+	}
+	return true
 }

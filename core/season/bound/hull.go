@@ -1,9 +1,8 @@
 package bound
 
-import "math"
-
 // hull is a concave function of what a student expects to hear: from reached, along slopes that fall, each for so far.
 type hull struct {
+	from    float64 // what they hear at least
 	reached float64
 	pace    float64 // how far apart what it is made of lies
 	until   []float64
@@ -12,7 +11,7 @@ type hull struct {
 
 // at is the value at x and what it rises there.
 func (h *hull) at(x float64) (value, slope float64) {
-	value, from := h.reached, 0.0
+	value, from := h.reached, h.from
 	for i, until := range h.until {
 		if x < until {
 			return value + h.slopes[i]*(x-from), h.slopes[i]
@@ -25,7 +24,7 @@ func (h *hull) at(x float64) (value, slope float64) {
 
 // above is the most the function can lie over a line of that slope through 0.
 func (h *hull) above(slope float64) float64 {
-	value, from := h.reached, 0.0
+	value, from := h.reached-slope*h.from, h.from
 	for i, until := range h.until {
 		if h.slopes[i] <= slope {
 			break
@@ -36,47 +35,39 @@ func (h *hull) above(slope float64) float64 {
 	return value
 }
 
-// sweeps are how wide a part of the hulls each step of a climb looks at, in what they are made of.
-var sweeps = [...]float64{1, 1, 0.5, 0.5, 0.25, 0.1}
-
-// bound is the most anything in a range can gain, and what tells that at other prices. What it ends the climb at is left in given, extra and rise.
-func (d *bestFirst) bound(r *ranged, from []float32) float64 {
-	least, top := r.least, r.top
-	paid := d.s.paid(least, top)
-	d.hull(least, top)
-	low := math.Inf(1)
-	widths := sweeps[:]
-	clear(d.given)
-	clear(d.extra)
-	if from != nil { // the climb goes on where that of the range this one is part of ended
-		widths = sweeps[3:]
-		for v, g := range from {
-			g := min(float64(top[v]), float64(g)) - float64(least[v])
-			if g <= 0 {
-				continue
+// around is the mean slope as far about x as what the hull is made of lies apart, and how fast it falls there.
+func (h *hull) around(x float64) (rise, turn float64) {
+	if len(h.until) == 0 {
+		return 0, 0
+	}
+	from, to := max(h.from, x-h.pace), x+h.pace
+	if to <= from+1e-9 {
+		return h.slopes[0], 0
+	}
+	begun, last, sum := false, h.from, 0.0
+	for i, until := range h.until {
+		if until > from {
+			slope := h.slopes[i]
+			if !begun {
+				begun, turn = true, slope
 			}
-			d.given[v] = g
-			for k, e := range d.mean[v/2] {
-				d.extra[k] += g * float64(2-v%2) * e
+			sum += slope * (min(until, to) - max(last, from))
+			if until > to {
+				return sum / (to - from), (turn - slope) / (to - from)
 			}
 		}
+		last = until
 	}
-	for _, wide := range widths {
-		d.climb(least, top, wide)
-		above, more := d.dual(least, top)
-		if above += d.base; above+more-paid < low {
-			low = above + more - paid
-			r.keep(above, d.gain)
-		}
-		if low <= d.most+tight {
-			break
-		}
-	}
-	return low
+	return sum / (to - from), turn / (to - from)
 }
 
 // hull makes the functions of what each student can still reach.
-func (d *bestFirst) hull(least, top []uint8) {
+func (d *bestFirst) hull(r *ranged) {
+	least, top := r.least, r.top
+	if d.decided(least, top) {
+		d.reviewed(r)
+		return
+	}
 	for k := range d.needs {
 		likely, fulls, halves, expected := 0.0, 0, 0, 0.0
 		for i := range d.s.Dims {
@@ -93,11 +84,115 @@ func (d *bestFirst) hull(least, top []uint8) {
 	}
 }
 
+// reviewed makes them where nothing but reviews is open: how many there are in all tells how many a student expects to hear at least, and at most.
+func (d *bestFirst) reviewed(r *ranged) {
+	had := d.reviews(r.least)
+	few, many := float64(r.fewest-had), float64(r.most-had)
+	n := len(d.spans)
+	for k := range d.needs {
+		row := d.rows[k*d.stride : k*d.stride+int(d.needs[k].Halves)+1]
+		likely, low, high, left := 0.0, 0.0, 0.0, few
+		order := d.often[k*n : (k+1)*n]
+		for _, i := range order {
+			v := 2*i + 1
+			if r.top[v] == r.least[v] {
+				continue
+			}
+			likely = max(likely, d.likely[i][k])
+			if left > 0 {
+				span := float64(d.spans[i])
+				by := min(left, float64(r.top[v]-r.least[v])*span)
+				low += by / span * d.mean[i][k]
+				left -= by
+			}
+		}
+		left = many
+		for j := n - 1; j >= 0 && left > 0; j-- {
+			i := order[j]
+			v := 2*i + 1
+			span := float64(d.spans[i])
+			by := min(left, float64(r.top[v]-r.least[v])*span)
+			high += by / span * d.mean[i][k]
+			left -= by
+		}
+		if len(row)-1 > mostTail {
+			d.over(&d.hulls[k], row, likely, 0, int(many), high)
+			continue
+		}
+		d.between(&d.hulls[k], row, likely, low, high+1e-9)
+	}
+}
+
+// between is the concave hull of what reviews none likelier than a chance add to a distribution, where so many are expected to be heard, or up to so many.
+func (d *bestFirst) between(h *hull, row []float64, chance, low, high float64) {
+	need := len(row) - 1
+	h.from, h.reached, h.pace = low, row[need], max(chance, leastTail)
+	h.until, h.slopes = h.until[:0], h.slopes[:0]
+	if chance == 0 || h.reached >= 1-1e-12 {
+		return
+	}
+	t := meansOf(chance, need)
+	knot := func(n int) float64 {
+		if n >= t.last {
+			return 1
+		}
+		sum := row[need]
+		for j, r := range t.reach[n*need : (n+1)*need] {
+			sum += row[j] * r
+		}
+		return sum
+	}
+	first := int(low / meanStep)
+	a, b := knot(first), knot(first+1)
+	share := low/meanStep - float64(first)
+	h.reached = a + (b-a)*share
+	at := append(d.points[:0], point{low, h.reached})
+	add := func(x, y float64) {
+		for len(at) > 1 {
+			a, b := at[len(at)-2], at[len(at)-1]
+			if (b.y-a.y)*(x-b.x) > (y-b.y)*(b.x-a.x) {
+				break
+			}
+			at = at[:len(at)-1]
+		}
+		at = append(at, point{x, y})
+	}
+	for n := first + 1; ; n++ {
+		x := float64(n) * meanStep
+		if x >= high {
+			add(high, a+(b-a)*(high-x+meanStep)/meanStep)
+			break
+		}
+		if x > low {
+			add(x, b)
+		}
+		if n >= t.last {
+			break
+		}
+		a, b = b, knot(n+1)
+	}
+	d.points = at
+	if high-low < 1e-9 {
+		h.reached = at[len(at)-1].y
+		return
+	}
+	for j := 1; j < len(at); j++ {
+		if at[j].x-at[j-1].x < 1e-9 {
+			continue
+		}
+		h.until = append(h.until, at[j].x)
+		h.slopes = append(h.slopes, max(0, at[j].y-at[j-1].y)/(at[j].x-at[j-1].x))
+	}
+}
+
+// point is a corner of a hull.
+type point struct{ x, y float64 }
+
 // over is the concave hull of what presences up to a chance, so many full ones and halves at most, add to a distribution, up to so many halves expected
 // of them.
 func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves int, expected float64) {
 	need := len(row) - 1
-	h.reached, h.pace = row[need], chance
+	h.from, h.reached, h.pace = 0, row[need], chance
 	h.until, h.slopes = h.until[:0], h.slopes[:0]
 	if chance == 0 || h.reached >= 1-1e-12 {
 		return
@@ -162,92 +257,4 @@ func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves i
 type corner struct {
 	n     int
 	value float64
-}
-
-// climb goes once through all that may be given, each to where what it gains is what it costs, by Newton's step along slopes that are the
-// means over so wide a part of each hull.
-func (d *bestFirst) climb(least, top []uint8, wide float64) {
-	d.slopes(wide)
-	for v := range d.given {
-		room := float64(top[v] - least[v])
-		if room == 0 {
-			continue
-		}
-		times, other := float64(2-v%2), v^1
-		if d.cost[other]/(3-times) < d.cost[v]/times && d.given[other] < float64(top[other]-least[other]) && d.given[v] == 0 {
-			continue // the other kind gives as much for less
-		}
-		gain, bend := 0.0, 0.0
-		mean, worth := d.mean[v/2], d.worth[v/2]
-		for k, w := range worth {
-			gain += w * d.rise[k]
-			bend += w * d.turn[k] * mean[k]
-		}
-		gain, bend = gain*times-d.cost[v], bend*times*times+1e-12
-		to := min(room, max(0, d.given[v]+max(-3, min(3, gain/bend))))
-		by := to - d.given[v]
-		if by == 0 {
-			continue
-		}
-		d.given[v] = to
-		for k := range d.needs {
-			d.extra[k] += by * times * mean[k]
-		}
-		d.slopes(wide)
-	}
-	d.work += len(d.needs) * len(d.given) / 400
-}
-
-// slopes are those of every need's hull where it is, and how fast they fall.
-func (d *bestFirst) slopes(wide float64) {
-	for k := range d.needs {
-		d.rise[k], d.turn[k] = d.hulls[k].around(d.extra[k], wide)
-	}
-	d.work += len(d.needs) / 60
-}
-
-// around is the mean slope about x, and how fast it falls there.
-func (h *hull) around(x, wide float64) (rise, turn float64) {
-	half := wide * h.pace
-	if len(h.until) == 0 {
-		return 0, 0
-	}
-	from, to := max(0, x-half), x+half
-	begun, last, sum := false, 0.0, 0.0
-	for i, until := range h.until {
-		if until > from {
-			slope := h.slopes[i]
-			if !begun {
-				begun, turn = true, slope
-			}
-			sum += slope * (min(until, to) - max(last, from))
-			if until > to {
-				return sum / (to - from), (turn - slope) / (to - from)
-			}
-		}
-		last = until
-	}
-	return sum / (to - from), turn / (to - from)
-}
-
-// dual is what the slopes of the climb are worth as prices of what students expect to hear: no choice of the range is worth more than above with its gain for
-// each item, and gains more than above and more less what the least of it costs.
-func (d *bestFirst) dual(least, top []uint8) (above, more float64) {
-	for k := range d.needs {
-		above += d.needs[k].Weight * d.hulls[k].above(d.rise[k])
-	}
-	for v := range d.given {
-		d.gain[v] = 0
-		room := float64(top[v] - least[v])
-		if room == 0 {
-			continue
-		}
-		gain := 0.0
-		for k, w := range d.worth[v/2] {
-			gain += w * d.rise[k]
-		}
-		d.gain[v] = gain * float64(2-v%2)
-		more += room * max(0, d.gain[v]-d.cost[v])
-	}
-	return above, more
 }

@@ -380,8 +380,8 @@ const leastPace = 0.1
 const leadScale = 4
 
 // settle moves the prices of items against the choices known, and those still promised, in about so much work, and keeps the best met. It says what it took, and by how
-// much of their mean prices moved when that was lower than what it began with; nothing where it never was.
-func (k *Packing) settle(wide, narrow float64, work int) (took int, from float64) {
+// much of their mean prices moved when that was lower than what it began with; nothing where it never was. It is not done where there is no time for it.
+func (k *Packing) settle(wide, narrow float64, work int) (took int, from float64, done bool) {
 	x := k.x
 	pools, all, mean := 0, 0, 0.0
 	at := make([]int, len(x.Subproblems)+1)
@@ -400,11 +400,11 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int, from float64
 	steps := min(400, work/max(1, each))
 	if steps < 20 {
 		if steps = 40; 40*each > 5*work {
-			return 0, 0 // it would take too much of what there is
+			return 0, 0, false // it would take too much of what there is
 		}
 	}
 	if mean == 0 {
-		return 0, 0
+		return 0, 0, true
 	}
 	price, slope := make([]float64, 0, all+rows), make([]float64, all+rows)
 	for i := range x.Subproblems {
@@ -468,7 +468,7 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int, from float64
 	}
 	x.spread(best, at)
 	k.step = (k.filled - before) / max(1, moved)
-	return k.filled - before + moved*pools, from
+	return k.filled - before + moved*pools, from, true
 }
 
 // spread sets all prices.

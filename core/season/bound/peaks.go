@@ -31,7 +31,7 @@ func (s *Subproblem) takes(p peaks, slope []float64, tracks []int32) (most float
 	choice, most := s.best()
 	peak := (*ranged)(nil)
 	for _, r := range p {
-		if promised := r.above + r.gains(s.Cost) - s.paid(r.least, r.top); promised > most {
+		if promised := s.bestFirst.promised(r, s.Cost); promised > most {
 			peak, most = r, promised
 		}
 	}
@@ -41,12 +41,9 @@ func (s *Subproblem) takes(p peaks, slope []float64, tracks []int32) (most float
 		}
 		return most, append(tracks, choice.tracks...)
 	}
-	for v, g := range peak.gain {
-		n := peak.least[v]
-		if float64(g) > s.Cost[v] {
-			n = peak.top[v]
-		}
-		slope[v] -= float64(n)
+	s.bestFirst.fill(peak, peak.gain, s.Cost)
+	for v, n := range s.bestFirst.taken {
+		slope[v] -= n
 	}
 	for t, c := range s.Charge {
 		if s.pays(t, c, peak.least, peak.top) {
@@ -73,15 +70,4 @@ func (s *Subproblem) paid(least, top []uint8) float64 {
 // pays says whether a range pays a charge for being taught a track, where it may choose to; or is paid for it.
 func (s *Subproblem) pays(track int, charge float64, least, top []uint8) bool {
 	return charge > 0 && s.teaches(least, track) || charge < 0 && s.teaches(top, track)
-}
-
-// gains are what a range gains at most by what is given above its least.
-func (r *ranged) gains(cost []float64) float64 {
-	sum := 0.0
-	for v, g := range r.gain {
-		if more := float64(g) - cost[v]; more > 0 {
-			sum += more * float64(r.top[v]-r.least[v])
-		}
-	}
-	return sum
 }

@@ -38,19 +38,21 @@ func (x *Relaxation) Prove(steps int) float64 {
 		if wide > 0.1 {
 			x.Packing.fillings = 1 // enough while prices are rough
 		}
-		moving, from := x.Packing.settle(wide, 0.002, int(float64(part)*share))
+		moving, from, moved := x.Packing.settle(wide, 0.002, int(float64(part)*share))
 		steps -= 1 + moving
-		wide = max(leastWide, min(0.9*wide, 4*from))
+		if moved { // prices that could not be moved in the time stay as rough as they are
+			wide = max(leastWide, min(0.9*wide, 4*from))
+		}
 		ask(each)
-		moved := p.least
+		now := p.least
 		searching := p.refine(int(float64(part) * (1 - share)))
 		steps -= searching
-		if (before-moved)*float64(1+searching) > (moved-p.least)*float64(1+moving) {
+		if (before-now)*float64(1+searching) > (now-p.least)*float64(1+moving) {
 			share = min(0.9, share*1.3)
 		} else if p.unsure() {
 			share = max(0.3, share/1.15)
 		}
-		if stale++; p.least < before-1e-6*before || p.unsure() || wide > leastWide {
+		if stale++; p.least < before-1e-6*before || p.unsure() || moved && wide > leastWide {
 			stale = 0
 		}
 	}
