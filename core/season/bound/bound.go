@@ -34,9 +34,12 @@ func OfModel(m *model.Model, known float64, stop func() bool) float64 {
 	}
 	x := NewRelaxation(m)
 	x.stop = stop
-	x.Prepare(known, patience(m.Problem)/4)
+	x.Prepare(known, min(patience(m.Problem)/4, mostPrepared))
 	return min(1, x.Prove(patience(m.Problem)-min(x.work, patience(m.Problem)/2))/m.Weights)
 }
+
+// mostPrepared is how many steps a first look at prices of minutes may take: from there on it brings no more than the bound itself.
+const mostPrepared = 1_000_000
 
 // Unlimited is what could be covered if every unit were taught in every class that is open to it: a bound at once, as wide as it is. It is for
 // those who cannot wait for the other one.
