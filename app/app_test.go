@@ -51,6 +51,7 @@ func noDifference(t *testing.T, a *app.App) {
 }
 
 func TestImportAgainChangesNothing(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	noDifference(t, a)
 	before, err := a.Academies.Export(t.Context(), head.Academy)
@@ -70,6 +71,7 @@ func TestImportAgainChangesNothing(t *testing.T) {
 
 // What is exported and imported elsewhere is the same academy, standings and all.
 func TestExportTravels(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	b, err := a.Academies.Export(t.Context(), head.Academy)
 	require.NoError(t, err)

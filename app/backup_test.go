@@ -21,6 +21,7 @@ import (
 
 // A backup restored into an empty database is the same academy: records, log, accounts, files; and its log is whole.
 func TestABackupIsTheWholeOfIt(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	testkit.LoadAccounts(t, a)

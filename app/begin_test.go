@@ -32,6 +32,7 @@ func begun(t *testing.T) (*app.App, state.User) {
 
 // The whole beginning by the use cases: each step says what it has and what is missing, and the last one plans.
 func TestAnAcademyBegins(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a, mara := begun(t)
 	ctx := t.Context()
 	assert.Equal(t, "harbour-row-mats", mara.Academy)

@@ -97,6 +97,7 @@ func TestTheClockRunsOnTheServer(t *testing.T) {
 }
 
 func TestASheetIsChangedByHand(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	_, err := a.Classes.Choose(ctx, head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-half-guard", Kind: "teach"}}})
@@ -248,6 +249,7 @@ func TestStickingPoints(t *testing.T) {
 
 // Five stations, three coaches, twenty-three people with two held and one late.
 func TestStationsOfAClass(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	_, err := a.Classes.Choose(ctx, head, tonight, classes.SessionChoice{Items: []season.Item{{Unit: "u-half-guard", Kind: "teach"}}})

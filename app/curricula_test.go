@@ -30,6 +30,7 @@ func curriculumPage(t *testing.T, a *app.App, id string) curricula.CurriculumPag
 // A rank from nothing to published: the order keeps what is hard hard, and the
 // version before is retired under the feet of nobody.
 func TestARankFromNothingToPublished(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	require.Equal(t, 2, curriculumPage(t, a, "purple-1").Line.Students, "two stayed on the older version")
 	before := map[string]int{}
@@ -236,6 +237,7 @@ func TestListsOfRequirements(t *testing.T) {
 }
 
 func TestSheetsCarryBothSidesAndTheCautions(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	for _, test := range []bool{false, true} {
 		s, err := a.Curricula.RankSheet(t.Context(), head, "brown-1", test)
@@ -403,6 +405,7 @@ func TestUnitsAreMadeOfTheOrder(t *testing.T) {
 
 // The cells that may not stay empty are the academy's to say; the audit follows.
 func TestWhichCellsMayStayEmpty(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	holes := func() (n int) {
 		for _, f := range curriculumPage(t, a, "grey-1").Findings {

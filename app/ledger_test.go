@@ -149,6 +149,7 @@ func TestOutlook(t *testing.T) {
 }
 
 func TestGapsArePutIntoAClass(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	id, err := a.Seasons.LaySeason(ctx, head, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now) - 1, Weeks: 4})
@@ -185,6 +186,7 @@ func reportWithStation(t *testing.T, a *app.App, who string) classes.SessionRepo
 
 // Those who missed a unit catch it up at a station of their own while the others do what the class does: it counts for them, and for nobody else.
 func TestAGroupCatchesUpAtAStation(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	exposures := func(student, technique string) float64 {
@@ -407,6 +409,7 @@ func TestListsOfTheRecordGoOutAndComeIn(t *testing.T) {
 
 // The map says where a student, a track or everybody has a way, to those who may see them.
 func TestWaysOnTheMap(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	none, err := a.Library.Map(ctx, head, applibrary.MapFilter{})

@@ -106,6 +106,7 @@ func TestWhatIsSpokenOfStays(t *testing.T) {
 // A merge rewrites curricula and units and is understood in what happened; undo
 // takes all of it back.
 func TestAMergeIsFollowedEverywhere(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	before, err := a.Academies.Export(ctx, head.Academy)
@@ -249,6 +250,7 @@ func TestAnImportMustHoldTogether(t *testing.T) {
 // The library goes out as a folder with its pictures and comes back into an
 // academy that has nothing.
 func TestTheFolderTravelsWithItsPictures(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	var picture bytes.Buffer
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 4, 4))))

@@ -44,6 +44,7 @@ func TestSearchSaysWhichNameMatched(t *testing.T) {
 // Every technique of the demo reads on both sides without a token left over,
 // and its other side is another text.
 func TestEveryTechniqueReadsOnBothSides(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	all, err := a.Library.Techniques(t.Context(), coach, "")
 	require.NoError(t, err)

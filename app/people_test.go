@@ -356,6 +356,7 @@ func TestNotesAreReadByWhomTheyAreFor(t *testing.T) {
 
 // Erased for good: nothing that is kept says who it was, and what happened still counts.
 func TestAnErasedPersonIsNobody(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	testkit.LoadAccounts(t, a)

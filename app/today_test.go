@@ -39,6 +39,7 @@ func today(t *testing.T, a *app.App, u state.User) (app.TodayPage, string) {
 
 // What needs somebody stands on their first page, and is gone once it is settled.
 func TestTodayEmptiesAsOneWorks(t *testing.T) {
+	testkit.NothingAtOnce(t)
 	a := open(t)
 	ctx := t.Context()
 	page, says := today(t, a, head)

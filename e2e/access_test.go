@@ -39,6 +39,12 @@ func (b *browser) accessible(page string) {
 	eval[bool](b, `(delete window.axeFound, true)`)
 }
 
+// rests waits until nothing on the page moves or fades any more: what is half way is neither to be read nor to be measured.
+func (b *browser) rests() {
+	b.t.Helper()
+	b.until("nothing moves", `document.getAnimations().every((a) => a.playState !== "running" || a.effect?.getTiming().iterations === Infinity)`)
+}
+
 // No page has anything that the automatic rules of WCAG 2.2 AA find.
 func TestPagesAreAccessible(t *testing.T) {
 	h := openLife(t)
@@ -53,7 +59,7 @@ func TestPagesAreAccessible(t *testing.T) {
 		"/mat", "/mat/fund-tue.2026-11-24", "/ledger", "/ledger/hanne-voss", "/ledger?view=techniques", "/ledger?view=ready", "/ledger?view=fading", "/ledger?view=gaps", "/ledger?view=agreement", "/ledger/sticking-points", "/people", "/people/hanne-voss", "/people/promotions", "/academy", "/academy/accounts", "/account"} {
 		b.goTo(path)
 		b.until("the page is there", `!!document.querySelector("main, #main") && document.body.innerText.length > 400`)
-		time.Sleep(350 * time.Millisecond)
+		b.rests()
 		b.accessible(path)
 	}
 
@@ -64,7 +70,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	for _, path := range []string{"/account", "/today", "/library/knee-cut", "/season/season-3", "/ledger", "/mat/fund-tue.2026-11-24", "/curricula/blue-1"} {
 		b.goTo(path)
 		b.until("the page is there", `document.body.innerText.length > 400`)
-		time.Sleep(350 * time.Millisecond)
+		b.rests()
 		b.accessible("dark " + path)
 	}
 }
