@@ -110,7 +110,7 @@ const (
 	refills     = 50    // of a hundred large moves
 	refillNoise = 0.5   // how far greed may be off what it sees
 	roundSteps  = 1200  // of a round in a small season, for each unit and square that may change
-	lagBorne    = 0.25  // of a round: up to here a machine that falls behind does not change the plan
+	lagBorne    = 0.25  // of what is left of a round: up to here a machine that falls behind does not change the plan; at its end it must be cold
 	smallSeason = 2500  // units × squares: up to here many short rounds find more than few long ones
 )
 
@@ -186,8 +186,8 @@ func (h *Search) round(hot, cold float64, length int64, watch func() bool) bool 
 			return false
 		}
 		share := float64(h.st.Work-from) / float64(length)
-		if late := ends(); late > share+lagBorne { // cold when the clock is up, whatever the machine is busy with
-			if h.clock.over = true; late >= 1 {
+		if late := ends(); late > share+lagBorne*(1-share) { // cold when the clock is up, whatever the machine is busy with
+			if h.clock.behind = true; late >= 1 {
 				return false
 			}
 			share = late

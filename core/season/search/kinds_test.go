@@ -148,3 +148,26 @@ func TestTheClockEndsASearch(t *testing.T) {
 	assert.Nil(t, conflict)
 	assert.Zero(t, asked, "who watches is not asked once the clock is up")
 }
+
+// A machine that is slower than the steps of a wish cools by the clock, and uses it to its end.
+func TestASlowMachineSearchesToTheEndOfItsWish(t *testing.T) {
+	const limit = stepsPerSecond / 2
+	for _, slow := range []float64{0.6, 0.8, 0.9, 0.96} {
+		m := model.New(seasontest.Generated(seasontest.MediumSeason, 11))
+		st, _ := Begin(m, nil)
+		h := New(st, 1, limit)
+		c := newClock(0.5, func() time.Duration {
+			return time.Duration(float64(st.Work) / (slow * stepsPerSecond) * float64(time.Second))
+		})
+		h.clock = c
+		coldest := math.Inf(1)
+		hottest := 0.0
+		h.Run(func() bool {
+			coldest, hottest = min(coldest, h.heat), max(hottest, h.heat)
+			return !c.up()
+		})
+		assert.True(t, c.cut(), "%g of the pace", slow)
+		assert.InDelta(t, clockShare*slow*limit, st.Work, 0.05*limit, "%g of the pace", slow)
+		assert.Less(t, coldest, 1.5*lastHeat*hottest, "%g of the pace: it ends cold", slow)
+	}
+}

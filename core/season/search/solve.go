@@ -57,7 +57,8 @@ func SolveWithin(p season.Problem, elapsed func() time.Duration, watch Watch) (s
 type clock struct {
 	seconds float64
 	elapsed func() time.Duration
-	over    bool
+	over    bool // the wish is
+	behind  bool // the search cools by the clock, since the steps would take longer
 }
 
 func newClock(seconds float64, elapsed func() time.Duration) *clock {
@@ -91,6 +92,9 @@ func (c *clock) from() func() float64 {
 		return 1 - c.left(clockShare)/left
 	}
 }
+
+// cut says whether the clock had a part in what was found.
+func (c *clock) cut() bool { return c.over || c.behind }
 
 func (c *clock) past() bool { return c.elapsed != nil && c.left(clockShare) < 0 }
 
@@ -212,7 +216,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		most = st.Coverage()
 	}
 	plan := Plan(st, most, was)
-	plan.Cut = (c.over || taken && p.cut) && !exact
+	plan.Cut = (c.cut() || taken && p.cut) && !exact
 	return plan
 }
 
