@@ -322,6 +322,44 @@ func TestWhatReviewsReachIsNeverTooLow(t *testing.T) {
 	})
 }
 
+// The numbers of presences that are not looked at reach no more than is allowed for.
+func TestFewNumbersOfPresencesAreEnough(t *testing.T) {
+	for _, chance := range []float64{0.25, 0.3125, 0.4375, 0.5, 0.75, 1} {
+		table := meansOf(chance, mostTail)
+		sure, equal := make([]float64, mostTail), make([]float64, mostTail)
+		for x := 0.01; x < 14; x += 0.0471 {
+			told := make([]float64, mostTail)
+			step := int(x / meanStep)
+			for i := range told {
+				row := append([]float64{1}, make([]float64, i+1)...) // nothing of so many had
+				told[i] = table.at(step, row) + (table.at(step+1, row)-table.at(step, row))*(x/meanStep-float64(step))
+			}
+			for _, m := range []int{0, 1, 3} {
+				rest := x - float64(m)*chance
+				if rest < 0 {
+					continue
+				}
+				binomial(sure, m, chance)
+				for l := 1; l < 300; l += 1 + l/8 {
+					if rest/float64(l) > chance {
+						continue
+					}
+					binomial(equal, l, rest/float64(l))
+					atMost := 0.0
+					for i := range mostTail {
+						for k := 0; k <= i; k++ {
+							atMost += sure[k] * equal[i-k]
+						}
+						if 1-atMost > told[i]+1e-12 {
+							t.Errorf("%d of %g, %d besides, %g expected: %g of %d or more, the table says %g", m, chance, l, x, 1-atMost, i+1, told[i])
+						}
+					}
+				}
+			}
+		}
+	}
+}
+
 // While prices move little, only the ways near the best are looked at: what is found is the best of all.
 func TestTheBestOfAllWaysIsFoundAmongTheNearest(t *testing.T) {
 	alone, all := 0, 0

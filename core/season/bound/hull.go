@@ -132,18 +132,8 @@ func (d *bestFirst) between(h *hull, row []float64, chance, low, high float64) {
 		return
 	}
 	t := meansOf(chance, need)
-	knot := func(n int) float64 {
-		if n >= t.last {
-			return 1
-		}
-		sum := row[need]
-		for j, r := range t.reach[n*need : (n+1)*need] {
-			sum += row[j] * r
-		}
-		return sum
-	}
 	first := int(low / meanStep)
-	a, b := knot(first), knot(first+1)
+	a, b := t.at(first, row), t.at(first+1, row)
 	share := low/meanStep - float64(first)
 	h.reached = a + (b-a)*share
 	at := append(d.points[:0], point{low, h.reached})
@@ -166,10 +156,11 @@ func (d *bestFirst) between(h *hull, row []float64, chance, low, high float64) {
 		if x > low {
 			add(x, b)
 		}
-		if n >= t.last {
+		if b >= tailsUntil {
+			add(x+meanStep, 1) // and whatever is beyond
 			break
 		}
-		a, b = b, knot(n+1)
+		a, b = b, t.at(n+1, row)
 	}
 	d.points = at
 	if high-low < 1e-9 {
