@@ -11,7 +11,7 @@ type ranged struct {
 	values       []float64 // what each choice of a small range is worth, the last kind's counts running first
 	given        []float32 // where the climb ended, from 0
 	moved        float32   // how far prices had moved when it was climbed
-	split        int16     // the kind and dim to cut at; −1 where it was not asked
+	split        int16     // the kind and dim to cut at, or how many those are for the reviews in all; −1 where it was not asked
 	cut          int32     // the most the lower part holds there
 	toll         float32   // what a review of a class cost the climb, to hold as many as are asked
 }
