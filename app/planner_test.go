@@ -292,26 +292,12 @@ func TestRepairsOfEveryKind(t *testing.T) {
 func leadsOfWhatDiffers(t *testing.T, a *app.App, id string) []string {
 	t.Helper()
 	_, s := readSeason(t, a, id)
-	type class struct {
-		week int
-		id   string
-	}
-	was, is := map[class]season.Placement{}, map[class]season.Placement{}
-	for _, x := range s.Published.Plan.Placements {
-		was[class{x.Week, x.Class}] = x
-	}
-	for _, x := range s.Plan.Placements {
-		is[class{x.Week, x.Class}] = x
-	}
 	leads := map[string]bool{}
-	for at := range maps.Keys(was) {
-		if !slices.Equal(was[at].Items, is[at].Items) || was[at].Lead != is[at].Lead {
-			leads[was[at].Lead], leads[is[at].Lead] = true, true
-		}
-	}
-	for at, x := range is {
-		if _, ok := was[at]; !ok {
-			leads[x.Lead] = true
+	for _, c := range repair.Diff(s.Published.Plan, *s.Plan) {
+		for _, x := range []*season.Placement{c.Before, c.After} {
+			if x != nil {
+				leads[x.Lead] = true
+			}
 		}
 	}
 	delete(leads, "")

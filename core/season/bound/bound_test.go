@@ -246,15 +246,28 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 	})
 }
 
+// drawHeard hears a little of a unit already.
+func drawHeard(t *rapid.T, hear func(chance float64, halves int)) {
+	for range rapid.IntRange(0, 3).Draw(t, "had") {
+		hear(rapid.Float64Range(0, 1).Draw(t, "chance"), rapid.IntRange(1, 2).Draw(t, "half or full"))
+	}
+}
+
+// liesOver asks that a hull lies over what is reached when so much is expected, and so does whatever any slope makes of it.
+func (h *hull) liesOver(t *rapid.T, expected, reached float64) {
+	value, _ := h.at(expected)
+	require.GreaterOrEqual(t, value, reached-1e-9)
+	slope := rapid.Float64Range(0, 2).Draw(t, "slope")
+	require.GreaterOrEqual(t, h.above(slope), value-slope*expected-1e-9)
+}
+
 // The hull lies over what any presences up to its chance add to what was heard, whatever they are.
 func TestHullsAreNeverTooLow(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		need := rapid.SampledFrom([]int{1, 2, 3, 4, 6, mostTail, mostTail + 2}).Draw(t, "halves")
 		d := &bestFirst{scratch: &scratch{}}
 		had := season.NewTally(need)
-		for range rapid.IntRange(0, 3).Draw(t, "had") {
-			had.Add(rapid.Float64Range(0, 1).Draw(t, "chance"), rapid.IntRange(1, 2).Draw(t, "half or full"))
-		}
+		drawHeard(t, had.Add)
 		if rapid.IntRange(0, 3).Draw(t, "all but sure") == 0 { // to have it already, and a little more can still be reached
 			for range need {
 				had.Add(rapid.Float64Range(0.999, 1).Draw(t, "chance"), 2)
@@ -272,10 +285,7 @@ func TestHullsAreNeverTooLow(t *testing.T) {
 		}
 		var h hull
 		d.over(&h, before, likely, caps[0], caps[1], expected*rapid.SampledFrom([]float64{1, 1.3, 100}).Draw(t, "expected at most"))
-		value, _ := h.at(expected)
-		require.GreaterOrEqual(t, value, had.Reached()-1e-9)
-		slope := rapid.Float64Range(0, 2).Draw(t, "slope")
-		require.GreaterOrEqual(t, h.above(slope), value-slope*expected-1e-9)
+		h.liesOver(t, expected, had.Reached())
 		last := math.Inf(1)
 		for _, s := range h.slopes {
 			require.Less(t, s, last, "it is concave")
@@ -291,9 +301,7 @@ func TestWhatReviewsReachIsNeverTooLow(t *testing.T) {
 		need := rapid.IntRange(1, mostTail).Draw(t, "halves")
 		d := &bestFirst{scratch: &scratch{}}
 		had := season.NewTally(need)
-		for range rapid.IntRange(0, 3).Draw(t, "had") {
-			had.Add(rapid.Float64Range(0, 1).Draw(t, "chance"), rapid.IntRange(1, 2).Draw(t, "half or full"))
-		}
+		drawHeard(t, had.Add)
 		likely := rapid.SampledFrom([]float64{0.02, 0.05, 0.25, 0.3, 0.7, 0.98, 1}).Draw(t, "likely")
 		before, expected := slices.Clone(had), 0.0
 		give := func(n int, least, most float64) {
@@ -310,10 +318,7 @@ func TestWhatReviewsReachIsNeverTooLow(t *testing.T) {
 		low := expected * rapid.SampledFrom([]float64{0, 0.5, 0.9, 1}).Draw(t, "expected at least")
 		var h hull
 		d.between(&h, before, likely, low, expected*rapid.SampledFrom([]float64{1, 1.1, 3}).Draw(t, "expected at most"))
-		value, _ := h.at(expected)
-		require.GreaterOrEqual(t, value, had.Reached()-1e-9)
-		slope := rapid.Float64Range(0, 2).Draw(t, "slope")
-		require.GreaterOrEqual(t, h.above(slope), value-slope*expected-1e-9)
+		h.liesOver(t, expected, had.Reached())
 		last := math.Inf(1)
 		for _, s := range h.slopes {
 			require.LessOrEqual(t, s, last+1e-9, "it is concave")

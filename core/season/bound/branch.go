@@ -40,13 +40,13 @@ func (d *bestFirst) branch(at int32) {
 	dims := d.s.Dims
 	track := dims[r.split/2].track
 	if d.undecided(track, r.least, r.top) && (!dims[r.split/2].Known || d.charge[track] != 0) {
-		least, top := slices.Clone(r.least), slices.Clone(r.top)
+		top := slices.Clone(r.top)
 		for i := range dims {
 			if dims[i].track != track {
 				continue
 			}
 			if top[2*i] > 0 { // the first of the track's dims that is taught it
-				first := slices.Clone(least)
+				first := slices.Clone(r.least)
 				first[2*i] = 1
 				d.look(at, r.within(first, top), &r)
 				at = -1
@@ -55,13 +55,13 @@ func (d *bestFirst) branch(at int32) {
 		}
 		for i := range dims {
 			if dims[i].track == track && !dims[i].Known {
-				if least[2*i+1] > 0 {
+				if r.least[2*i+1] > 0 {
 					return
 				}
 				top[2*i+1] = 0
 			}
 		}
-		d.look(at, r.within(least, top), &r)
+		d.look(at, r.within(r.least, top), &r)
 		return
 	}
 	below, above := slices.Clone(r.top), slices.Clone(r.least)
@@ -87,7 +87,7 @@ func (d *bestFirst) carve(r *ranged) {
 		to := least[v] + uint8(slack/loss)
 		from := slices.Clone(least)
 		from[v] = to + 1
-		over := r.part(from, slices.Clone(top))
+		over := r.part(from, top)
 		if d.promised(&over, d.cost) > d.most+tight {
 			continue // a track's price makes it pay after all
 		}
@@ -205,7 +205,7 @@ func (d *bestFirst) round(r *ranged) {
 // the climb reaches (its distributions are the wholes). Teaches come first; where none are open, how many reviews there are in all.
 func (d *bestFirst) cut(r *ranged) (split int16, below int32) {
 	least, top := r.least, r.top
-	decided := d.decided(least, top)
+	decided := r.decided()
 	for k := range d.needs {
 		hull, _ := d.hulls[k].at(d.extra[k])
 		d.gaps[k] = d.needs[k].Weight * math.Abs(hull-d.wholes[k*d.stride+int(d.needs[k].Halves)])
@@ -235,14 +235,4 @@ func (d *bestFirst) cut(r *ranged) (split int16, below int32) {
 		}
 	}
 	return split, int32(min(float64(top[split])-1, max(float64(least[split]), math.Floor(at))))
-}
-
-// decided says whether a range leaves nothing open but reviews.
-func (d *bestFirst) decided(least, top []uint8) bool {
-	for v := 0; v < len(top); v += 2 {
-		if top[v] > least[v] {
-			return false
-		}
-	}
-	return true
 }

@@ -35,15 +35,14 @@ type bestFirst struct {
 	likely [][]float64 // per dim and need: the likeliest presence
 	base   float64     // weight of needs that are met already
 	had    []float64   // the needs' distributions by what is fixed
-	often  []uint8     // per need, its dims by how likely it hears a review of a class there, the least likely first
+	often  []uint16    // per need, its dims by how likely it hears a review of a class there, the least likely first
 	taken  []float64   // per kind and dim, what was taken last of a range
 	stride int
 	listed int      // choices that a range may have to be listed
 	loose  int32    // reviews of the largest audience that a range leaves open in all before it is cut by their number
 	ranges []ranged // all choices that can stand are in one of them
 	open   openRanges
-	prices int32   // how often they changed
-	moved  float32 // by how much of their sum they did, in all
+	moved  float32 // by how much of their sum prices changed, in all
 	most   float64 // of the choices looked at
 	counts []uint8 // the one that is better than was known
 	work   int
@@ -56,24 +55,23 @@ type bestFirst struct {
 
 // scratch is what is in the making for one range. All units share it: most of a large season's memory would go into it.
 type scratch struct {
-	rows    []float64   // the needs' distributions by what was spread last
-	spread  []uint8     // that; nothing where it was for another unit
-	wholes  []float64   // the same for a choice of a range
-	levels  [][]float64 // the rows of a list, by kind
-	hulls   []hull
-	given   []float64 // per kind and dim, beyond the least
-	gain    []float32 // per kind and dim, what one more is worth at the slopes, rounded up
-	extra   []float64 // per need, halves expected of it
-	rise    []float64 // per need, the slope
-	turn    []float64 // and how fast it falls
-	whole   []uint8
-	gaps    []float64
-	corners []corner
-	points  []point
-	toll    float64   // what a review of a class costs the climb besides
-	ups     []float64 // per dim, what half a teach more is worth
-	bends   []float64 // per two dims, how fast that falls
-	steps   []float64 // per dim, how far a climb went, in halves
+	rows   []float64   // the needs' distributions by what was spread last
+	spread []uint8     // that; nothing where it was for another unit
+	wholes []float64   // the same for a choice of a range
+	levels [][]float64 // the rows of a list, by kind
+	hulls  []hull
+	given  []float64 // per kind and dim, beyond the least
+	gain   []float32 // per kind and dim, what one more is worth at the slopes, rounded up
+	extra  []float64 // per need, halves expected of it
+	rise   []float64 // per need, the slope
+	turn   []float64 // and how fast it falls
+	whole  []uint8
+	gaps   []float64
+	points points
+	toll   float64   // what a review of a class costs the climb besides
+	ups    []float64 // per dim, what half a teach more is worth
+	bends  []float64 // per two dims, how fast that falls
+	steps  []float64 // per dim, how far a climb went, in halves
 }
 
 // size makes it as large as a unit needs.
@@ -96,7 +94,7 @@ func sized[T any](all []T, n int) []T {
 func (s *Subproblem) Exactly(x *Relaxation, steps int) (most float64, took int) {
 	_, known := s.best()
 	d := s.searched(x)
-	if d.prices == 0 || d.stale || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
+	if d.ranges == nil || d.stale || !slices.Equal(d.cost, s.Cost) || !slices.Equal(d.charge, s.Charge) {
 		d.reprice(known)
 	} else {
 		d.most = max(d.most, known)
@@ -133,7 +131,6 @@ func (d *bestFirst) reprice(known float64) {
 	d.moved += float32(by / max(before, now, tight))
 	copy(d.cost, d.s.Cost)
 	copy(d.charge, d.s.Charge)
-	d.prices++
 	d.stale = false
 	d.most, d.open = known, d.open[:0]
 	if d.ranges == nil {
@@ -283,11 +280,11 @@ func newBestFirst(x *Relaxation, s *Subproblem) *bestFirst {
 		d.there, d.mean, d.worth, d.likely = append(d.there, there), append(d.mean, mean), append(d.worth, worth), append(d.likely, likely)
 	}
 	for k := range d.needs {
-		order := make([]uint8, len(d.spans))
+		order := make([]uint16, len(d.spans))
 		for i := range order {
-			order[i] = uint8(i)
+			order[i] = uint16(i)
 		}
-		slices.SortStableFunc(order, func(a, b uint8) int {
+		slices.SortStableFunc(order, func(a, b uint16) int {
 			return cmp.Compare(d.mean[a][k]*float64(d.spans[b]), d.mean[b][k]*float64(d.spans[a]))
 		})
 		d.often = append(d.often, order...)

@@ -64,7 +64,7 @@ func (h *hull) around(x float64) (rise, turn float64) {
 // hull makes the functions of what each student can still reach.
 func (d *bestFirst) hull(r *ranged) {
 	least, top := r.least, r.top
-	if d.decided(least, top) {
+	if r.decided() {
 		d.reviewed(r)
 		return
 	}
@@ -88,39 +88,38 @@ func (d *bestFirst) hull(r *ranged) {
 func (d *bestFirst) reviewed(r *ranged) {
 	had := d.reviews(r.least)
 	few, many := float64(r.fewest-had), float64(r.most-had)
-	n := len(d.spans)
 	for k := range d.needs {
 		row := d.rows[k*d.stride : k*d.stride+int(d.needs[k].Halves)+1]
-		likely, low, high, left := 0.0, 0.0, 0.0, few
-		order := d.often[k*n : (k+1)*n]
-		for _, i := range order {
-			v := 2*i + 1
-			if r.top[v] == r.least[v] {
-				continue
-			}
-			likely = max(likely, d.likely[i][k])
-			if left > 0 {
-				span := float64(d.spans[i])
-				by := min(left, float64(r.top[v]-r.least[v])*span)
-				low += by / span * d.mean[i][k]
-				left -= by
+		likely := 0.0
+		for i := range d.spans {
+			if r.top[2*i+1] > r.least[2*i+1] {
+				likely = max(likely, d.likely[i][k])
 			}
 		}
-		left = many
-		for j := n - 1; j >= 0 && left > 0; j-- {
-			i := order[j]
-			v := 2*i + 1
-			span := float64(d.spans[i])
-			by := min(left, float64(r.top[v]-r.least[v])*span)
-			high += by / span * d.mean[i][k]
-			left -= by
-		}
+		low, high := d.expects(r, k, few, false), d.expects(r, k, many, true)
 		if len(row)-1 > mostTail {
 			d.over(&d.hulls[k], row, likely, 0, int(many), high)
 			continue
 		}
 		d.between(&d.hulls[k], row, likely, low, high+1e-9)
 	}
+}
+
+// expects is how many of so many further reviews a student expects to hear, where the dims in which that is the least likely have all they can hold, or the likeliest.
+func (d *bestFirst) expects(r *ranged, k int, reviews float64, likeliest bool) (sum float64) {
+	n := len(d.spans)
+	order := d.often[k*n : (k+1)*n]
+	for j := 0; j < n && reviews > 0; j++ {
+		i := int(order[j])
+		if likeliest {
+			i = int(order[n-1-j])
+		}
+		v, span := 2*i+1, float64(d.spans[i])
+		by := min(reviews, float64(r.top[v]-r.least[v])*span)
+		sum += by / span * d.mean[i][k]
+		reviews -= by
+	}
+	return sum
 }
 
 // between is the concave hull of what reviews none likelier than a chance add to a distribution, where so many are expected to be heard, or up to so many.
@@ -137,27 +136,17 @@ func (d *bestFirst) between(h *hull, row []float64, chance, low, high float64) {
 	share := low/meanStep - float64(first)
 	h.reached = a + (b-a)*share
 	at := append(d.points[:0], point{low, h.reached})
-	add := func(x, y float64) {
-		for len(at) > 1 {
-			a, b := at[len(at)-2], at[len(at)-1]
-			if (b.y-a.y)*(x-b.x) > (y-b.y)*(b.x-a.x) {
-				break
-			}
-			at = at[:len(at)-1]
-		}
-		at = append(at, point{x, y})
-	}
 	for n := first + 1; ; n++ {
 		x := float64(n) * meanStep
 		if x >= high {
-			add(high, a+(b-a)*(high-x+meanStep)/meanStep)
+			at = at.add(high, a+(b-a)*(high-x+meanStep)/meanStep)
 			break
 		}
 		if x > low {
-			add(x, b)
+			at = at.add(x, b)
 		}
 		if b >= tailsUntil {
-			add(x+meanStep, 1) // and whatever is beyond
+			at = at.add(x+meanStep, 1) // and whatever is beyond
 			break
 		}
 		a, b = b, t.at(n+1, row)
@@ -176,8 +165,22 @@ func (d *bestFirst) between(h *hull, row []float64, chance, low, high float64) {
 	}
 }
 
-// point is a corner of a hull.
+// points are the corners of a hull, from the left.
+type points []point
+
 type point struct{ x, y float64 }
+
+// add is the hull with a point to the right of it: those that lie under the line between their neighbours go.
+func (p points) add(x, y float64) points {
+	for len(p) > 1 {
+		a, b := p[len(p)-2], p[len(p)-1]
+		if (b.y-a.y)*(x-b.x) > (y-b.y)*(b.x-a.x) {
+			break
+		}
+		p = p[:len(p)-1]
+	}
+	return append(p, point{x, y})
+}
 
 // over is the concave hull of what presences up to a chance, so many full ones and halves at most, add to a distribution, up to so many halves expected
 // of them.
@@ -198,8 +201,7 @@ func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves i
 	h.pace = chance
 	end := expected/chance + 1e-9
 	last := min(2*fulls+halves, t.last)
-	// The hull from the left: points that lie under the line between their neighbours go.
-	at := append(d.corners[:0], corner{0, h.reached})
+	at := append(d.points[:0], point{0, h.reached}) // by presences in all
 	for n := 1; n <= last; n++ {
 		top := h.reached
 		reach := t.reach[n*need : (n+1)*need]
@@ -211,41 +213,28 @@ func (d *bestFirst) over(h *hull, row []float64, chance float64, fulls, halves i
 		if final {
 			top = 1 // and whatever is beyond
 		}
-		if top > at[len(at)-1].value {
-			for len(at) > 1 {
-				a, b := at[len(at)-2], at[len(at)-1]
-				if (b.value-a.value)*float64(n-b.n) > (top-b.value)*float64(b.n-a.n) {
-					break
-				}
-				at = at[:len(at)-1]
-			}
-			at = append(at, corner{n, top})
+		if top > at[len(at)-1].y {
+			at = at.add(float64(n), top)
 		}
 		if final {
 			break
 		}
-		if float64(at[len(at)-1].n) >= end { // nothing beyond can raise it up to there?
+		if at[len(at)-1].x >= end { // nothing beyond can raise it up to there?
 			i := len(at) - 2
-			for i > 0 && float64(at[i].n) >= end {
+			for i > 0 && at[i].x >= end {
 				i--
 			}
-			if (1-at[i].value)*float64(at[i+1].n-at[i].n) <= (at[i+1].value-at[i].value)*float64(n+1-at[i].n) {
+			if (1-at[i].y)*(at[i+1].x-at[i].x) <= (at[i+1].y-at[i].y)*(float64(n+1)-at[i].x) {
 				break
 			}
 		}
 	}
-	d.corners = at
+	d.points = at
 	for j := 1; j < len(at); j++ {
-		h.until = append(h.until, min(float64(at[j].n), end)*chance)
-		h.slopes = append(h.slopes, (at[j].value-at[j-1].value)/(float64(at[j].n-at[j-1].n)*chance))
-		if float64(at[j].n) >= end {
+		h.until = append(h.until, min(at[j].x, end)*chance)
+		h.slopes = append(h.slopes, (at[j].y-at[j-1].y)/((at[j].x-at[j-1].x)*chance))
+		if at[j].x >= end {
 			break
 		}
 	}
-}
-
-// corner is a corner of a hull: what so many presences reach.
-type corner struct {
-	n     int
-	value float64
 }

@@ -36,6 +36,16 @@ func (r *ranged) room(dim int) bool {
 	return r.top[2*dim] > r.least[2*dim] || r.top[2*dim+1] > r.least[2*dim+1]
 }
 
+// decided says whether a range leaves nothing open but reviews.
+func (r *ranged) decided() bool {
+	for v := 0; v < len(r.top); v += 2 {
+		if r.top[v] > r.least[v] {
+			return false
+		}
+	}
+	return true
+}
+
 // ways are how many choices a range has, counted up to one more than most.
 func (r *ranged) ways(most int) int {
 	ways := 1
