@@ -75,16 +75,21 @@ func startCluster(ctx context.Context, n int) (*cluster, error) {
 			}
 		}
 		c.nodes = append(c.nodes, x)
-		if err := os.MkdirAll(x.folder, 0o755); err != nil {
+		// A node that starts sweeps its folder for temporary tables: one for all would sweep those of the others.
+		temporary := filepath.Join(x.folder, "tmp")
+		if err := os.MkdirAll(temporary, 0o755); err != nil {
 			return nil, err
 		}
 		install := exec.CommandContext(ctx, "mariadb-install-db", "--no-defaults", "--datadir="+filepath.Join(x.folder, "data"), "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve")
 		if as != nil {
-			if err := os.Chown(x.folder, int(as.Uid), int(as.Gid)); err != nil {
-				return nil, err
+			for _, own := range []string{x.folder, temporary} {
+				if err := os.Chown(own, int(as.Uid), int(as.Gid)); err != nil {
+					return nil, err
+				}
 			}
 			install.SysProcAttr = &syscall.SysProcAttr{Credential: as}
 		}
+		install.Env = append(os.Environ(), "TMPDIR="+temporary)
 		out, err := install.CombinedOutput()
 		if err != nil {
 			return nil, fmt.Errorf("mariadb-install-db: %w\n%s", err, out)
@@ -124,7 +129,7 @@ func (c *cluster) start(ctx context.Context, i int, bootstrap bool) error {
 	}
 	defer log.Close()
 	args := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", fmt.Sprint("--port=", x.port), "--socket=" + filepath.Join(os.TempDir(), fmt.Sprintf("vereda-node-%d.sock", x.port)),
-		"--pid-file=" + filepath.Join(data, "pid"), "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M",
+		"--tmpdir=" + filepath.Join(x.folder, "tmp"), "--pid-file=" + filepath.Join(data, "pid"), "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M",
 		"--binlog-format=ROW", "--innodb-autoinc-lock-mode=2", "--wsrep-on=ON", "--wsrep-provider=" + provider, "--wsrep-cluster-name=vereda-load", "--wsrep-cluster-address=" + address,
 		fmt.Sprint("--wsrep-node-name=node-", i), "--wsrep-node-address=127.0.0.1", "--wsrep-sst-method=rsync", fmt.Sprintf("--wsrep-sst-receive-address=127.0.0.1:%d", x.sst),
 		fmt.Sprintf("--wsrep-provider-options=base_host=127.0.0.1;base_port=%d;gmcast.listen_addr=tcp://127.0.0.1:%d;ist.recv_addr=127.0.0.1:%d;pc.recovery=true;evs.keepalive_period=PT0.5S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S", x.base, x.base, x.istIn)}

@@ -106,6 +106,9 @@ func (s *Server) start(ctx context.Context, folder string, durable bool) error {
 		return err
 	}
 	as := runAs(folder)
+	if err := ownFolder(temporary(data), as); err != nil {
+		return err
+	}
 	if err := prepare(ctx, data, as); err != nil {
 		return err
 	}
@@ -150,7 +153,7 @@ func (s *Server) launchOn(ctx context.Context, folder, data string, as *owner, d
 // A durable server flushes every commit to the disk before it answers.
 func options(data string, port int, as *owner, durable bool) []string {
 	all := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(port),
-		"--socket=" + socket(data), "--pid-file=" + filepath.Join(data, "mariadbd.pid"), "--skip-log-bin", "--skip-name-resolve",
+		"--socket=" + socket(data), "--tmpdir=" + temporary(data), "--pid-file=" + filepath.Join(data, "mariadbd.pid"), "--skip-log-bin", "--skip-name-resolve",
 		"--innodb-buffer-pool-size=64M", "--innodb-log-file-size=32M",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M", "--performance-schema=OFF"}
 	if durable {
@@ -162,6 +165,21 @@ func options(data string, port int, as *owner, durable bool) []string {
 		all = append(all, "--user=root") // the server refuses to be root unless told
 	}
 	return all
+}
+
+// temporary is where a server keeps its temporary tables. A server that starts sweeps them up without asking whose they
+// are, so the machine's common folder would not do with two servers on it.
+func temporary(data string) string { return filepath.Join(filepath.Dir(data), "tmp") }
+
+// ownFolder makes a folder that the server may write to.
+func ownFolder(path string, as *owner) error {
+	if err := os.MkdirAll(path, 0o750); err != nil {
+		return err
+	}
+	if as == nil {
+		return nil
+	}
+	return os.Chown(path, as.uid, as.gid)
 }
 
 // socket is short whatever the folder is called: a socket's path may have 107
@@ -183,17 +201,16 @@ func prepare(ctx context.Context, data string, as *owner) error {
 	if err := os.RemoveAll(data); err != nil {
 		return err
 	}
-	if err := os.Mkdir(data, 0o750); err != nil {
+	if err := ownFolder(data, as); err != nil {
 		return err
 	}
 	args := []string{"--no-defaults", "--datadir=" + data, "--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve"}
 	if as != nil {
-		if err := os.Chown(data, as.uid, as.gid); err != nil {
-			return err
-		}
 		args = append(args, "--user="+as.name)
 	}
-	out, err := exec.CommandContext(ctx, "mariadb-install-db", args...).CombinedOutput()
+	install := exec.CommandContext(ctx, "mariadb-install-db", args...)
+	install.Env = append(os.Environ(), "TMPDIR="+temporary(data))
+	out, err := install.CombinedOutput()
 	if err != nil {
 		return fmt.Errorf("mariadb-install-db failed: %w\n%s", err, out)
 	}

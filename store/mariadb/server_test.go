@@ -139,3 +139,24 @@ func TestAFirstStartCutShortIsMadeAgain(t *testing.T) {
 	assert.Equal(t, "1", query(t, s, "SELECT 1"))
 	require.NoError(t, s.Stop())
 }
+
+// A server that starts sweeps up what temporary tables a killed one left in its folder for them: that folder is its own, or
+// it would take those of another server on this machine away from under it.
+func TestTheTemporaryTablesOfAnotherServerStay(t *testing.T) {
+	dir, shared := folder(t), folder(t)
+	require.NoError(t, os.Chmod(shared, 0o777))
+	other := filepath.Join(shared, "#sql-temptable-1a2b-1-8.MAI")
+	require.NoError(t, os.WriteFile(other, []byte("in use"), 0o666))
+	t.Setenv("TMPDIR", shared)
+	s, err := Start(context.Background(), dir)
+	require.NoError(t, err)
+	assert.FileExists(t, other)
+	temporary := query(t, s, "SELECT @@tmpdir")
+	require.NoError(t, s.Stop())
+	left := filepath.Join(temporary, "#sql-temptable-1a2b-1-9.MAI")
+	require.NoError(t, os.WriteFile(left, nil, 0o666))
+	s, err = Start(context.Background(), dir)
+	require.NoError(t, err)
+	assert.NoFileExists(t, left, "its own are swept up")
+	require.NoError(t, s.Stop())
+}
