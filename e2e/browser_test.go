@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -67,34 +68,38 @@ type browser struct {
 	clicks, keys int // what it took a person
 }
 
-// person opens a fresh browser of a given size on the house.
-func (h house) person(t *testing.T, width, height int64) *browser {
-	t.Helper()
+// chromium is the one browser of all tests: each person is a profile of their own in it, that begins empty.
+var chromium = sync.OnceValues(func() (context.Context, error) {
 	path, err := exec.LookPath("chromium")
-	require.NoError(t, err, "chromium is not installed: make test installs it")
-	profile, err := os.MkdirTemp("", "vereda-browser-")
-	require.NoError(t, err)
+	if err != nil {
+		return nil, fmt.Errorf("chromium is not installed: make test installs it (%w)", err)
+	}
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Flag("disable-gpu", true),
 		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true),
-		chromedp.Flag("autoplay-policy", "no-user-gesture-required"), chromedp.UserDataDir(profile))
+		chromedp.Flag("autoplay-policy", "no-user-gesture-required"))
 	allocated, stop := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, cancel := chromedp.NewContext(allocated)
-	t.Cleanup(func() {
-		cancel()
-		stop()
-		// A browser that is just ending still writes into its folder: that is
-		// no fault of what was tested, so it is swept again, and not judged.
-		for range 20 {
-			if os.RemoveAll(profile) == nil {
-				break
-			}
-			time.Sleep(50 * time.Millisecond)
-		}
-	})
-	b := &browser{t: t, ctx: ctx, url: h.url}
-	// The first call starts the browser, which lives as long as its context.
+	endChromium = func() { cancel(); stop() }
+	return ctx, chromedp.Do(ctx) // the first call starts the browser, which lives as long as its context
+})
+
+var endChromium = func() {}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	endChromium()
+	os.Exit(code)
+}
+
+// person sits down at a screen of a given size, as somebody who never was here.
+func (h house) person(t *testing.T, width, height int64) *browser {
+	t.Helper()
+	shared, err := chromium()
+	require.NoError(t, err)
+	ctx, cancel := chromedp.NewContext(shared, chromedp.WithNewBrowserContext())
+	t.Cleanup(cancel)
 	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(width, height)))
-	return b
+	return &browser{t: t, ctx: ctx, url: h.url}
 }
 
 func (b *browser) do(steps ...chromedp.Action[chromedp.Void]) {
@@ -127,7 +132,8 @@ func eval[T any](b *browser, script string, args ...any) T {
 
 // find looks for a visible thing a person would name so: a button,
 // link, tab, option, field or box whose accessible name, label or words are or
-// begin with the given ones. Exact names win.
+// begin with the given ones. Exact names win, also while they cannot be pressed
+// yet: a person waits for them, and presses nothing that is only called alike.
 const find = `(() => {
   const want = %s.trim().toLowerCase();
   const text = (s) => (s || "").replace(/\s+/g, " ").trim().toLowerCase();
@@ -137,9 +143,12 @@ const find = `(() => {
     if (e.labels && e.labels.length) return text(e.labels[0].innerText);
     return text(e.innerText || e.value);
   };
-  const seen = (e) => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== "hidden" && !e.disabled; };
+  const seen = (e) => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== "hidden"; };
   const all = [...document.querySelectorAll("button,a[href],input,select,textarea,summary,[role=button],[role=tab],[role=option],[role=radio]")].filter(seen);
-  return all.find((e) => name(e) === want) || all.find((e) => name(e).startsWith(want)) || all.find((e) => name(e).includes(want)) || null;
+  const ready = all.filter((e) => !e.disabled);
+  const exact = all.filter((e) => name(e) === want);
+  if (exact.length) return exact.find((e) => !e.disabled) || null;
+  return ready.find((e) => name(e).startsWith(want)) || ready.find((e) => name(e).includes(want)) || null;
 })()`
 
 // until waits for a script to say true.

@@ -5,6 +5,8 @@ package testkit
 import (
 	"context"
 	"database/sql"
+	"encoding/base64"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -12,6 +14,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+	"golang.org/x/crypto/argon2"
 
 	"vereda/app"
 	"vereda/app/state"
@@ -23,7 +26,7 @@ import (
 	"vereda/store/mariadb"
 )
 
-// Password opens every account that LoadDemo makes.
+// Password opens every account that LoadAccounts makes.
 const Password = "a password for tests"
 
 // New opens an empty, migrated database that is dropped when the test ends.
@@ -110,23 +113,23 @@ func LoadDemo(t testing.TB, a *app.App, today calendar.Day) {
 	require.NoError(t, err)
 }
 
-// LoadAccounts makes an account for each role of the demo academy. A password
-// takes a third of a second to hash, so only tests that sign in call it.
+// LoadAccounts makes an account for each role of the demo academy.
 func LoadAccounts(t testing.TB, a *app.App) {
 	t.Helper()
-	ctx := context.Background()
 	for role, name := range SignIns {
 		u := Users[role]
-		person := u.Person
-		if strings.HasPrefix(person, state.PlacePrefix) {
-			person = ""
+		account := store.Account{ID: store.NewID(), Academy: u.Academy, SignIn: name, Password: hash(), Roles: []string{string(role)}, Person: u.Person, Wards: u.Wards}
+		if strings.HasPrefix(u.Person, state.PlacePrefix) {
+			account.Person = ""
 		}
-		require.NoError(t, a.Accounts.AddAccount(ctx, u.Academy, name, Password, role, person))
-		if len(u.Wards) > 0 {
-			account, err := a.State.Store.AccountBySignIn(ctx, name)
-			require.NoError(t, err)
-			account.Wards = u.Wards
-			require.NoError(t, a.State.Store.ChangeAccount(ctx, account))
-		}
+		require.NoError(t, a.State.Store.AddAccount(context.Background(), account, a.State.Now().UTC()))
 	}
 }
+
+// hash is of Password, at the least cost there is: a hash says what it cost, and one of an academy takes a quarter of a second to
+// make and as long at each sign-in.
+var hash = sync.OnceValue(func() string {
+	salt := []byte("salt for tests")
+	b64 := base64.RawStdEncoding
+	return fmt.Sprintf("argon2id$1$8$1$%s$%s", b64.EncodeToString(salt), b64.EncodeToString(argon2.IDKey([]byte(Password), salt, 1, 8, 1, 32)))
+})
