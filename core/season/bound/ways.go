@@ -1,7 +1,6 @@
 package bound
 
 import (
-	"cmp"
 	"container/heap"
 	"slices"
 )
@@ -23,11 +22,10 @@ func (s *Subproblem) Ways(x *Relaxation, slack float64, most int) (ways []Way, t
 		d.branch(heap.Pop(&d.open).(openRange).at)
 	}
 	ways, d.ways, d.listing, d.stale = d.ways, nil, false, true
-	slices.SortStableFunc(ways, func(a, b Way) int { return cmp.Compare(b.Net, a.Net) })
 	return ways, d.work + len(ways)*wayWork/10, len(d.open) == 0 && len(ways) <= mostWays
 }
 
-// wayWork is how many tenths of a microsecond a way takes to be kept, sorted and looked up.
+// wayWork is how many tenths of a microsecond a way takes to be kept and looked up.
 const wayWork = 7
 
 // mostWays is how many ways of a unit are listed at most.

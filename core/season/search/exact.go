@@ -23,7 +23,9 @@ type exhaust struct {
 	places     [][][]int    // per square, audience and table, where a teach is counted
 	met        map[uint64]bool
 	lessened   map[bound.Cut]lessened // what was found of parting there
-	readied    int                    // microseconds spent until ways were listed
+	apartAt    int                    // microseconds after which tracks are solved one by one next
+	solved     float64                // of the best plan when they were last
+	readied    int                    // microseconds spent before ways were listed, or without
 	states     int
 	allowed    int // states it may look at
 	stop       func() bool
@@ -78,9 +80,8 @@ func (c counts) within(top counts) bool {
 	return (top[0]|highs-c[0])&(top[1]|highs-c[1])&highs == highs
 }
 
-// begin lists and prices the ways, given a wish and how many microseconds of it there are. It says what no plan covers more than, and whether the ways are few enough
-// to go on.
-func (e *exhaust) begin(seconds float64, share int) (most float64, ok bool) {
+// begin lists and prices the ways, given a wish. It says what no plan covers more than, and whether the ways are few enough to go on.
+func (e *exhaust) begin(seconds float64) (most float64, ok bool) {
 	x, known := e.relaxation, e.score*e.m.Weights
 	x.StopWhen(e.stop)
 	for u := range e.tableOf {
@@ -109,7 +110,7 @@ func (e *exhaust) begin(seconds float64, share int) (most float64, ok bool) {
 		}
 	}
 	if e.daily == nil {
-		return min(most, x.Prove(share-e.readied)), false
+		return most, false
 	}
 	e.tables = make([]table, len(x.Subproblems))
 	for i := range e.tables {

@@ -55,21 +55,29 @@ type proof struct {
 // prove goes out from the best plan known, and may take so many steps of a search. It shares nothing with one but the model, and what hear says of the best
 // known after so many microseconds of its own work.
 func prove(m *model.Model, known find, limit int64, hear func(work int) find, stop func() bool) proof {
-	e := &exhaust{m: m, st: model.NewState(m), score: known.score, hear: hear, relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, lessened: map[bound.Cut]lessened{}, stop: stop, tableOf: make([]int, len(m.Units))}
-	for _, items := range known.plan {
-		e.best = append(e.best, slices.Clone(items))
-	}
+	e := newExhaust(m, known, stop)
+	e.hear = hear
 	seconds := float64(limit) / stepsPerSecond
 	share := int(1e6 * proofShare * seconds)
-	most, ok := e.begin(seconds, share)
-	p := proof{most: most}
-	if ok {
+	p := proof{}
+	if most, ok := e.begin(seconds); ok {
 		p.done, p.most = e.branch(max(share/2, share-e.readied))
-		p.cut = !p.done && stop != nil && stop()
+	} else {
+		e.apart((share - e.readied) / 2)
+		p.most = min(most, e.relaxation.Prove(share-e.readied))
 	}
+	p.cut = !p.done && stop != nil && stop()
 	p.most /= m.Weights
 	p.best, p.score, p.work = e.best, e.score, e.st.Work
 	return p
+}
+
+func newExhaust(m *model.Model, known find, stop func() bool) *exhaust {
+	e := &exhaust{m: m, st: model.NewState(m), score: known.score, relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, lessened: map[bound.Cut]lessened{}, stop: stop, apartAt: apartFirst, tableOf: make([]int, len(m.Units))}
+	for _, items := range known.plan {
+		e.best = append(e.best, slices.Clone(items))
+	}
+	return e
 }
 
 const (
@@ -104,12 +112,8 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 	open := parts{e.daily.Node()}
 	for first := true; len(open) > 0; first = false {
 		n := heap.Pop(&open).(*bound.Node)
-		if e.hear != nil {
-			if f := e.hear(e.daily.Work()); f.score > e.score {
-				e.score = f.score
-				copy(e.best, f.plan)
-			}
-		}
+		e.listen(e.daily.Work())
+		e.apart(e.daily.Left())
 		e.daily.Known = e.score * e.m.Weights
 		if n.Most <= e.daily.Known+1e-9 {
 			break // and so are all the others
@@ -143,6 +147,34 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 		}
 	}
 	return true, e.score * e.m.Weights
+}
+
+// listen takes what the search beside it found by so much work, where that is better.
+func (e *exhaust) listen(work int) {
+	if e.hear == nil {
+		return
+	}
+	if f := e.hear(work); f.score > e.score {
+		e.score = f.score
+		copy(e.best, f.plan)
+	}
+}
+
+// spent is how many microseconds it has taken by now, as its steps are counted.
+func (e *exhaust) spent() int {
+	if e.daily == nil {
+		return e.readied
+	}
+	return e.readied + e.daily.Work()
+}
+
+// spend counts microseconds that something else took for it.
+func (e *exhaust) spend(took int) {
+	if e.daily == nil {
+		e.readied += took
+	} else {
+		e.daily.Spend(took)
+	}
 }
 
 // over says whether a proof is to end.

@@ -7,7 +7,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"vereda/core/season"
-	"vereda/core/season/bound"
 	"vereda/core/season/model"
 	"vereda/internal/seasontest"
 )
@@ -23,12 +22,13 @@ func TestAProofThatCannotListTheWaysBoundsInItsTime(t *testing.T) {
 		h := New(st, 1, stepsPerSecond/2)
 		h.Run(nil)
 		require.True(t, provable(h))
-		e := &exhaust{m: m, st: model.NewState(m), score: h.score, relaxation: bound.NewRelaxation(m), tableOf: make([]int, len(m.Units))}
-		const share = 950_000
-		most, ok := e.begin(1, share)
+		e := newExhaust(m, find{score: h.score, plan: h.best}, nil)
+		_, ok := e.begin(1)
 		require.False(t, ok, "seed %d has more ways than can be listed in a second", seed)
-		assert.LessOrEqual(t, e.readied, share*2/3, "time is left for the bound")
-		assert.GreaterOrEqual(t, most, h.score*m.Weights)
-		assert.LessOrEqual(t, most/m.Weights, 1.02*h.score)
+		assert.LessOrEqual(t, e.readied, 950_000*2/3, "time is left for the bound")
+		came := prove(m, find{score: h.score, plan: h.best}, stepsPerSecond, func(int) find { return find{} }, nil)
+		assert.False(t, came.done)
+		assert.GreaterOrEqual(t, came.most, came.score-1e-9)
+		assert.LessOrEqual(t, came.most, 1.02*h.score)
 	}
 }
