@@ -29,7 +29,11 @@ type exhaust struct {
 	states     int
 	allowed    int // states it may look at
 	stop       func() bool
-	hear       func(work int) find // the best plan that a search beside it has by so much work; nil where there is none
+	hear       *heard  // what a search beside it finds; nil where there is none
+	seconds    float64 // the wish it began with
+	from       float64 // and the score
+	helper     *helper
+	shareAt    int // microseconds after which a helper makes ready
 }
 
 // table is a unit's ways that can be part of a plan better than the best known: at the prices they gain no more less than the best than the bound lies
@@ -82,6 +86,7 @@ func (c counts) within(top counts) bool {
 
 // begin lists and prices the ways, given a wish. It says what no plan covers more than, and whether the ways are few enough to go on.
 func (e *exhaust) begin(seconds float64) (most float64, ok bool) {
+	e.seconds, e.from = seconds, e.score
 	x, known := e.relaxation, e.score*e.m.Weights
 	x.StopWhen(e.stop)
 	for u := range e.tableOf {
@@ -367,11 +372,12 @@ func (e *exhaust) holdsMore(s int) bool {
 	q := &e.m.Squares[s]
 	had := e.st.Items[s]
 	for _, u := range e.m.Teaches[q.Track] {
-		if model.HasUnit(had, u) {
-			continue
+		lead := e.m.Units[u].MayLead
+		if model.HasUnit(had, u) || !slices.ContainsFunc(e.st.Staffing.Asks[s], func(ask uint64) bool { return ask&lead == ask }) {
+			continue // whoever hears it, somebody who leads them now may not lead it
 		}
 		for kind := model.Teach; kind <= model.Review; kind++ {
-			if e.st.Used[s]+e.m.Units[u].Cost[kind] > q.Minutes {
+			if e.st.Used[s]+e.m.Units[u].Cost[kind] > q.Minutes || kind == model.Review && e.st.First(q.Track, u) >= q.Day {
 				continue
 			}
 			before := slices.Clone(e.st.Staffing.Asks[s])

@@ -15,6 +15,7 @@ type finds struct {
 	work  int64
 	over  bool
 	all   []find
+	proof struct{ told, lists bool }
 }
 
 // find is a plan, and the work after which it was the best.
@@ -62,4 +63,36 @@ func (f *finds) at(work int64) find {
 		}
 	}
 	return f.all[0]
+}
+
+// lists says whether the proof beside the search could list the ways, and so goes on part by part. It waits until that is known.
+func (f *finds) lists() bool {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	for !f.proof.told {
+		f.moved.Wait()
+	}
+	return f.proof.lists
+}
+
+// heard is what a proof hears of a search.
+type heard struct {
+	finds *finds
+	from  int64 // the search's work when the proof began
+}
+
+// by is the best plan that the search has by so many microseconds of the proof.
+func (h *heard) by(work int) find {
+	return h.finds.at(h.from + int64(heardShare*stepsPerSecond/1e6*float64(work)))
+}
+
+// lists tells the search whether the ways could be listed.
+func (h *heard) lists(ok bool) {
+	if h == nil {
+		return
+	}
+	h.finds.mu.Lock()
+	defer h.finds.mu.Unlock()
+	h.finds.proof.told, h.finds.proof.lists = true, ok
+	h.finds.moved.Broadcast()
 }

@@ -52,15 +52,16 @@ type proof struct {
 	work  int64 // of its state
 }
 
-// prove goes out from the best plan known, and may take so many steps of a search. It shares nothing with one but the model, and what hear says of the best
-// known after so many microseconds of its own work.
-func prove(m *model.Model, known find, limit int64, hear func(work int) find, stop func() bool) proof {
+// prove goes out from the best plan known, and may take so many steps of a search. It shares nothing with one but the model, and what it hears of what that finds.
+func prove(m *model.Model, known find, limit int64, hear *heard, stop func() bool) proof {
 	e := newExhaust(m, known, stop)
 	e.hear = hear
 	seconds := float64(limit) / stepsPerSecond
 	share := int(1e6 * proofShare * seconds)
 	p := proof{}
-	if most, ok := e.begin(seconds); ok {
+	most, ok := e.begin(seconds)
+	hear.lists(ok)
+	if ok {
 		p.done, p.most = e.branch(max(share/2, share-e.readied))
 	} else {
 		e.apart((share - e.readied) / 2)
@@ -73,7 +74,7 @@ func prove(m *model.Model, known find, limit int64, hear func(work int) find, st
 }
 
 func newExhaust(m *model.Model, known find, stop func() bool) *exhaust {
-	e := &exhaust{m: m, st: model.NewState(m), score: known.score, relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, lessened: map[bound.Cut]lessened{}, stop: stop, apartAt: apartFirst, tableOf: make([]int, len(m.Units))}
+	e := &exhaust{m: m, st: model.NewState(m), score: known.score, relaxation: bound.NewRelaxation(m), met: map[uint64]bool{}, lessened: map[bound.Cut]lessened{}, stop: stop, apartAt: apartFirst, shareAt: sharedFrom, tableOf: make([]int, len(m.Units))}
 	for _, items := range known.plan {
 		e.best = append(e.best, slices.Clone(items))
 	}
@@ -105,40 +106,31 @@ const (
 // proveSteps are those of the relaxation before ways are listed, and more of them where they were too many.
 var proveSteps = [...]int{30_000, 200_000}
 
-// branch proves part by part: each is bounded, and looked through where that is soon done, or parted in two, the part that promises most first. It may take about so
+// branch proves part by part: each is bounded, and looked through where that is soon done, or parted in two, the parts that promise most first. It may take about so
 // many microseconds, and says whether it finished, and what no plan covers more than.
 func (e *exhaust) branch(budget int) (done bool, most float64) {
 	e.daily.Limit = e.daily.Work() + budget
 	open := parts{e.daily.Node()}
-	for first := true; len(open) > 0; first = false {
-		n := heap.Pop(&open).(*bound.Node)
+	for first := true; ; first = false {
 		e.listen(e.daily.Work())
 		e.apart(e.daily.Left())
-		e.daily.Known = e.score * e.m.Weights
-		if n.Most <= e.daily.Known+1e-9 {
-			break // and so are all the others
-		}
-		e.daily.Enter(n)
-		ok := true
-		if first {
-			ok = e.daily.Settle(0.3, 0.002, wholeSteps/2) && e.daily.Settle(0.18, 0.002, wholeSteps)
-		} else {
-			ok = e.daily.Settle(0.12, 0.003, partSteps)
-		}
-		if !ok || !e.over() && e.look(partStates) {
-			continue
-		}
-		two, parted := e.part()
-		if !parted {
-			if e.look(math.MaxInt) {
-				continue
+		e.share()
+		var now []*bound.Node
+		for len(open) > 0 && len(now) < e.atOnce() {
+			n := heap.Pop(&open).(*bound.Node)
+			if n.Most <= e.score*e.m.Weights+1e-9 {
+				open = nil // and so are all the others
+				break
 			}
-			two = append(two, e.daily.Node())
+			now = append(now, n)
 		}
-		for _, n := range two {
+		if len(now) == 0 {
+			return true, e.score * e.m.Weights
+		}
+		for _, n := range e.expandAll(now, first) {
 			heap.Push(&open, n)
 		}
-		if e.over() {
+		if e.over() && len(open) > 0 {
 			most = e.score * e.m.Weights
 			for _, n := range open {
 				most = max(most, n.Most)
@@ -146,7 +138,29 @@ func (e *exhaust) branch(budget int) (done bool, most float64) {
 			return false, most
 		}
 	}
-	return true, e.score * e.m.Weights
+}
+
+// expand bounds a part and looks through it, and says what it is parted in where that does not settle it.
+func (e *exhaust) expand(n *bound.Node, first bool) []*bound.Node {
+	e.daily.Known = e.score * e.m.Weights
+	e.daily.Enter(n)
+	ok := true
+	if first {
+		ok = e.daily.Settle(0.3, 0.002, wholeSteps/2) && e.daily.Settle(0.18, 0.002, wholeSteps)
+	} else {
+		ok = e.daily.Settle(0.12, 0.003, partSteps)
+	}
+	if !ok || !e.over() && e.look(partStates) {
+		return nil
+	}
+	two, parted := e.part()
+	if !parted {
+		if e.look(math.MaxInt) {
+			return nil
+		}
+		two = append(two, e.daily.Node())
+	}
+	return two
 }
 
 // listen takes what the search beside it found by so much work, where that is better.
@@ -154,7 +168,7 @@ func (e *exhaust) listen(work int) {
 	if e.hear == nil {
 		return
 	}
-	if f := e.hear(work); f.score > e.score {
+	if f := e.hear.by(work); f.score > e.score {
 		e.score = f.score
 		copy(e.best, f.plan)
 	}

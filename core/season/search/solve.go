@@ -103,16 +103,35 @@ func (c *clock) up() bool {
 	return c.over
 }
 
-// wait is what a bound or a proof comes to, or what it is at once when it takes longer than the wish can bear: with it a wish is over by less than a tenth.
-func (c *clock) wait(proven <-chan proof, atOnce func() proof) proof {
+// steps are as many of a limit as the wish is over.
+func (c *clock) steps(limit int64) int64 {
 	if c.elapsed == nil {
-		return <-proven
+		return 0
 	}
-	select {
-	case p := <-proven:
-		return p
-	case <-time.After(time.Duration(c.left(graceShare) * float64(time.Second))):
-		return atOnce()
+	return int64(float64(limit) * min(1, c.elapsed().Seconds()/c.seconds))
+}
+
+// askedWaiting is how often who watches is told while a proof is waited for.
+const askedWaiting = 50 * time.Millisecond
+
+// wait is what a bound or a proof comes to, or what it is at once when it takes longer than the wish can bear: with it a wish is over by less than a tenth. Meanwhile it
+// asks whether anybody still wants it.
+func (c *clock) wait(proven <-chan proof, ask func(), atOnce func() proof) proof {
+	var end <-chan time.Time
+	if c.elapsed != nil {
+		end = time.After(time.Duration(c.left(graceShare) * float64(time.Second)))
+	}
+	tick := time.NewTicker(askedWaiting)
+	defer tick.Stop()
+	for {
+		select {
+		case p := <-proven:
+			return p
+		case <-end:
+			return atOnce()
+		case <-tick.C:
+			ask()
+		}
 	}
 }
 
@@ -161,7 +180,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 				}
 			}
 			if small {
-				proven <- prove(m, found.at(from), limit, func(work int) find { return found.at(from + int64(heardShare*stepsPerSecond/1e6*float64(work))) }, stop)
+				proven <- prove(m, found.at(from), limit, &heard{found, from}, stop)
 			} else {
 				proven <- proof{most: bound.OfModel(m, known, stop)}
 			}
@@ -187,6 +206,9 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 				default:
 				}
 			}
+			if small && begun && st.Work >= searchesFor && found.lists() {
+				return false
+			}
 			asked++
 			return !p.done && (asked%tellEvery > 0 || tell())
 		})
@@ -199,7 +221,12 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		close(halt)
 	}
 	if !came {
-		p = c.wait(proven, func() proof { return proof{most: bound.Unlimited(m)} })
+		p = c.wait(proven, func() {
+			if !stopped && watch != nil && !watch(Progress{Coverage: h.Covers, Score: h.score, Work: max(st.Work, c.steps(h.limit)), Of: h.limit}) {
+				stopped = true
+				close(halt)
+			}
+		}, func() proof { return proof{most: bound.Unlimited(m)} })
 	}
 	// What a proof found is taken into a state of its own, so that the same seed gives the same plan whichever of the two was first.
 	taken := p.done || p.score > h.score+1e-12

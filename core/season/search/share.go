@@ -1,0 +1,90 @@
+package search
+
+import (
+	"slices"
+
+	"vereda/core/season/bound"
+)
+
+const (
+	// searchesFor is how much work of a search beside a proof that parts a season may be: by then it has nearly always found the best plan, and its processor does more for the
+	// proof.
+	searchesFor = 2 * stepsPerSecond
+	// sharedFrom is after how many microseconds of a proof another makes ready to help it.
+	sharedFrom = 2_000_000
+	// sharedAtOnce is how many parts the two look at before they put together what they know: each a half of them, always the same, so that what they come to does not hang
+	// on which of the two is faster.
+	sharedAtOnce = 8
+)
+
+// helper is a second proof of the same season that looks at parts for the first.
+type helper struct {
+	*exhaust
+	ready chan bool
+	from  int // microseconds of the first after which it helps
+	helps bool
+}
+
+// share sets up a helper when a proof takes long enough, and lets it help once it is ready.
+func (e *exhaust) share() {
+	switch h := e.helper; {
+	case e.hear == nil:
+	case h == nil && e.spent() >= e.shareAt && e.daily.Left() > 3*e.readied:
+		h = &helper{exhaust: newExhaust(e.m, find{plan: e.best, score: e.from}, e.stop), ready: make(chan bool, 1), from: e.spent() + e.readied}
+		e.helper = h
+		go func() {
+			_, ok := h.begin(e.seconds)
+			h.ready <- ok
+		}()
+	case h != nil && h.ready != nil && e.spent() >= h.from:
+		h.helps = <-h.ready && h.alike(e)
+		h.ready = nil
+	}
+}
+
+// alike says whether the ways of two proofs are the same ones, as they are where neither was stopped: parts name them by their places.
+func (h *helper) alike(e *exhaust) bool {
+	return slices.EqualFunc(h.tables, e.tables, func(a, b table) bool { return slices.Equal(a.packed, b.packed) })
+}
+
+// atOnce is how many parts are looked at before the next are chosen.
+func (e *exhaust) atOnce() int {
+	if e.helper != nil && e.helper.helps {
+		return sharedAtOnce
+	}
+	return 1
+}
+
+// expandAll expands parts, every other one by the helper.
+func (e *exhaust) expandAll(now []*bound.Node, first bool) []*bound.Node {
+	came := make([][]*bound.Node, len(now))
+	each := func(e *exhaust, from, step int) {
+		for i := from; i < len(now); i += step {
+			came[i] = e.expand(now[i], first)
+		}
+	}
+	if len(now) == 1 {
+		each(e, 0, 1)
+		return came[0]
+	}
+	h := e.helper
+	h.score = e.score
+	copy(h.best, e.best)
+	h.daily.Limit = h.daily.Work() + e.daily.Left()
+	mine, theirs := e.daily.Work(), h.daily.Work()
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		each(h.exhaust, 1, 2)
+	}()
+	each(e, 0, 2)
+	<-done
+	if late := h.daily.Work() - theirs - (e.daily.Work() - mine); late > 0 {
+		e.daily.Spend(late) // it was waited for
+	}
+	if h.score > e.score+1e-12 {
+		e.score = h.score
+		copy(e.best, h.best)
+	}
+	return slices.Concat(came...)
+}
