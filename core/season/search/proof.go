@@ -109,6 +109,7 @@ var proveSteps = [...]int{30_000, 200_000}
 // branch proves part by part: each is bounded, and looked through where that is soon done, or parted in two, the parts that promise most first. It may take about so
 // many microseconds, and says whether it finished, and what no plan covers more than.
 func (e *exhaust) branch(budget int) (done bool, most float64) {
+	defer e.leave()
 	e.daily.Limit = e.daily.Work() + budget
 	open := parts{e.daily.Node()}
 	for first := true; ; first = false {

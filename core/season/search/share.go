@@ -2,6 +2,7 @@ package search
 
 import (
 	"slices"
+	"sync/atomic"
 
 	"vereda/core/season/bound"
 )
@@ -23,6 +24,7 @@ type helper struct {
 	ready chan bool
 	from  int // microseconds of the first after which it helps
 	helps bool
+	gone  atomic.Bool // the first is over, and nobody waits for it
 }
 
 // share sets up a helper when a proof takes long enough, and lets it help once it is ready.
@@ -30,7 +32,8 @@ func (e *exhaust) share() {
 	switch h := e.helper; {
 	case e.hear == nil:
 	case h == nil && e.spent() >= e.shareAt && e.daily.Left() > 3*e.readied:
-		h = &helper{exhaust: newExhaust(e.m, find{plan: e.best, score: e.from}, e.stop), ready: make(chan bool, 1), from: e.spent() + e.readied}
+		h = &helper{ready: make(chan bool, 1), from: e.spent() + e.readied}
+		h.exhaust = newExhaust(e.m, find{plan: e.best, score: e.from}, func() bool { return h.gone.Load() || e.stop != nil && e.stop() })
 		e.helper = h
 		go func() {
 			_, ok := h.begin(e.seconds)
@@ -39,6 +42,13 @@ func (e *exhaust) share() {
 	case h != nil && h.ready != nil && e.spent() >= h.from:
 		h.helps = <-h.ready && h.alike(e)
 		h.ready = nil
+	}
+}
+
+// leave tells the helper that it is over.
+func (e *exhaust) leave() {
+	if e.helper != nil {
+		e.helper.gone.Store(true)
 	}
 }
 
@@ -79,6 +89,7 @@ func (e *exhaust) expandAll(now []*bound.Node, first bool) []*bound.Node {
 	}()
 	each(e, 0, 2)
 	<-done
+	e.st.Work, h.st.Work = e.st.Work+h.st.Work, 0
 	if late := h.daily.Work() - theirs - (e.daily.Work() - mine); late > 0 {
 		e.daily.Spend(late) // it was waited for
 	}

@@ -42,6 +42,8 @@ func TestProofsThatShareComeToTheSameOnEveryMachine(t *testing.T) {
 	assert.InDelta(t, two.score, one.score, 0)
 	assert.Equal(t, two.best, one.best)
 	assert.Equal(t, two.daily.Work(), one.daily.Work())
+	assert.Equal(t, two.st.Work, one.st.Work)
+	assert.True(t, two.helper.stop(), "it goes when the first is over")
 }
 
 // Shared, a proof ends with the coverage that was proven once by one alone.
