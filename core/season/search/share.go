@@ -2,7 +2,6 @@ package search
 
 import (
 	"slices"
-	"sync/atomic"
 
 	"vereda/core/season/bound"
 )
@@ -24,7 +23,7 @@ type helper struct {
 	ready chan bool
 	from  int // microseconds of the first after which it helps
 	helps bool
-	gone  atomic.Bool // the first is over, and nobody waits for it
+	gone  chan struct{} // closed when the first is over, and nobody waits for it
 }
 
 // share sets up a helper when a proof takes long enough, and lets it help once it is ready.
@@ -32,8 +31,15 @@ func (e *exhaust) share() {
 	switch h := e.helper; {
 	case e.hear == nil:
 	case h == nil && e.spent() >= e.shareAt && e.daily.Left() > 3*e.readied:
-		h = &helper{ready: make(chan bool, 1), from: e.spent() + e.readied}
-		h.exhaust = newExhaust(e.m, find{plan: e.best, score: e.from}, func() bool { return h.gone.Load() || e.stop != nil && e.stop() })
+		h = &helper{ready: make(chan bool, 1), gone: make(chan struct{}), from: e.spent() + e.readied}
+		h.exhaust = newExhaust(e.m, find{plan: e.best, score: e.from}, func() bool {
+			select {
+			case <-h.gone:
+				return true
+			default:
+				return e.stop != nil && e.stop()
+			}
+		})
 		e.helper = h
 		go func() {
 			_, ok := h.begin(e.seconds)
@@ -48,7 +54,7 @@ func (e *exhaust) share() {
 // leave tells the helper that it is over.
 func (e *exhaust) leave() {
 	if e.helper != nil {
-		e.helper.gone.Store(true)
+		close(e.helper.gone)
 	}
 }
 
