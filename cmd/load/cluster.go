@@ -76,7 +76,7 @@ func startCluster(ctx context.Context, n int) (*cluster, error) {
 		}
 		c.nodes = append(c.nodes, x)
 		// A node that starts sweeps its folder for temporary tables: one for all would sweep those of the others.
-		temporary := filepath.Join(x.folder, "tmp")
+		temporary := x.temporary()
 		if err := os.MkdirAll(temporary, 0o755); err != nil {
 			return nil, err
 		}
@@ -104,6 +104,9 @@ func startCluster(ctx context.Context, n int) (*cluster, error) {
 	return c, nil
 }
 
+// temporary is where a node keeps its temporary tables.
+func (x *node) temporary() string { return filepath.Join(x.folder, "tmp") }
+
 // start starts a node, the first one of a new cluster with its bootstrap.
 func (c *cluster) start(ctx context.Context, i int, bootstrap bool) error {
 	x := c.nodes[i]
@@ -129,7 +132,7 @@ func (c *cluster) start(ctx context.Context, i int, bootstrap bool) error {
 	}
 	defer log.Close()
 	args := []string{"--no-defaults", "--datadir=" + data, "--bind-address=127.0.0.1", fmt.Sprint("--port=", x.port), "--socket=" + filepath.Join(os.TempDir(), fmt.Sprintf("vereda-node-%d.sock", x.port)),
-		"--tmpdir=" + filepath.Join(x.folder, "tmp"), "--pid-file=" + filepath.Join(data, "pid"), "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M",
+		"--tmpdir=" + x.temporary(), "--pid-file=" + filepath.Join(data, "pid"), "--skip-name-resolve", "--innodb-buffer-pool-size=128M", "--innodb-flush-log-at-trx-commit=1", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M",
 		"--binlog-format=ROW", "--innodb-autoinc-lock-mode=2", "--wsrep-on=ON", "--wsrep-provider=" + provider, "--wsrep-cluster-name=vereda-load", "--wsrep-cluster-address=" + address,
 		fmt.Sprint("--wsrep-node-name=node-", i), "--wsrep-node-address=127.0.0.1", "--wsrep-sst-method=rsync", fmt.Sprintf("--wsrep-sst-receive-address=127.0.0.1:%d", x.sst),
 		fmt.Sprintf("--wsrep-provider-options=base_host=127.0.0.1;base_port=%d;gmcast.listen_addr=tcp://127.0.0.1:%d;ist.recv_addr=127.0.0.1:%d;pc.recovery=true;evs.keepalive_period=PT0.5S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S", x.base, x.base, x.istIn)}

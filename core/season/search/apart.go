@@ -32,7 +32,7 @@ func (e *exhaust) apart(most int) {
 // one track, and by itself a track is proven in a small part of what the whole takes. It may take about so many microseconds, and says how many it did.
 func (e *exhaust) oneByOne(budget int) (took int) {
 	tracks := len(e.m.ByTrack)
-	for t, same := 0, 0; same < tracks && took < budget && (e.stop == nil || !e.stop()); t = (t + 1) % tracks {
+	for t, same := 0, 0; same < tracks && took < budget && !e.stopped(); t = (t + 1) % tracks {
 		x := newExhaust(e.beside(t), find{plan: e.best, score: e.score}, e.stop)
 		if _, ok := x.begin(float64(budget-took) / (1e6 * proofShare)); ok {
 			x.branch(max(0, budget-took-x.readied))

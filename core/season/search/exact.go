@@ -316,7 +316,7 @@ func (e *exhaust) complete() bool { return len(demands(e.st)) == 0 }
 
 // item adds units from a place in the list on to a square, or goes on to the next.
 func (e *exhaust) item(s int, from int) bool {
-	if e.states++; e.states > e.allowed || e.states%256 == 0 && e.stop != nil && e.stop() {
+	if e.states++; e.states > e.allowed || e.states%256 == 0 && e.stopped() {
 		return false
 	}
 	q := &e.m.Squares[s]

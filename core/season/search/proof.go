@@ -67,7 +67,7 @@ func prove(m *model.Model, known find, limit int64, hear *heard, stop func() boo
 		e.apart((share - e.readied) / 2)
 		p.most = min(most, e.relaxation.Prove(share-e.readied))
 	}
-	p.cut = !p.done && stop != nil && stop()
+	p.cut = !p.done && e.stopped()
 	p.most /= m.Weights
 	p.best, p.score, p.work = e.best, e.score, e.st.Work
 	return p
@@ -193,7 +193,10 @@ func (e *exhaust) spend(took int) {
 }
 
 // over says whether a proof is to end.
-func (e *exhaust) over() bool { return e.daily.Left() <= 0 || e.stop != nil && e.stop() }
+func (e *exhaust) over() bool { return e.daily.Left() <= 0 || e.stopped() }
+
+// stopped says whether whoever waits for it, or the clock, ends it.
+func (e *exhaust) stopped() bool { return e.stop != nil && e.stop() }
 
 // lessened is how much lower the bounds of two parts came to lie than that of the whole.
 type lessened [2]float64

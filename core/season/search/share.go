@@ -32,14 +32,7 @@ func (e *exhaust) share() {
 	case e.hear == nil:
 	case h == nil && e.spent() >= e.shareAt && e.daily.Left() > 3*e.readied:
 		h = &helper{ready: make(chan bool, 1), gone: make(chan struct{}), from: e.spent() + e.readied}
-		h.exhaust = newExhaust(e.m, find{plan: e.best, score: e.from}, func() bool {
-			select {
-			case <-h.gone:
-				return true
-			default:
-				return e.stop != nil && e.stop()
-			}
-		})
+		h.exhaust = newExhaust(e.m, find{plan: e.best, score: e.from}, func() bool { return closed(h.gone) || e.stopped() })
 		e.helper = h
 		go func() {
 			_, ok := h.begin(e.seconds)
@@ -73,15 +66,14 @@ func (e *exhaust) atOnce() int {
 
 // expandAll expands parts, every other one by the helper.
 func (e *exhaust) expandAll(now []*bound.Node, first bool) []*bound.Node {
+	if len(now) == 1 {
+		return e.expand(now[0], first)
+	}
 	came := make([][]*bound.Node, len(now))
-	each := func(e *exhaust, from, step int) {
-		for i := from; i < len(now); i += step {
+	each := func(e *exhaust, from int) {
+		for i := from; i < len(now); i += 2 {
 			came[i] = e.expand(now[i], first)
 		}
-	}
-	if len(now) == 1 {
-		each(e, 0, 1)
-		return came[0]
 	}
 	h := e.helper
 	h.score = e.score
@@ -91,9 +83,9 @@ func (e *exhaust) expandAll(now []*bound.Node, first bool) []*bound.Node {
 	done := make(chan struct{})
 	go func() {
 		defer close(done)
-		each(h.exhaust, 1, 2)
+		each(h.exhaust, 1)
 	}()
-	each(e, 0, 2)
+	each(e, 0)
 	<-done
 	e.st.Work, h.st.Work = e.st.Work+h.st.Work, 0
 	if late := h.daily.Work() - theirs - (e.daily.Work() - mine); late > 0 {

@@ -11,6 +11,14 @@ import (
 	"vereda/internal/seasontest"
 )
 
+// ended is what a proof hears of a search that goes no further.
+func ended(h *Search) *heard {
+	f := newFinds()
+	f.tell(h)
+	f.end()
+	return &heard{finds: f}
+}
+
 // shared is a proof that has a helper from its first parts on, after so many microseconds.
 func shared(t *testing.T, seed uint64, budget int) (e *exhaust, done bool, most float64) {
 	t.Helper()
@@ -19,11 +27,8 @@ func shared(t *testing.T, seed uint64, budget int) (e *exhaust, done bool, most 
 	h := laid(p)
 	h.limit = stepsPerSecond / 2
 	h.Run(nil)
-	nothing := newFinds()
-	nothing.tell(h)
-	nothing.end()
 	e = newExhaust(h.st.Model, find{score: h.score, plan: h.best}, nil)
-	e.hear, e.shareAt = &heard{finds: nothing}, 0
+	e.hear, e.shareAt = ended(h), 0
 	_, ok := e.begin(10)
 	require.True(t, ok)
 	done, most = e.branch(budget)

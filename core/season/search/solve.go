@@ -155,9 +155,12 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	}
 	h := New(st, uint64(m.Problem.Seed)+1, limit)
 	h.clock = c
+	wanted := func(work int64) bool {
+		return watch == nil || watch(Progress{Coverage: h.Covers, Score: h.score, Work: work, Of: h.limit})
+	}
 	stopped := false
 	tell := func() bool {
-		stopped = stopped || c.up() || watch != nil && !watch(Progress{Coverage: h.Covers, Score: h.score, Work: st.Work, Of: h.limit})
+		stopped = stopped || c.up() || !wanted(st.Work)
 		return !stopped
 	}
 	goOn := tell()
@@ -171,14 +174,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 		found.tell(h)
 		from, known := spent, h.Covers*m.Weights
 		go func() {
-			stop := func() bool {
-				select {
-				case <-halt:
-					return true
-				default:
-					return c.past()
-				}
-			}
+			stop := func() bool { return closed(halt) || c.past() }
 			if small {
 				proven <- prove(m, found.at(from), limit, &heard{found, from}, stop)
 			} else {
@@ -222,7 +218,7 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	}
 	if !came {
 		p = c.wait(proven, func() {
-			if !stopped && watch != nil && !watch(Progress{Coverage: h.Covers, Score: h.score, Work: max(st.Work, c.steps(h.limit)), Of: h.limit}) {
+			if !stopped && !wanted(max(st.Work, c.steps(h.limit))) {
 				stopped = true
 				close(halt)
 			}
@@ -245,6 +241,16 @@ func solve(st *model.State, was *season.Plan, c *clock, watch Watch) season.Plan
 	plan := Plan(st, most, was)
 	plan.Cut = (c.cut() || taken && p.cut) && !exact
 	return plan
+}
+
+// closed says whether a channel that nobody sends on is.
+func closed(c <-chan struct{}) bool {
+	select {
+	case <-c:
+		return true
+	default:
+		return false
+	}
 }
 
 // tidy takes out what nobody gains by: minutes that nothing needs are left
