@@ -150,8 +150,8 @@ func TestTheWaysListedAreAllThatGainEnough(t *testing.T) {
 }
 
 // inOrder says whether items can be held one after another, given their minutes by tier: each ends in time for the shortest class that hears it, and after
-// the ones do that do not. What nobody needs may come before each tier. Each does: or the last of a tier alone.
-func (p *Pack) inOrder(taken [][]int, each bool) bool {
+// the ones do that do not. What nobody needs may come before each tier, for so long as between says. Each does: or the last of a tier alone.
+func (p *Pack) inOrder(taken [][]int, each bool, between func(minutes int) bool) bool {
 	ends := map[int]bool{0: true}
 	for j, minutes := range taken {
 		if len(minutes) == 0 {
@@ -167,7 +167,7 @@ func (p *Pack) inOrder(taken [][]int, each bool) bool {
 		}
 		for e := range ends {
 			for begin := e; begin+sum <= p.tiers[j].length; begin++ {
-				if begin > e && begin < e+p.least || j > 0 && begin+first <= p.tiers[j-1].length {
+				if begin > e && !between(begin-e) || j > 0 && begin+first <= p.tiers[j-1].length {
 					continue
 				}
 				after[begin+sum] = true
@@ -192,8 +192,12 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 			first := rapid.IntRange(0, len(p.goods)-9).Draw(t, "first")
 			p.goods = p.goods[first : first+9]
 		}
+		// A list knows for how long what nobody needs may be given, a filling only the least.
+		anything := func(minutes int) bool { return minutes >= p.least }
+		idle := anything
 		if rapid.Bool().Draw(t, "listed") {
 			k.list(p)
+			idle = func(at int) bool { return p.idle.and(from(at).and(from(at+1).not())) != minutes{} }
 		}
 		for i := range k.weeks[p.weeks].lead {
 			k.weeks[p.weeks].lead[i] = rapid.SampledFrom([]float64{0, 0.1, 0.5}).Draw(t, "a coach's price")
@@ -216,9 +220,9 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 		var put func(i int, paid float64)
 		put = func(i int, paid float64) {
 			if i == len(p.goods) {
-				if net := paid - leads(signs); net > best && p.inOrder(taken, true) {
+				if net := paid - leads(signs); net > best && p.inOrder(taken, true, idle) {
 					best = net
-				} else if net > loose && p.inOrder(taken, false) {
+				} else if net > loose && p.inOrder(taken, false, anything) {
 					loose = net
 				}
 				return

@@ -196,8 +196,8 @@ func (l *lister) asked() int {
 	return at
 }
 
-// ordered says whether what is taken can be held one after another: those of a tier end after the shorter classes do, the longest of it first. What nobody needs may
-// come before each tier.
+// ordered says whether what is taken can be held one after another: those of a tier end after the shorter classes do, the longest of it first. Only what nobody needs may
+// come before each tier: with anything else it is another content.
 func (l *lister) ordered() bool {
 	tiers := l.p.tiers
 	if len(tiers) == 1 {
@@ -218,7 +218,7 @@ func (l *lister) ordered() bool {
 		if j > 0 {
 			soonest = max(0, tiers[j-1].length+1-longest)
 		}
-		ends = ends.or(from(ends.first() + l.p.least)).and(from(soonest)).later(sum).and(from(tiers[j].length + 1).not())
+		ends = ends.each(l.p.idle).and(from(soonest)).later(sum).and(from(tiers[j].length + 1).not())
 		if ends == (minutes{}) {
 			return false
 		}
@@ -252,14 +252,14 @@ func (m minutes) and(o minutes) minutes {
 }
 func (m minutes) not() minutes { return minutes{^m[0], ^m[1], ^m[2], ^m[3]} }
 
-// first is the first of them.
-func (m minutes) first() int {
-	for i, w := range m {
-		if w != 0 {
-			return 64*i + bits.TrailingZeros64(w)
+// each are all of them later by each of some.
+func (m minutes) each(by minutes) (sum minutes) {
+	for i, w := range by {
+		for ; w != 0; w &= w - 1 {
+			sum = sum.or(m.later(64*i + bits.TrailingZeros64(w)))
 		}
 	}
-	return mostMinutes
+	return sum
 }
 
 // later are all of them by so much later.

@@ -1,6 +1,10 @@
 package bound
 
-import "slices"
+import (
+	"slices"
+
+	"vereda/core/season/model"
+)
 
 // CanPack says whether a pack has a unit among its goods, as a kind, in an audience whose shortest class is so long.
 // The tests of whole plans stand outside of the package, since the search that makes them stands on it.
@@ -8,4 +12,26 @@ func (x *Relaxation) CanPack(pack, unit int, kind uint8, length int) bool {
 	return slices.ContainsFunc(x.Packing.Packs[pack].goods, func(g good) bool {
 		return x.Subproblems[g.subproblem].Unit == unit && g.may[kind] && g.until == length
 	})
+}
+
+// Soonest is the first day a track may be taught a unit.
+func (x *Relaxation) Soonest(track, unit int) int { return x.soonest[track][unit] }
+
+// Paid is what the pack of a square is paid at most, of the contents listed, when each of some items brings one and nothing else anything.
+func (x *Relaxation) Paid(square int, items []model.Item) float64 {
+	k := &x.Packing
+	p := &k.Packs[k.PackOf[square]]
+	if p.contents == nil {
+		k.list(p)
+	}
+	for i := range x.Subproblems {
+		s := &x.Subproblems[i]
+		clear(s.Cost)
+		for _, it := range items {
+			if int(it.Unit) == s.Unit {
+				s.Cost[s.Place(x.m.Squares[square].Track, it.Audience)+int(it.Kind)] = 1
+			}
+		}
+	}
+	return k.Fill(p, nil, nil)
 }

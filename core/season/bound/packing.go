@@ -45,11 +45,12 @@ type weeks struct {
 type Pack struct {
 	times float64
 	goods []good
-	weeks int    // its kind of week
-	sign  string // what makes it what it is: its goods and tiers
-	tiers []tier // its classes by length, the shortest first
-	calls []call // what may be in it together, and who may lead that
-	least int    // the fewest minutes anything takes there
+	weeks int     // its kind of week
+	sign  string  // what makes it what it is: its goods and tiers
+	tiers []tier  // its classes by length, the shortest first
+	calls []call  // what may be in it together, and who may lead that
+	least int     // the fewest minutes anything takes there
+	idle  minutes // for how long what nobody needs may be given there
 
 	contents *contents // all that it may hold, where they were listed
 }
@@ -91,7 +92,7 @@ type good struct {
 
 func newPacking(x *Relaxation) Packing {
 	k := Packing{x: x, fillings: mostFillings}
-	m := x.m
+	m, unneeded := x.m, x.unneeded()
 	k.PackOf = make([]int, len(m.Squares))
 	for i := range k.PackOf {
 		k.PackOf[i] = -1
@@ -107,12 +108,12 @@ func newPacking(x *Relaxation) Packing {
 			if q.Fixed {
 				continue
 			}
-			p := Pack{times: 1, goods: k.goods(q, x.soonest[q.Track]), least: m.Least[q.Track]}
+			p := Pack{times: 1, goods: k.goods(q, x.soonest[q.Track]), least: m.Least[q.Track], idle: x.idle(q, unneeded[q.Track])}
 			if len(p.goods) == 0 {
 				continue
 			}
 			p.led(m, q)
-			p.sign = fmt.Sprintln(p.goods, p.tiers, p.least)
+			p.sign = fmt.Sprintln(p.goods, p.tiers, p.least, p.idle)
 			packs, squares = append(packs, p), append(squares, i)
 			sign += p.sign
 		}
@@ -245,53 +246,6 @@ func (p *Pack) led(m *model.Model, q *model.Square) {
 	}
 }
 
-// soonest is the first day each unit can be taught in a track, −1 where it is assumed or was held, Never where it cannot: the order of
-// days, what it stands on, and who could lead it.
-func soonest(m *model.Model, t int) []int {
-	first, asked := make([]int, len(m.Units)), make([]bool, len(m.Units))
-	var at func(u int) int
-	at = func(u int) int {
-		if asked[u] {
-			return first[u]
-		}
-		asked[u], first[u] = true, model.Never
-		after := -1
-		for _, r := range m.Units[u].Requires {
-			if !m.Assumed[t][r] {
-				after = max(after, at(int(r)))
-			}
-		}
-		if m.Assumed[t][u] || m.HeldIn(t, u) {
-			first[u] = -1
-			return -1
-		}
-		for _, s := range m.ByTrack[t] {
-			q := &m.Squares[s]
-			if q.Day <= after || q.Day >= first[u] {
-				continue
-			}
-			if q.Fixed && model.HasUnit(q.Given, int32(u)) || !q.Fixed && teachable(m, u, q) {
-				first[u] = q.Day
-			}
-		}
-		return first[u]
-	}
-	for u := range first {
-		at(u)
-	}
-	return first
-}
-
-// teachable says whether any class of a square could be taught a unit, and all that would hear it then be led.
-func teachable(m *model.Model, u int, q *model.Square) bool {
-	for _, c := range q.Classes {
-		if length := m.Problem.Classes[c].TeachMinutes; length >= m.Units[u].Cost[model.Teach] && led(m, u, q, length) {
-			return true
-		}
-	}
-	return false
-}
-
 // goods lists what a square may hold, the earliest to end first.
 func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 	m := k.x.m
@@ -304,11 +258,11 @@ func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 		for j := range k.x.Subproblems {
 			s := &k.x.Subproblems[j]
 			d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == q.Track && d.audience == q.Audiences[i] })
-			if d < 0 || !led(m, s.Unit, q, length) {
+			if d < 0 {
 				continue
 			}
 			g := good{subproblem: int32(j), dim: int32(d), unit: int32(s.Unit), until: length, minutes: m.Units[s.Unit].Cost}
-			g.may = [2]bool{q.Day >= soonest[s.Unit] && g.minutes[model.Teach] <= length, (q.Day > soonest[s.Unit] || s.Dims[d].Known) && g.minutes[model.Review] <= length}
+			g.may = [2]bool{q.Day >= soonest[s.Unit] && fits(m, s.Unit, model.Teach, q, i, soonest), (q.Day > soonest[s.Unit] || s.Dims[d].Known) && fits(m, s.Unit, model.Review, q, i, soonest)}
 			if g.may[model.Teach] || g.may[model.Review] {
 				all = append(all, g)
 			}
@@ -333,17 +287,6 @@ func (g *good) longest() (minutes int) {
 		}
 	}
 	return minutes
-}
-
-// led says whether the classes of a square that are at least so long can all have a coach who may teach a unit.
-func led(m *model.Model, u int, q *model.Square, length int) bool {
-	var masks []uint64
-	for _, c := range q.Classes {
-		if m.Problem.Classes[c].TeachMinutes >= length {
-			masks = append(masks, m.There[int(c)*(m.Problem.Weeks+1)+q.Week]&m.Units[u].MayLead)
-		}
-	}
-	return m.CanLead(masks)
 }
 
 // paid is what all classes can be paid together.

@@ -68,6 +68,63 @@ func TestPacksCanHoldEveryPlan(t *testing.T) {
 	}
 }
 
+// Every content of every plan there is stands among those listed for its class, and no plan teaches a unit before the first day it is said to be possible: nearly always
+// one teaches it on that very day.
+func TestAllContentsOfAllPlansAreListed(t *testing.T) {
+	seasons, contents, days, exact := 150, 0, 0, 0
+	if testing.Short() {
+		seasons = 60
+	}
+	for seed := range uint64(seasons) {
+		p := seasontest.Tiny(seed)
+		m := model.New(p)
+		x := bound.NewRelaxation(m)
+		first := make([]int, len(m.Units))
+		for u := range first {
+			first[u] = model.Never
+		}
+		met := map[string]bool{}
+		seasontest.Visit(p, func(all []season.Placement) {
+			led := false
+			seasontest.VisitLeads(p, all, func([]season.Placement) { led = true })
+			if !led {
+				return
+			}
+			st := model.NewState(m)
+			st.Put(all)
+			for s, items := range st.Items {
+				for _, it := range items {
+					if it.Kind == model.Teach {
+						first[it.Unit] = min(first[it.Unit], m.Squares[s].Day)
+					}
+				}
+				needed := slices.DeleteFunc(slices.Clone(items), func(it model.Item) bool {
+					return !slices.ContainsFunc(x.Subproblems, func(s bound.Subproblem) bool { return s.Unit == int(it.Unit) })
+				})
+				key := fmt.Sprint(s, items)
+				if met[key] || len(needed) == 0 {
+					continue
+				}
+				met[key] = true
+				contents++
+				require.InDelta(t, len(needed), x.Paid(s, needed), 1e-9, "season %d, square %d: %v", seed, s, items)
+			}
+		})
+		for u := range first {
+			require.LessOrEqual(t, x.Soonest(0, u), first[u], "season %d, %s", seed, p.Units[u].ID)
+			if first[u] < model.Never {
+				days++
+				if x.Soonest(0, u) == first[u] {
+					exact++
+				}
+			}
+		}
+	}
+	t.Log(contents, "contents,", exact, "of", days, "first days exact")
+	assert.Greater(t, contents, 500)
+	assert.Greater(t, exact*100, days*98)
+}
+
 // What is left out of a small season's items and first days, for a plan known, is in no plan that is better: the best has none of it.
 func TestWhatIsLeftOutIsInNoBetterPlan(t *testing.T) {
 	seasons, shut, late := 150, 0, 0
@@ -189,6 +246,8 @@ func TestTheBoundKnowsTheOrderOfAClass(t *testing.T) {
 	p.Units = []season.Unit{{ID: "u", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 20, Area: "x"}}
 	p.Students[0].Open = []season.Need{{Unit: "u", Need: 2, Weight: 1}}
 	require.Empty(t, p.Check())
+	assert.InDelta(t, 0, bound.Of(p, 0), 1e-9, "nothing can come before it, so that only the longer class hears it")
+	p.Units = append(p.Units, season.Unit{ID: "any", Tracks: []string{"t"}, Minutes: 10, ReviewMinutes: 5, Area: "x"})
 	assert.InDelta(t, 0.5, bound.Of(p, 0), 0.01, "it is given once a week, which is half of two")
 	p.Weeks = 2
 	assert.InDelta(t, 1, bound.Of(p, 0), 1e-9)

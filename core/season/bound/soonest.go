@@ -1,0 +1,144 @@
+package bound
+
+import (
+	"slices"
+
+	"vereda/core/season/model"
+)
+
+// soonest is the first day each unit can be taught in a track, −1 where it is assumed or was held, Never where it cannot: the order of
+// days, what it stands on, who could lead it, and what could come before it in its class.
+func soonest(m *model.Model, t int) []int {
+	first := make([]int, len(m.Units))
+	for u := range first {
+		if first[u] = model.Never; m.Assumed[t][u] || m.HeldIn(t, u) {
+			first[u] = -1
+		}
+	}
+	for _, s := range m.ByTrack[t] { // day by day: what a unit stands on has its first day before
+		q := &m.Squares[s]
+		for u := range first {
+			if first[u] == model.Never && stands(m, u, q, first) && (q.Fixed && model.HasUnit(q.Given, int32(u)) || !q.Fixed && teachable(m, u, q, first)) {
+				first[u] = q.Day
+			}
+		}
+	}
+	return first
+}
+
+// stands says whether all that a unit stands on may have been taught before a square's day.
+func stands(m *model.Model, u int, q *model.Square, first []int) bool {
+	for _, r := range m.Units[u].Requires {
+		if !m.Assumed[q.Track][r] && first[r] >= q.Day {
+			return false
+		}
+	}
+	return true
+}
+
+// teachable says whether any class of a square could be taught a unit, and all that would hear it then be led.
+func teachable(m *model.Model, u int, q *model.Square, first []int) bool {
+	for i := range q.Classes {
+		if fits(m, u, model.Teach, q, i, first) {
+			return true
+		}
+	}
+	return false
+}
+
+// fits says whether an item may be the last that the classes of a square are given which are as long as one of them or longer: they can all be led, and where there
+// are shorter ones something may come before it for so long that it ends after they do. First are the days from which on each unit may be taught.
+func fits(m *model.Model, u int, kind uint8, q *model.Square, class int, first []int) bool {
+	length := m.Problem.Classes[q.Classes[class]].TeachMinutes
+	return m.Units[u].Cost[kind] <= length && led(m, u, q, length) && endsAfterShorter(m, u, kind, q, length, first)
+}
+
+func endsAfterShorter(m *model.Model, u int, kind uint8, q *model.Square, length int, first []int) bool {
+	shorter := 0
+	for _, c := range q.Classes {
+		if l := m.Problem.Classes[c].TeachMinutes; l < length {
+			shorter = max(shorter, l)
+		}
+	}
+	takes := m.Units[u].Cost[kind]
+	if takes > shorter || length >= mostMinutes {
+		return true
+	}
+	begins := from(shorter + 1 - takes).and(from(length + 1 - takes).not())
+	before := minutes{1}
+	for _, v := range m.Teaches[q.Track] {
+		teach := q.Day >= first[v] || first[v] == model.Never && stands(m, int(v), q, first) // of the day it is not known yet
+		review := q.Day > first[v]
+		if int(v) == u || !teach && !review || !ledBefore(m, int(v), u, q, length, length-takes) {
+			continue
+		}
+		now := before
+		if teach {
+			now = now.or(before.later(m.Units[v].Cost[model.Teach]))
+		}
+		if review {
+			now = now.or(before.later(m.Units[v].Cost[model.Review]))
+		}
+		if before = now; before.and(begins) != (minutes{}) {
+			return true
+		}
+	}
+	return false
+}
+
+// ledBefore says whether all classes that hear a unit which ends by some minute, before another that those of a length hear, can be led.
+func ledBefore(m *model.Model, first, then int, q *model.Square, length, by int) bool {
+	var masks []uint64
+	for _, c := range q.Classes {
+		l := m.Problem.Classes[c].TeachMinutes
+		if l < by {
+			continue // it may end after them
+		}
+		mask := m.There[int(c)*(m.Problem.Weeks+1)+q.Week] & m.Units[first].MayLead
+		if l >= length {
+			mask &= m.Units[then].MayLead
+		}
+		masks = append(masks, mask)
+	}
+	return m.CanLead(masks)
+}
+
+// led says whether the classes of a square that are at least so long can all have a coach who may teach a unit.
+func led(m *model.Model, u int, q *model.Square, length int) bool {
+	var masks []uint64
+	for _, c := range q.Classes {
+		if m.Problem.Classes[c].TeachMinutes >= length {
+			masks = append(masks, m.There[int(c)*(m.Problem.Weeks+1)+q.Week]&m.Units[u].MayLead)
+		}
+	}
+	return m.CanLead(masks)
+}
+
+// unneeded are the units of each track that the relaxation has none of, as nobody needs them there.
+func (x *Relaxation) unneeded() (all [][]int32) {
+	for t, teaches := range x.m.Teaches {
+		has := make([]bool, len(x.m.Units))
+		for i := range x.Subproblems {
+			s := &x.Subproblems[i]
+			has[s.Unit] = slices.ContainsFunc(s.Dims, func(d Dim) bool { return d.track == t })
+		}
+		all = append(all, slices.DeleteFunc(slices.Clone(teaches), func(u int32) bool { return has[u] }))
+	}
+	return all
+}
+
+// idle is for how long a square may give units that nobody needs: every sum of their minutes.
+func (x *Relaxation) idle(q *model.Square, unneeded []int32) minutes {
+	sums, first := minutes{1}, x.soonest[q.Track]
+	for _, u := range unneeded {
+		now := sums
+		if q.Day >= first[u] {
+			now = now.or(sums.later(x.m.Units[u].Cost[model.Teach]))
+		}
+		if q.Day > first[u] {
+			now = now.or(sums.later(x.m.Units[u].Cost[model.Review]))
+		}
+		sums = now
+	}
+	return sums
+}
