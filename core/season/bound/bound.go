@@ -74,6 +74,7 @@ type Relaxation struct {
 	Subproblems []Subproblem // per unit
 	Packing     Packing
 	soonest     [][]int // track, unit: the first day it can be taught; Never for none
+	staff       staff
 	Base        float64 // what units nobody can place are worth as they are
 	rows        []row
 	stop        func() bool // says that nobody waits for a better bound any more
@@ -131,10 +132,11 @@ type use struct {
 func NewRelaxation(m *model.Model) *Relaxation {
 	x := &Relaxation{m: m}
 	fixed := model.NewState(m)
+	x.staff = newStaff(m, &fixed.Staffing)
 	byTrack := make([][]Dim, len(m.Problem.Tracks))
 	for t := range m.Problem.Tracks {
 		byTrack[t] = x.open(t)
-		x.soonest = append(x.soonest, soonest(m, t))
+		x.soonest = append(x.soonest, x.firstDays(t))
 	}
 	for u := range m.Units {
 		s := Subproblem{Unit: u, Fixed: fixed.Occasions[u], Ground: fixed.Values[u]}

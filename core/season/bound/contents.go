@@ -44,9 +44,9 @@ type node struct {
 }
 
 const (
-	mostNodes = 100_000 // of a tree
-	nodesWork = 100     // gone through in a microsecond, with what else there is to do
-	listWork  = 4       // tenths of a microsecond that each takes to be listed
+	mostNodes = 1_000_000 // of a tree
+	nodesWork = 100       // gone through in a microsecond, with what else there is to do
+	listWork  = 4         // tenths of a microsecond that each takes to be listed
 )
 
 // lister lists a pack's contents: what is taken so far, and in how many minutes of each tier.
@@ -57,19 +57,24 @@ type lister struct {
 	taken   []int16
 	without []bool // per unit, whether nothing of it is taken
 	used    []int
-	kinds   map[string]int // of sign-offs asked for, met so far
+	tiers   []int // per option, its tier and minutes
+	lengths []int
+	own     call   // in the making: the sign-offs asked for
+	kinds   []call // of sign-offs asked for, met so far
+	asked   []int  // what each is among those allowed
 }
 
 // list makes the tree of a pack's contents, unless there are too many, and says about how many microseconds it took.
 func (k *Packing) list(p *Pack) (work int) {
 	t := &contents{}
-	l := lister{p: p, t: t, used: make([]int, len(p.tiers)), kinds: map[string]int{}}
+	l := lister{p: p, t: t, used: make([]int, len(p.tiers)), own: make(call, len(p.tiers))}
 	for _, u := range k.dearest(p) {
 		var own []int16
 		for i, g := range p.goods {
 			for kind, may := range g.may {
 				if may && g.subproblem == u {
 					own = append(own, int16(len(t.options)))
+					l.tiers, l.lengths = append(l.tiers, g.tier), append(l.lengths, g.minutes[kind])
 					t.options = append(t.options, option{held{int32(i), int32(kind)}, len(l.units)})
 				}
 			}
@@ -81,7 +86,7 @@ func (k *Packing) list(p *Pack) (work int) {
 	}
 	counts := 0
 	if !l.from(0, func() bool { counts++; return counts <= mostNodes }, func() {}) {
-		return counts / 20
+		return counts / 40
 	}
 	var path []int // nodes the one in the making stands below
 	l.from(0, func() bool {
@@ -91,7 +96,7 @@ func (k *Packing) list(p *Pack) (work int) {
 			left -= used
 		}
 		last := len(l.taken) - 1
-		t.nodes = append(t.nodes, node{option: l.taken[last], depth: int16(last), asks: int32(l.asked()), left: float32(left)})
+		t.nodes = append(t.nodes, node{option: l.taken[last], depth: int16(last), asks: int32(l.asks()), left: float32(left)})
 		return true
 	}, func() {
 		n := path[len(path)-1]
@@ -101,11 +106,49 @@ func (k *Packing) list(p *Pack) (work int) {
 			t.nodes[n].after = int32(len(t.nodes))
 		}
 	})
-	units := len(l.units)
-	t.pays, t.sums, t.leads = make([]float64, len(t.options)), make([]float64, units+1), make([]float64, len(t.allowed))
-	t.rest, t.rate, t.path = make([]float64, units+1), make([]float64, units+1), make([]int16, units)
+	t.make(len(l.units))
 	p.contents = t
 	return counts * listWork / 10
+}
+
+// alike is what packs have in common that may hold the same, whoever is there to lead it.
+func (p *Pack) alike() string {
+	var of []any
+	of = append(of, p.goods, p.idle)
+	for _, t := range p.tiers {
+		of = append(of, t.length)
+	}
+	for _, c := range p.calls {
+		for _, t := range c {
+			of = append(of, t.signoffs)
+		}
+	}
+	return fmt.Sprintln(of...)
+}
+
+// make makes room for prices.
+func (t *contents) make(units int) {
+	t.pays, t.sums, t.leads = make([]float64, len(t.options)), make([]float64, units+1), make([]float64, len(t.allowed))
+	t.rest, t.rate, t.path = make([]float64, units+1), make([]float64, units+1), make([]int16, units)
+}
+
+// listAll lists the contents of all packs, those of packs with the same goods for the same calls once.
+func (k *Packing) listAll() (work int) {
+	known := map[string]*contents{}
+	for i := range k.Packs {
+		p := &k.Packs[i]
+		key := p.alike()
+		if t, ok := known[key]; ok {
+			if t != nil {
+				p.contents = &contents{options: t.options, nodes: t.nodes, allowed: t.allowed}
+				p.contents.make(len(t.path))
+			}
+			continue
+		}
+		work += k.list(p)
+		known[key] = p.contents
+	}
+	return work
 }
 
 // from goes through all that has room, an option of a unit from one on besides what is taken: before, and after what stands below it. It ends where before says so.
@@ -128,25 +171,22 @@ func (l *lister) from(unit int, before func() bool, after func()) bool {
 
 func (l *lister) good(option int16) *good { return &l.p.goods[l.t.options[option].good] }
 
-// minutes are those of an option.
-func (l *lister) minutes(option int16) int { return l.good(option).minutes[l.t.options[option].kind] }
-
 // take takes an option besides, and back takes the last one back.
 func (l *lister) take(o int16) {
 	l.taken, l.without[l.t.options[o].unit] = append(l.taken, o), false
-	l.used[l.good(o).tier] += l.minutes(o)
+	l.used[l.tiers[o]] += l.lengths[o]
 }
 
 func (l *lister) back() {
 	last := len(l.taken) - 1
 	o := l.taken[last]
 	l.taken, l.without[l.t.options[o].unit] = l.taken[:last], true
-	l.used[l.good(o).tier] -= l.minutes(o)
+	l.used[l.tiers[o]] -= l.lengths[o]
 }
 
 // room says whether the minutes of an option are there: each class hears what the shorter ones do, and its own.
 func (l *lister) room(o int16) bool {
-	tier, used := l.good(o).tier, l.minutes(o)
+	tier, used := l.tiers[o], l.lengths[o]
 	for j := range l.p.tiers {
 		if used += l.used[j]; j >= tier && used > l.p.tiers[j].length {
 			return false
@@ -155,19 +195,22 @@ func (l *lister) room(o int16) bool {
 	return true
 }
 
-// asked is what kind of sign-offs is asked for, where what is taken can be held so and led and no other can be added that asks for no more; −1 else.
-func (l *lister) asked() int {
+// asks is what kind of sign-offs is asked for, where what is taken can be held so and led and no other can be added that asks for no more; −1 else.
+func (l *lister) asks() int {
 	if !l.ordered() {
 		return -1
 	}
-	own := make(call, len(l.p.tiers))
+	own := l.own
+	clear(own)
 	for _, o := range l.taken {
-		g := l.good(o)
-		own[g.tier].signoffs |= g.signoff
+		own[l.tiers[o]].signoffs |= l.good(o).signoff
 	}
 	for u, options := range l.units {
+		if !l.without[u] {
+			continue
+		}
 		for _, o := range options {
-			if g := l.good(o); !l.without[u] || g.signoff&^own[g.tier].signoffs != 0 || !l.room(o) {
+			if !l.room(o) || l.good(o).signoff&^own[l.tiers[o]].signoffs != 0 {
 				continue
 			}
 			l.take(o)
@@ -177,23 +220,22 @@ func (l *lister) asked() int {
 			}
 		}
 	}
-	key := fmt.Sprint(own)
-	at, known := l.kinds[key]
-	if !known {
+	at := slices.IndexFunc(l.kinds, func(c call) bool { return slices.Equal(c, own) })
+	if at < 0 {
+		at = len(l.kinds)
+		l.kinds, l.asked = append(l.kinds, slices.Clone(own)), append(l.asked, -1)
 		var allowed []int
 		for i, c := range l.p.calls {
 			if c.holds(own) {
 				allowed = append(allowed, i)
 			}
 		}
-		at = -1
 		if len(allowed) > 0 {
-			at = len(l.t.allowed)
+			l.asked[at] = len(l.t.allowed)
 			l.t.allowed = append(l.t.allowed, allowed)
 		}
-		l.kinds[key] = at
 	}
-	return at
+	return l.asked[at]
 }
 
 // ordered says whether what is taken can be held one after another: those of a tier end after the shorter classes do, the longest of it first. Only what nobody needs may
@@ -203,20 +245,28 @@ func (l *lister) ordered() bool {
 	if len(tiers) == 1 {
 		return true
 	}
-	ends := minutes{1}
+	ends, end, idle := minutes{1}, 0, l.p.idle != minutes{1}
 	for j := range tiers {
-		sum, longest := l.used[j], 0
-		for _, o := range l.taken {
-			if l.good(o).tier == j {
-				longest = max(longest, l.minutes(o))
-			}
-		}
+		sum := l.used[j]
 		if sum == 0 {
 			continue
 		}
 		soonest := 0
 		if j > 0 {
+			longest := 0
+			for _, o := range l.taken {
+				if l.tiers[o] == j {
+					longest = max(longest, l.lengths[o])
+				}
+			}
 			soonest = max(0, tiers[j-1].length+1-longest)
+		}
+		if !idle { // nothing comes in between
+			if end < soonest || end+sum > tiers[j].length {
+				return false
+			}
+			end += sum
+			continue
 		}
 		ends = ends.each(l.p.idle).and(from(soonest)).later(sum).and(from(tiers[j].length + 1).not())
 		if ends == (minutes{}) {

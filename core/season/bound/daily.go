@@ -82,9 +82,7 @@ func NewDaily(x *Relaxation, known, slack float64, most int) (d *Daily, took int
 	}
 	d.begin()
 	x.Packing.fillings = dailyFillings
-	for i := range x.Packing.Packs {
-		d.work += x.Packing.list(&x.Packing.Packs[i])
-	}
+	d.work += x.Packing.listAll()
 	return d, d.work
 }
 
@@ -163,10 +161,9 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 			week := x.m.Squares[s].Week
 			sum += k.Fill(d.set(price, s), func(unit, place int32) { slope[d.at(s, int(unit), int(place))]++ }, func(coach int) { slope[d.lead(week, coach)]-- })
 		}
-		for i := d.leads; i < len(price); i++ {
-			most := float64(x.m.Problem.Coaches[(i-d.leads)%len(x.m.Problem.Coaches)].MaxPerWeek)
-			sum += leadScale * price[i] * most
-			slope[i] += most
+		for w := range k.weekOf {
+			at := d.lead(w, 0)
+			sum += leadScale * k.weeks[k.weekOf[w]].paid(price[at:], slope[at:], 1)
 		}
 		d.charge(price)
 		for i := range d.Units {

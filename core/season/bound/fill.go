@@ -2,7 +2,6 @@ package bound
 
 import (
 	"math"
-	"math/bits"
 	"slices"
 
 	"vereda/core/season/model"
@@ -101,12 +100,7 @@ func (k *Packing) lead(p *Pack, c call, leads func(coach int)) float64 {
 			continue
 		}
 		for _, there := range t.there {
-			at, least := -1, math.Inf(1)
-			for all := there & c[j].lead; all != 0; all &= all - 1 {
-				if i := bits.TrailingZeros64(all); prices[i] < least {
-					at, least = i, prices[i]
-				}
-			}
+			at, least := cheapest(prices, there&c[j].lead)
 			sum += least
 			if leads != nil && at >= 0 {
 				leads(at)

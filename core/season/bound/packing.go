@@ -39,6 +39,8 @@ type Packing struct {
 type weeks struct {
 	times float64
 	lead  []float64 // per coach, for a class
+	room  []float64 // per coach, how many classes they can lead
+	asks  []uint64  // of each class that is fixed, who could lead it
 }
 
 // Pack is a class, or in mode same a week, and how many are just like it.
@@ -102,7 +104,7 @@ func newPacking(x *Relaxation) Packing {
 	for w := range m.ByWeek {
 		var packs []Pack
 		var squares []int32
-		sign := ""
+		sign := x.staff.sign(w)
 		for _, i := range m.ByWeek[w] {
 			q := &m.Squares[i]
 			if q.Fixed {
@@ -112,7 +114,7 @@ func newPacking(x *Relaxation) Packing {
 			if len(p.goods) == 0 {
 				continue
 			}
-			p.led(m, q)
+			p.led(x, q)
 			p.sign = fmt.Sprintln(p.goods, p.tiers, p.least, p.idle)
 			packs, squares = append(packs, p), append(squares, i)
 			sign += p.sign
@@ -121,7 +123,7 @@ func newPacking(x *Relaxation) Packing {
 		if !ok {
 			at = len(k.weeks)
 			weekAt[sign] = at
-			k.weeks = append(k.weeks, weeks{0, make([]float64, len(m.Problem.Coaches))})
+			k.weeks = append(k.weeks, x.weeksLike(w))
 		}
 		k.weeks[at].times++
 		k.weekOf = append(k.weekOf, at)
@@ -186,8 +188,8 @@ const mostCalls = 32
 
 // led lists who could lead what. The longer classes hear all that the shorter ones do, and what comes after: a sign-off is allowed from some
 // length on.
-func (p *Pack) led(m *model.Model, q *model.Square) {
-	longest := 0 // of what may come first, also of what nobody needs
+func (p *Pack) led(x *Relaxation, q *model.Square) {
+	m, longest := x.m, 0 // of what may come first, also of what nobody needs
 	for _, u := range m.Teaches[q.Track] {
 		longest = max(longest, m.Units[u].Cost[model.Teach], m.Units[u].Cost[model.Review])
 	}
@@ -240,7 +242,7 @@ func (p *Pack) led(m *model.Model, q *model.Square) {
 				}
 			}
 		}
-		if m.CanLead(may) {
+		if x.staff.canLead(q.Week, may) {
 			p.calls = append(p.calls, c)
 		}
 	}
@@ -262,7 +264,7 @@ func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 				continue
 			}
 			g := good{subproblem: int32(j), dim: int32(d), unit: int32(s.Unit), until: length, minutes: m.Units[s.Unit].Cost}
-			g.may = [2]bool{q.Day >= soonest[s.Unit] && fits(m, s.Unit, model.Teach, q, i, soonest), (q.Day > soonest[s.Unit] || s.Dims[d].Known) && fits(m, s.Unit, model.Review, q, i, soonest)}
+			g.may = [2]bool{q.Day >= soonest[s.Unit] && k.x.fits(s.Unit, model.Teach, q, i, soonest), (q.Day > soonest[s.Unit] || s.Dims[d].Known) && k.x.fits(s.Unit, model.Review, q, i, soonest)}
 			if g.may[model.Teach] || g.may[model.Review] {
 				all = append(all, g)
 			}
@@ -300,18 +302,9 @@ func (k *Packing) paid() float64 {
 
 // leading is what all coaches are paid for the classes they can lead.
 func (k *Packing) leading() float64 {
-	sum := 0.0
-	for week := range k.weekOf {
-		sum += k.Leading(week)
-	}
-	return sum
-}
-
-// Leading is what the coaches are paid for the classes they can lead in a week.
-func (k *Packing) Leading(week int) float64 {
-	sum := 0.0
-	for c, price := range k.weeks[k.weekOf[week]].lead {
-		sum += price * float64(k.x.m.Problem.Coaches[c].MaxPerWeek)
+	sum, slope := 0.0, make([]float64, len(k.x.m.Problem.Coaches))
+	for i := range k.weeks {
+		sum += k.weeks[i].times * k.weeks[i].paid(k.weeks[i].lead, slope, 0)
 	}
 	return sum
 }
@@ -379,11 +372,9 @@ func (k *Packing) settle(wide, narrow float64, work int) (took int, from float64
 			sum += p.times * k.Fill(p, func(subproblem, item int32) { slope[at[subproblem]+int(item)] += p.times }, func(coach int) { lead[coach] -= p.times })
 		}
 		for i := range k.weeks {
-			for c := range k.weeks[i].lead {
-				slope[all+len(x.rows)+i*coaches+c] += k.weeks[i].times * float64(x.m.Problem.Coaches[c].MaxPerWeek)
-			}
+			w := &k.weeks[i]
+			sum += w.times * w.paid(w.lead, slope[all+len(x.rows)+i*coaches:], w.times)
 		}
-		sum += k.leading()
 		for i := range x.Subproblems {
 			most, tracks := x.Subproblems[i].takes(high[i], slope[at[i]:], taught[i][:0])
 			sum, taught[i] = sum+most, tracks

@@ -2,6 +2,7 @@ package bound_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"slices"
 	"testing"
 
@@ -33,6 +34,36 @@ func TestNoPlanIsOverTheBound(t *testing.T) {
 			}
 		}
 	}
+}
+
+// Neither is it when a part of the plan is fixed, held or not, and led by who leads it or by whoever may.
+func TestNoPlanIsOverTheBoundWhereMuchIsFixed(t *testing.T) {
+	closer := 0
+	for seed := range uint64(24) {
+		p := seasontest.As(seasontest.SmallSeason, seed, seed%3 == 0)
+		p.Goal = "full" // no proof
+		p.Seconds = 0.05
+		plan, err := search.Solve(p, nil)
+		require.NoError(t, err)
+		p.Goal = "coverage"
+		free := bound.Of(p, plan.Coverage)
+		r := rand.New(rand.NewPCG(seed, 1))
+		for _, x := range plan.Placements {
+			if r.IntN(3) > 0 {
+				if x.Held = x.Week == 1; !x.Held && r.IntN(2) == 0 {
+					x.Lead = ""
+				}
+				p.Fixed = append(p.Fixed, x)
+			}
+		}
+		require.Empty(t, p.Check())
+		left := bound.Of(p, plan.Coverage)
+		assert.GreaterOrEqual(t, left, plan.Coverage-1e-9, "season %d", seed)
+		if left < free-1e-6 {
+			closer++
+		}
+	}
+	assert.Greater(t, closer, 15)
 }
 
 // Whatever a plan holds, the classes' side could have packed it: no audience, day or coach
@@ -223,6 +254,35 @@ func TestTheBoundKnowsPrerequisitesAndCoaches(t *testing.T) {
 	p.Weeks = 12
 	assert.LessOrEqual(t, bound.Of(p, 0), 1.0)
 	assert.Greater(t, bound.Of(p, 0), 0.5, "twelve of twenty-four are likely nine")
+}
+
+// Classes that are fixed are led too: what is left of their coaches' weeks leads the others.
+func TestTheBoundKnowsWhoLeadsWhatIsFixed(t *testing.T) {
+	p := season.Problem{Weeks: 1, Tracks: []season.Track{{ID: "t", Mode: "split"}}, Goal: "coverage", Seconds: 1,
+		Units:    []season.Unit{{ID: "a", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x"}, {ID: "b", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x", Signoff: "throws"}},
+		Students: []season.Student{{ID: "s", Chance: map[string]float64{"mon": 0.5, "tue": 0.5}, Open: []season.Need{{Unit: "b", Need: 1, Weight: 1}}}},
+		Fixed:    []season.Placement{{Week: 1, Class: "wed", Items: []season.Item{{Unit: "a", Kind: season.Teach}}}}}
+	for day, id := range []string{"mon", "tue", "wed"} {
+		p.Classes = append(p.Classes, season.Class{ID: id, Track: "t", Weekday: 1 + day, Start: "18:00", TeachMinutes: 20})
+	}
+	most := func(perWeek int, others ...season.Coach) float64 {
+		p.Coaches = append([]season.Coach{{ID: "k", Available: []string{"mon", "tue", "wed"}, Signoffs: []string{"throws"}, MaxPerWeek: perWeek, Share: 1}}, others...)
+		require.Empty(t, p.Check())
+		p.Seconds = 0.1
+		plan, err := search.Solve(p, nil)
+		require.NoError(t, err)
+		covered := bound.Of(p, plan.Coverage)
+		assert.GreaterOrEqual(t, covered, plan.Coverage-1e-9)
+		return covered
+	}
+	assert.InDelta(t, 0.75, most(3), 1e-3, "all three")
+	assert.InDelta(t, 0.5, most(2), 1e-3, "the fixed one and one of the others")
+	assert.InDelta(t, 0, most(1), 1e-3, "the fixed one alone")
+	assert.InDelta(t, 0.5, most(1, season.Coach{ID: "other", Available: []string{"wed"}, MaxPerWeek: 1, Share: 1}), 1e-3, "another leads the fixed one")
+	p.Fixed[0].Held = true
+	assert.InDelta(t, 0.5, most(1), 1e-3, "it was held without a lead: nobody is asked")
+	p.Fixed[0].Lead = "k"
+	assert.InDelta(t, 0, most(1), 1e-3, "it was the coach's class of that week")
 }
 
 // What only the longer class hears comes after the shorter one has ended, each item of it; and no class holds a unit twice, for itself and for all.

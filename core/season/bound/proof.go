@@ -106,7 +106,7 @@ func (p *proof) note() {
 	p.least, p.best, p.costs, p.rows = sum, slices.Clone(p.sure), p.costs[:0], slices.Clone(p.x.rows)
 	p.weeks = p.weeks[:0]
 	for _, w := range p.x.Packing.weeks {
-		p.weeks = append(p.weeks, weeks{w.times, slices.Clone(w.lead)})
+		p.weeks = append(p.weeks, weeks{lead: slices.Clone(w.lead)})
 	}
 	for i := range p.x.Subproblems {
 		p.costs = append(p.costs, slices.Clone(p.x.Subproblems[i].Cost))

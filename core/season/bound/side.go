@@ -136,7 +136,7 @@ func (d *Daily) costs(unit int, t *side, price []float64) {
 	}
 }
 
-// lower lets patterns cost what they do when they begin on the day listed from, where that is less. Most of the work of moving prices is done here: for one and two
+// lower lets patterns cost what they do when they begin on the day listed from, where that is less. Most of the work of moving prices is done here: for one to three
 // dims it is begin written out.
 func (t *side) lower(day int) {
 	charge, n := t.charge[day], t.deep
@@ -157,6 +157,15 @@ func (t *side) lower(day int) {
 		for _, j := range t.used {
 			p := (*[4]uint8)(t.flat[4*j:])
 			if cost := a[p[0]] + b[p[1]] + (c[p[2]] + e[p[3]]) + (min(moreA[p[0]], moreC[p[2]]) + charge); cost < t.cost[j] {
+				t.cost[j], t.first[j] = cost, day
+			}
+		}
+	case 6:
+		a, b, c, e, f, g := t.sums[:n], t.sums[n:2*n], t.sums[2*n:3*n], t.sums[3*n:4*n], t.sums[4*n:5*n], t.sums[5*n:6*n]
+		moreA, moreC, moreF := t.more[:n], t.more[2*n:3*n], t.more[4*n:5*n]
+		for _, j := range t.used {
+			p := (*[6]uint8)(t.flat[6*j:])
+			if cost := a[p[0]] + b[p[1]] + (c[p[2]] + e[p[3]]) + (f[p[4]] + g[p[5]]) + (min(moreA[p[0]], moreC[p[2]], moreF[p[4]]) + charge); cost < t.cost[j] {
 				t.cost[j], t.first[j] = cost, day
 			}
 		}

@@ -6,9 +6,10 @@ import (
 	"vereda/core/season/model"
 )
 
-// soonest is the first day each unit can be taught in a track, −1 where it is assumed or was held, Never where it cannot: the order of
+// firstDays are the first day each unit can be taught in a track, −1 where it is assumed or was held, Never where it cannot: the order of
 // days, what it stands on, who could lead it, and what could come before it in its class.
-func soonest(m *model.Model, t int) []int {
+func (x *Relaxation) firstDays(t int) []int {
+	m := x.m
 	first := make([]int, len(m.Units))
 	for u := range first {
 		if first[u] = model.Never; m.Assumed[t][u] || m.HeldIn(t, u) {
@@ -18,7 +19,7 @@ func soonest(m *model.Model, t int) []int {
 	for _, s := range m.ByTrack[t] { // day by day: what a unit stands on has its first day before
 		q := &m.Squares[s]
 		for u := range first {
-			if first[u] == model.Never && stands(m, u, q, first) && (q.Fixed && model.HasUnit(q.Given, int32(u)) || !q.Fixed && teachable(m, u, q, first)) {
+			if first[u] == model.Never && stands(m, u, q, first) && (q.Fixed && model.HasUnit(q.Given, int32(u)) || !q.Fixed && x.teachable(u, q, first)) {
 				first[u] = q.Day
 			}
 		}
@@ -37,9 +38,9 @@ func stands(m *model.Model, u int, q *model.Square, first []int) bool {
 }
 
 // teachable says whether any class of a square could be taught a unit, and all that would hear it then be led.
-func teachable(m *model.Model, u int, q *model.Square, first []int) bool {
+func (x *Relaxation) teachable(u int, q *model.Square, first []int) bool {
 	for i := range q.Classes {
-		if fits(m, u, model.Teach, q, i, first) {
+		if x.fits(u, model.Teach, q, i, first) {
 			return true
 		}
 	}
@@ -48,13 +49,13 @@ func teachable(m *model.Model, u int, q *model.Square, first []int) bool {
 
 // fits says whether an item may be the last that the classes of a square are given which are as long as one of them or longer: they can all be led, and where there
 // are shorter ones something may come before it for so long that it ends after they do. First are the days from which on each unit may be taught.
-func fits(m *model.Model, u int, kind uint8, q *model.Square, class int, first []int) bool {
-	length := m.Problem.Classes[q.Classes[class]].TeachMinutes
-	return m.Units[u].Cost[kind] <= length && led(m, u, q, length) && endsAfterShorter(m, u, kind, q, length, first)
+func (x *Relaxation) fits(u int, kind uint8, q *model.Square, class int, first []int) bool {
+	length := x.m.Problem.Classes[q.Classes[class]].TeachMinutes
+	return x.m.Units[u].Cost[kind] <= length && x.led(u, q, length) && x.endsAfterShorter(u, kind, q, length, first)
 }
 
-func endsAfterShorter(m *model.Model, u int, kind uint8, q *model.Square, length int, first []int) bool {
-	shorter := 0
+func (x *Relaxation) endsAfterShorter(u int, kind uint8, q *model.Square, length int, first []int) bool {
+	m, shorter := x.m, 0
 	for _, c := range q.Classes {
 		if l := m.Problem.Classes[c].TeachMinutes; l < length {
 			shorter = max(shorter, l)
@@ -69,7 +70,7 @@ func endsAfterShorter(m *model.Model, u int, kind uint8, q *model.Square, length
 	for _, v := range m.Teaches[q.Track] {
 		teach := q.Day >= first[v] || first[v] == model.Never && stands(m, int(v), q, first) // of the day it is not known yet
 		review := q.Day > first[v]
-		if int(v) == u || !teach && !review || !ledBefore(m, int(v), u, q, length, length-takes) {
+		if int(v) == u || !teach && !review || !x.ledBefore(int(v), u, q, length, length-takes) {
 			continue
 		}
 		now := before
@@ -87,8 +88,9 @@ func endsAfterShorter(m *model.Model, u int, kind uint8, q *model.Square, length
 }
 
 // ledBefore says whether all classes that hear a unit which ends by some minute, before another that those of a length hear, can be led.
-func ledBefore(m *model.Model, first, then int, q *model.Square, length, by int) bool {
+func (x *Relaxation) ledBefore(first, then int, q *model.Square, length, by int) bool {
 	var masks []uint64
+	m := x.m
 	for _, c := range q.Classes {
 		l := m.Problem.Classes[c].TeachMinutes
 		if l < by {
@@ -100,18 +102,19 @@ func ledBefore(m *model.Model, first, then int, q *model.Square, length, by int)
 		}
 		masks = append(masks, mask)
 	}
-	return m.CanLead(masks)
+	return x.staff.canLead(q.Week, masks)
 }
 
 // led says whether the classes of a square that are at least so long can all have a coach who may teach a unit.
-func led(m *model.Model, u int, q *model.Square, length int) bool {
+func (x *Relaxation) led(u int, q *model.Square, length int) bool {
 	var masks []uint64
+	m := x.m
 	for _, c := range q.Classes {
 		if m.Problem.Classes[c].TeachMinutes >= length {
 			masks = append(masks, m.There[int(c)*(m.Problem.Weeks+1)+q.Week]&m.Units[u].MayLead)
 		}
 	}
-	return m.CanLead(masks)
+	return x.staff.canLead(q.Week, masks)
 }
 
 // unneeded are the units of each track that the relaxation has none of, as nobody needs them there.

@@ -89,13 +89,21 @@ func (c *Staffing) Week(w int) bool {
 	return matches(masks[:n], c.Room[w])
 }
 
-// CanLead says whether so many classes of a week, and no others, could be led, each by one of its coaches.
-func (m *Model) CanLead(masks []uint64) bool {
-	room := make([]int8, len(m.Problem.Coaches))
-	for k, coach := range m.Problem.Coaches {
-		room[k] = int8(min(coach.MaxPerWeek, 100))
+// Called is what the classes of a week that need a lead ask for: of each, who could lead it.
+func (c *Staffing) Called(w int) (masks []uint64) {
+	for _, s := range c.m.ByWeek[w] {
+		for _, mask := range c.Asks[s] {
+			if mask != noCall {
+				masks = append(masks, mask)
+			}
+		}
 	}
-	return len(masks) <= 64 && matches(masks, room)
+	return masks
+}
+
+// CanLead says whether so many classes of a week, and no others, could be led, each by one of its coaches.
+func (c *Staffing) CanLead(w int, masks []uint64) bool {
+	return len(masks) <= 64 && matches(masks, c.Room[w])
 }
 
 // matches says whether each mask can have one of its coaches, none more often

@@ -13,6 +13,8 @@ const (
 	apartLeast = 550_000
 	apartAgain = 3
 	apartShare = 0.25
+	// apartOf is how much of what is left it may take where ways could not be listed yet.
+	apartOf = 0.7
 	// apartHeard is how far behind its own time it hears what the search beside it found, to set out from.
 	apartHeard = 0.9
 )
@@ -22,10 +24,17 @@ func (e *exhaust) apart(most int) {
 	if e.hear == nil || len(e.m.ByTrack) < 2 || e.spent() < e.apartAt {
 		return
 	}
-	if e.listen(int(apartHeard / heardShare * float64(e.spent()))); e.score > e.solved {
+	if e.hearSoon(0); e.score > e.solved {
 		e.spend(e.oneByOne(min(most, max(apartLeast, int(apartShare*float64(e.spent()))))))
 	}
-	e.apartAt = apartAgain * e.spent()
+	if e.apartAt = apartAgain * e.spent(); e.daily != nil {
+		e.daily.Known = e.score * e.m.Weights
+	}
+}
+
+// hearSoon hears what the search found nearly up to now, and so many microseconds more.
+func (e *exhaust) hearSoon(took int) {
+	e.listen(int(apartHeard / heardShare * float64(e.spent()+took)))
 }
 
 // oneByOne solves one track exactly, the others as in the best plan, then the next, until none gets better: what a search misses in a small season is most often within
@@ -33,6 +42,10 @@ func (e *exhaust) apart(most int) {
 func (e *exhaust) oneByOne(budget int) (took int) {
 	tracks := len(e.m.ByTrack)
 	for t, same := 0, 0; same < tracks && took < budget && !e.stopped(); t = (t + 1) % tracks {
+		before := e.score
+		if e.hearSoon(took); e.score > before {
+			same = 0
+		}
 		x := newExhaust(e.beside(t), find{plan: e.best, score: e.score}, e.stop)
 		if _, ok := x.begin(float64(budget-took) / (1e6 * proofShare)); ok {
 			x.branch(max(0, budget-took-x.readied))

@@ -64,9 +64,9 @@ func TestNoTrackIsBetterBesideTheOthers(t *testing.T) {
 	assert.Greater(t, raised, 4, "a search as short as this misses something within a track")
 }
 
-// What a search of a second misses within a track is found beside it: without that these plans come out 0.01 to 0.02 % under the best, which were proven once.
+// What a search of a second misses within a track is found beside it: without that these plans come out 0.2 and 0.1 % under the best, which were proven once.
 func TestWhatASearchMissesWithinATrackIsFound(t *testing.T) {
-	for seed, best := range map[uint64]float64{100: 0.7584192371744347, 183: 0.9024683765994461} {
+	for seed, best := range map[uint64]float64{67: 0.8469768111005304, 144: 0.7684932259048944} {
 		p := seasontest.As(seasontest.SmallSeason, seed, false)
 		p.Goal, p.Seconds = "coverage", 1
 		plan, err := Solve(p, nil)
@@ -77,7 +77,7 @@ func TestWhatASearchMissesWithinATrackIsFound(t *testing.T) {
 
 // It keeps within its time, and ends at once when told.
 func TestTracksAreSolvedInTheTimeThereIs(t *testing.T) {
-	p := seasontest.As(seasontest.SmallSeason, 67, false) // its second track takes a second
+	p := seasontest.As(seasontest.SmallSeason, 147, false) // its second track takes a second
 	p.Goal = "coverage"
 	h := laid(p)
 	h.limit = 200_000

@@ -113,6 +113,8 @@ func (e *exhaust) begin(seconds float64) (most float64, ok bool) {
 		if e.daily != nil {
 			break
 		}
+		e.apartAt = e.readied // without prices of every day there is nothing better to do with a short time
+		e.apart(int(apartOf * (1e6*proofShare*seconds - float64(e.readied))))
 	}
 	if e.daily == nil {
 		return most, false

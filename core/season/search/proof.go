@@ -147,13 +147,17 @@ func (e *exhaust) expand(n *bound.Node, first bool) []*bound.Node {
 	e.daily.Enter(n)
 	ok := true
 	if first {
-		ok = e.daily.Settle(0.3, 0.002, wholeSteps/2) && e.daily.Settle(0.18, 0.002, wholeSteps)
+		if ok = e.daily.Settle(0.3, 0.002, wholeSteps/2); ok {
+			e.apart(e.daily.Left())
+			ok = e.daily.Settle(0.18, 0.002, wholeSteps)
+		}
 	} else {
 		ok = e.daily.Settle(0.12, 0.003, partSteps)
 	}
 	if !ok || !e.over() && e.look(partStates) {
 		return nil
 	}
+	e.apart(e.daily.Left())
 	two, parted := e.part()
 	if !parted {
 		if e.look(math.MaxInt) {
