@@ -246,6 +246,20 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 		require.GreaterOrEqual(t, most, best-1e-9)
 		require.LessOrEqual(t, most, max(best, loose)+1e-9)
 		require.InDelta(t, most, told, 1e-9, "what it tells is what it is paid for")
+		if p.contents == nil {
+			return
+		}
+		p.kinds = nothing
+		require.InDelta(t, 0, k.Fill(p, nil, nil), 1e-12)
+		each := 0.0
+		for i := range p.contents.allowed {
+			p.kinds = kind(i)
+			only := k.Fill(p, nil, nil)
+			each = max(each, only)
+			p.kinds = nothing | kind(i)
+			require.InDelta(t, max(0, only), k.Fill(p, nil, nil), 1e-9)
+		}
+		require.InDelta(t, most, each, 1e-9, "what pays most asks for something, or is nothing")
 	})
 }
 

@@ -28,6 +28,18 @@ type content struct {
 	asks    int
 }
 
+// kinds are a set of what contents ask of their leads: a bit for holding nothing, then one for each of those allowed.
+type kinds uint64
+
+const (
+	nothing   kinds = 1
+	anyKind         = ^kinds(0)
+	mostKinds       = 63
+)
+
+// kind is that of contents which ask for so many-th.
+func kind(asks int) kinds { return 1 << (1 + asks) }
+
 // option is a good as a teach or a review, of the so many-th unit.
 type option struct {
 	held
@@ -107,7 +119,7 @@ func (k *Packing) list(p *Pack) (work int) {
 		}
 	})
 	t.make(len(l.units))
-	p.contents = t
+	p.contents, p.kinds = t, anyKind
 	return counts * listWork / 10
 }
 
@@ -142,6 +154,7 @@ func (k *Packing) listAll() (work int) {
 			if t != nil {
 				p.contents = &contents{options: t.options, nodes: t.nodes, allowed: t.allowed}
 				p.contents.make(len(t.path))
+				p.kinds = anyKind
 			}
 			continue
 		}
@@ -360,16 +373,23 @@ func (k *Packing) hold(p *Pack, prices []float64) float64 {
 		for _, c := range calls {
 			t.leads[i] = min(t.leads[i], prices[c])
 		}
-		least = min(least, t.leads[i])
-	}
-	most, best := 0.0, &t.best
-	if len(best.options) > 0 {
-		most = -t.leads[best.asks]
-		for _, o := range best.options {
-			most += t.pays[o]
+		if p.kinds&kind(i) != 0 {
+			least = min(least, t.leads[i])
 		}
-		if most <= 0 {
-			most, best.options = 0, best.options[:0]
+	}
+	most, best := math.Inf(-1), &t.best
+	if p.kinds&nothing != 0 {
+		most = 0
+	}
+	if len(best.options) > 0 {
+		last := -t.leads[best.asks]
+		for _, o := range best.options {
+			last += t.pays[o]
+		}
+		if last > most && p.kinds&kind(best.asks) != 0 {
+			most = last
+		} else {
+			best.options = best.options[:0]
 		}
 	}
 	looks := 4 * len(t.options)
@@ -382,7 +402,7 @@ func (k *Packing) hold(p *Pack, prices []float64) float64 {
 			continue
 		}
 		t.sums[n.depth+1], t.path[n.depth] = sum, n.option
-		if n.asks >= 0 {
+		if n.asks >= 0 && p.kinds&kind(int(n.asks)) != 0 {
 			if net := sum - t.leads[n.asks]; net > most {
 				most, best.options, best.asks = net, append(best.options[:0], t.path[:n.depth+1]...), int(n.asks)
 			}
@@ -393,6 +413,14 @@ func (k *Packing) hold(p *Pack, prices []float64) float64 {
 	k.filled += k.looked / nodesWork
 	k.looked %= nodesWork
 	return most
+}
+
+// now is the kind of the best at the last prices.
+func (t *contents) now() int {
+	if len(t.best.options) == 0 {
+		return 0
+	}
+	return 1 + t.best.asks
 }
 
 // told tells what the best holds, and who leads it.

@@ -27,6 +27,8 @@ type Daily struct {
 	leads  int       // where the prices of coaches start, by week
 	shut   []bool    // items that no better plan holds; their prices are 0
 	mean   []float64 // how often each unit was given in each place while the prices were moved
+	kinds  []kinds   // what each square may ask of its leads
+	asking []float64 // how often it asked for each kind while the prices were moved, mostKinds for each square
 	Limit  int       // the work it may come to; prices are moved no further then
 	work   int       // done by now, but for filling packs
 	looked int       // looks at ways that are not counted in it yet
@@ -101,7 +103,7 @@ func (d *Daily) begin() {
 		d.price = append(d.price, make([]float64, days)...)
 		d.price[len(d.price)-1] = r.price
 	}
-	d.leads, d.shut = len(d.price), make([]bool, len(d.price))
+	d.leads, d.shut, d.kinds = len(d.price), make([]bool, len(d.price)), slices.Repeat([]kinds{anyKind}, len(m.Squares))
 	for _, kind := range x.Packing.weekOf {
 		for _, v := range x.Packing.weeks[kind].lead {
 			d.price = append(d.price, v/leadScale)
@@ -116,6 +118,7 @@ func (d *Daily) at(square, unit, place int) int { return square*d.stride + d.fro
 func (d *Daily) set(price []float64, square int) *Pack {
 	k := &d.x.Packing
 	p := &k.Packs[k.PackOf[square]]
+	p.kinds = d.kinds[square]
 	for i := range d.x.Subproblems {
 		d.x.Subproblems[i].Cost = price[d.at(square, i, 0):d.at(square, i+1, 0)]
 	}
@@ -140,7 +143,7 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 	walk := newWalk(len(d.price), wide*mean, narrow*mean, steps)
 	price, slope := slices.Clone(d.price), make([]float64, len(d.price))
 	low, nets, best := math.Inf(1), make([]float64, len(d.Units)), make([]float64, len(d.Units))
-	d.mean = make([]float64, d.stride)
+	d.mean, d.asking = make([]float64, d.stride), make([]float64, mostKinds*len(x.m.Squares))
 	for i := range d.Units {
 		d.Units[i].near = d.Units[i].near[:0]
 		for k := range d.Units[i].sides {
@@ -160,6 +163,9 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 			}
 			week := x.m.Squares[s].Week
 			sum += k.Fill(d.set(price, s), func(unit, place int32) { slope[d.at(s, int(unit), int(place))]++ }, func(coach int) { slope[d.lead(week, coach)]-- })
+			if t := k.Packs[k.PackOf[s]].contents; t != nil && 2*step >= steps && t.now() < mostKinds {
+				d.asking[s*mostKinds+t.now()] += 1 / float64(steps-steps/2)
+			}
 		}
 		for w := range k.weekOf {
 			at := d.lead(w, 0)

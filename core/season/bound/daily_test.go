@@ -50,8 +50,8 @@ func TestPricesOfEveryDayBoundEveryPlan(t *testing.T) {
 					continue
 				}
 				most = max(most, d.Most)
-				if cuts := d.Cuts(3); len(cuts) > 0 {
-					two := d.Part(cuts[len(cuts)-1])
+				if cuts := d.Cuts(3, 3); len(cuts) > 0 {
+					two := d.Part(cuts[seed%uint64(len(cuts))])
 					next = append(next, two[0], two[1])
 					parts++
 				} else {
@@ -65,6 +65,48 @@ func TestPricesOfEveryDayBoundEveryPlan(t *testing.T) {
 	require.Positive(t, closer)
 	require.Positive(t, parts)
 	t.Logf("of %d seasons %d are bounded closer; %d times a part was parted", seasons, closer, parts)
+}
+
+// Wherever a season is parted by what a square asks of its leads, the best plan is in one of the two parts.
+func TestPartsByLeadsBoundEveryPlan(t *testing.T) {
+	seasons, parted, empty := 150, 0, 0
+	if testing.Short() {
+		seasons = 30
+	}
+	for seed := range uint64(seasons) {
+		p := seasontest.Tiny(seed)
+		m := model.New(p)
+		best := seasontest.Exhausted(p) * m.Weights
+		if best == 0 {
+			continue
+		}
+		x := bound.NewRelaxation(m)
+		x.Prepare(0.99*best, 20_000)
+		wide := x.Prove(20_000)
+		d, _ := bound.NewDaily(x, 0.99*best, wide-0.99*best, 1_000_000)
+		require.NotNil(t, d)
+		require.True(t, d.Settle(0.3, 0.01, 30))
+		whole := d.Node()
+		for _, cut := range d.LeadCuts() {
+			d.Enter(whole)
+			most, two := 0.0, d.Part(cut)
+			require.Zero(t, two[0].Kinds(cut)&two[1].Kinds(cut), "no plan is in both")
+			require.Equal(t, whole.Kinds(cut), two[0].Kinds(cut)|two[1].Kinds(cut), "and each is in one")
+			for _, n := range two {
+				d.Enter(n)
+				if d.Settle(0.2, 0.01, 30) {
+					most = max(most, d.Most)
+				} else {
+					empty++
+				}
+			}
+			require.GreaterOrEqual(t, most, best-1e-9, "seed %d, parted at %+v", seed, cut)
+			parted++
+		}
+	}
+	t.Log("parted", parted, "times,", empty, "parts without a better plan")
+	require.Greater(t, parted, 2*seasons)
+	require.Positive(t, empty)
 }
 
 // A week in which a class is not held gives its students nothing: it is bounded as an audience of its own, not as one that all classes of the length are in.

@@ -35,3 +35,19 @@ func (x *Relaxation) Paid(square int, items []model.Item) float64 {
 	}
 	return k.Fill(p, nil, nil)
 }
+
+// LeadCuts are all cuts by what a square asks of its leads, decided or not.
+func (d *Daily) LeadCuts() (all []Cut) {
+	for s, of := range d.x.Packing.PackOf {
+		if of < 0 || d.x.Packing.Packs[of].contents == nil {
+			continue
+		}
+		for at := range 1 + len(d.x.Packing.Packs[of].contents.allowed) {
+			all = append(all, Cut{square: s, asks: 1 << at})
+		}
+	}
+	return all
+}
+
+// Kinds are what the square of a cut may ask of its leads.
+func (n *Node) Kinds(cut Cut) uint64 { return uint64(n.kinds[cut.square]) }

@@ -9,12 +9,14 @@ import (
 
 // Node is a part of the ways, with the prices it is bounded at.
 type Node struct {
-	Most  float64 // the most a plan of it can cover
-	ways  [][]int32
-	price []float64
-	mean  []float64
-	shut  []bool
-	sides []begins
+	Most   float64 // the most a plan of it can cover
+	ways   [][]int32
+	price  []float64
+	mean   []float64
+	shut   []bool
+	kinds  []kinds
+	asking []float64
+	sides  []begins
 }
 
 // begins are when a unit may be taught a track first, and how often it was.
@@ -25,7 +27,7 @@ type begins struct {
 
 // Node is where the relaxation stands.
 func (d *Daily) Node() *Node {
-	n := &Node{Most: d.Most, price: d.price, mean: d.mean, shut: d.shut}
+	n := &Node{Most: d.Most, price: d.price, mean: d.mean, shut: d.shut, kinds: d.kinds, asking: d.asking}
 	for i := range d.Units {
 		n.ways = append(n.ways, d.Units[i].Left)
 		for k := range d.Units[i].sides {
@@ -38,6 +40,7 @@ func (d *Daily) Node() *Node {
 // Enter goes to a node.
 func (d *Daily) Enter(n *Node) {
 	d.Most, d.price, d.shut, d.mean = n.Most, slices.Clone(n.price), slices.Clone(n.shut), n.mean
+	d.kinds, d.asking = n.kinds, n.asking
 	at := 0
 	for i := range d.Units {
 		d.Units[i].Left = n.ways[i]
@@ -51,26 +54,32 @@ func (d *Daily) Enter(n *Node) {
 // dayWeight is how much rather it is parted at a day than at a count of reviews; at one of teaches as much.
 const dayWeight = 2
 
-// Cut is where a node may be parted in two: at how often a unit is given in a place, or at the day it is first taught a track.
+// Cut is where a node may be parted in two: at how often a unit is given in a place, at the day it is first taught a track, or at what a square asks of its leads.
 type Cut struct {
 	unit, place int
 	most        uint8 // up to so often in the one part
 	side, day   int   // of the units' tracks; until this day in the one part
 	days        bool
+	square      int // asks for these in the one part
+	asks        kinds
 }
 
-// Cuts are where the relaxation may be parted, what was least decided while the prices were moved first.
-func (d *Daily) Cuts(most int) []Cut {
+// Cuts are where the relaxation may be parted, what was least decided while the prices were moved first: so many of units, and then so many of what squares ask of their leads.
+func (d *Daily) Cuts(units, leads int) []Cut {
+	return append(undecidedMost(units, d.openCounts, d.openDays), undecidedMost(leads, d.openKinds)...)
+}
+
+// undecidedMost are so many of the cuts there are, the least decided first.
+func undecidedMost(most int, of ...func(add func(Cut, float64))) (cuts []Cut) {
 	type open struct {
 		cut   Cut
 		score float64
 	}
 	var all []open
-	add := func(c Cut, score float64) { all = append(all, open{c, score}) }
-	d.openCounts(add)
-	d.openDays(add)
+	for _, each := range of {
+		each(func(c Cut, score float64) { all = append(all, open{c, score}) })
+	}
 	slices.SortStableFunc(all, func(a, b open) int { return cmp.Compare(b.score, a.score) })
-	var cuts []Cut
 	for _, o := range all[:min(len(all), most)] {
 		cuts = append(cuts, o.cut)
 	}
@@ -80,6 +89,12 @@ func (d *Daily) Cuts(most int) []Cut {
 // Part parts where the relaxation stands in two.
 func (d *Daily) Part(c Cut) (parts [2]*Node) {
 	few, more := d.Node(), d.Node()
+	if c.asks != 0 {
+		few.kinds, more.kinds = slices.Clone(d.kinds), slices.Clone(d.kinds)
+		few.kinds[c.square] &= c.asks
+		more.kinds[c.square] &^= c.asks
+		return [2]*Node{few, more}
+	}
 	if c.days {
 		sooner := uint64(1)<<(c.day+1) - 1
 		few.sides[c.side].days &= sooner
@@ -136,6 +151,30 @@ func (d *Daily) openDays(add func(Cut, float64)) {
 			at++
 		}
 	}
+}
+
+// openKinds are what each square may ask of its leads, or that it holds nothing, where that is open.
+func (d *Daily) openKinds(add func(Cut, float64)) {
+	for s, all := range d.kinds {
+		if all&(all-1) == 0 {
+			continue
+		}
+		for at, share := range d.asking[s*mostKinds : (s+1)*mostKinds] {
+			if share > 0 && share < 1-1e-9 && all>>at&1 != 0 {
+				add(Cut{square: s, asks: 1 << at}, undecided(share))
+			}
+		}
+	}
+}
+
+// AsksAlike says whether what squares may ask of their leads is counted in the same order by two, so that the parts of one are those of the other.
+func (d *Daily) AsksAlike(o *Daily) bool {
+	return slices.EqualFunc(d.x.Packing.Packs, o.x.Packing.Packs, func(a, b Pack) bool {
+		if a.contents == nil || b.contents == nil {
+			return a.contents == b.contents
+		}
+		return slices.EqualFunc(a.contents.allowed, b.contents.allowed, slices.Equal)
+	})
 }
 
 // Shut says whether no better plan holds an item in a square.

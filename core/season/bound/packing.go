@@ -55,6 +55,7 @@ type Pack struct {
 	idle  minutes // for how long what nobody needs may be given there
 
 	contents *contents // all that it may hold, where they were listed
+	kinds    kinds     // those of them that it may hold now
 }
 
 // tier is the classes of a length.

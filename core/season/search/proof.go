@@ -98,7 +98,8 @@ const (
 	partSteps  = 80
 	probeSteps = 20
 	partStates = 1500
-	mostCuts   = 8 // where parting a part is tried
+	unitCuts   = 8 // of units where parting a part is tried
+	leadCuts   = 3 // and of leads
 	// heardShare is how far behind its own time a proof hears what the search beside it found, so that it need not wait where that is slower.
 	heardShare = 0.5
 )
@@ -210,7 +211,7 @@ type lessened [2]float64
 func (e *exhaust) part() (parts []*bound.Node, ok bool) {
 	whole := e.daily.Node()
 	most := -1.0
-	for i, c := range e.daily.Cuts(mostCuts) {
+	for i, c := range e.daily.Cuts(unitCuts, leadCuts) {
 		over := e.over()
 		if over && i > 0 {
 			break

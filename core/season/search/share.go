@@ -53,7 +53,7 @@ func (e *exhaust) leave() {
 
 // alike says whether the ways of two proofs are the same ones, as they are where neither was stopped: parts name them by their places.
 func (h *helper) alike(e *exhaust) bool {
-	return slices.EqualFunc(h.tables, e.tables, func(a, b table) bool { return slices.Equal(a.packed, b.packed) })
+	return slices.EqualFunc(h.tables, e.tables, func(a, b table) bool { return slices.Equal(a.packed, b.packed) }) && h.daily.AsksAlike(e.daily)
 }
 
 // atOnce is how many parts are looked at before the next are chosen.

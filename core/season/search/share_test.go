@@ -37,11 +37,11 @@ func shared(t *testing.T, seed uint64, budget int) (e *exhaust, done bool, most 
 
 // What two proofs come to that share the parts of a season does not hang on how many processors there are, nor on which of the two is faster.
 func TestProofsThatShareComeToTheSameOnEveryMachine(t *testing.T) {
-	two, done, most := shared(t, 41, 1_500_000)
+	two, done, most := shared(t, 89, 1_500_000)
 	require.True(t, two.helper.helps)
 	assert.False(t, done)
 	before := runtime.GOMAXPROCS(1)
-	one, _, alone := shared(t, 41, 1_500_000)
+	one, _, alone := shared(t, 89, 1_500_000)
 	runtime.GOMAXPROCS(before)
 	assert.InDelta(t, most, alone, 0)
 	assert.InDelta(t, two.score, one.score, 0)
@@ -77,7 +77,7 @@ func TestAHelperWithOtherWaysDoesNotHelp(t *testing.T) {
 
 // A search that leaves its processor to the proof is still watched: it says how much of the wish is over, and ends when nobody wants it any more.
 func TestAProofThatIsWaitedForCanBeStopped(t *testing.T) {
-	p := seasontest.As(seasontest.SmallSeason, 41, false)
+	p := seasontest.As(seasontest.SmallSeason, 89, false)
 	p.Goal, p.Seconds = "coverage", 60
 	start := time.Now()
 	ends := start
