@@ -249,6 +249,7 @@ func TestAClassPacksWhatPaysMost(t *testing.T) {
 		if p.contents == nil {
 			return
 		}
+		require.LessOrEqual(t, len(p.contents.allowed), mostCalls)
 		p.kinds = nothing
 		require.InDelta(t, 0, k.Fill(p, nil, nil), 1e-12)
 		each := 0.0
@@ -435,4 +436,28 @@ func TestRangesAreCutByTheirReviewsInAll(t *testing.T) {
 	with, without := unsure(mostLoose), unsure(1000)
 	require.Positive(t, without)
 	require.Less(t, with, 0.95*without)
+}
+
+// What is asked of the leads is told apart by what each length of class hears in all: there are never more kinds of it than calls.
+func TestWhatShorterClassesHearIsAskedOfLongerOnesToo(t *testing.T) {
+	p := season.Problem{Weeks: 1, Tracks: []season.Track{{ID: "t", Mode: "same"}}, Classes: []season.Class{{ID: "mon", Track: "t", Weekday: 1, Start: "18:00", TeachMinutes: 50}, {ID: "wed", Track: "t", Weekday: 3, Start: "18:00", TeachMinutes: 100}}, Goal: "coverage", Seconds: 1,
+		Students: []season.Student{{ID: "s", Chance: map[string]float64{"wed": 0.5}}},
+		Coaches:  []season.Coach{{ID: "none", Available: []string{"mon", "wed"}, MaxPerWeek: 2, Share: 1}}}
+	for i, signoff := range []string{"", "throws", "legs", "necks"} {
+		if signoff != "" {
+			p.Coaches = append(p.Coaches, season.Coach{ID: signoff, Available: []string{"mon", "wed"}, Signoffs: []string{"throws", "legs", "necks"}[:i], MaxPerWeek: 2, Share: 1})
+		}
+		for _, of := range []string{"a", "b", "c"} {
+			p.Units = append(p.Units, season.Unit{ID: of + signoff, Tracks: []string{"t"}, Minutes: 16, ReviewMinutes: 8, Area: "x", Signoff: signoff})
+			p.Students[0].Open = append(p.Students[0].Open, season.Need{Unit: of + signoff, Need: 1, Weight: 1})
+		}
+	}
+	require.Empty(t, p.Check())
+	x := NewRelaxation(model.New(p))
+	require.Len(t, x.Packing.Packs, 1)
+	x.Packing.listAll()
+	c := x.Packing.Packs[0].contents
+	require.NotNil(t, c)
+	require.Greater(t, len(c.allowed), 8)
+	require.LessOrEqual(t, len(c.allowed), mostCalls)
 }

@@ -34,7 +34,7 @@ type kinds uint64
 const (
 	nothing   kinds = 1
 	anyKind         = ^kinds(0)
-	mostKinds       = 63
+	mostKinds       = 1 + mostCalls // each but nothing has a call that allows just that
 )
 
 // kind is that of contents which ask for so many-th.
@@ -58,7 +58,7 @@ type node struct {
 const (
 	mostNodes = 1_000_000 // of a tree
 	nodesWork = 100       // gone through in a microsecond, with what else there is to do
-	listWork  = 4         // tenths of a microsecond that each takes to be listed
+	listWork  = 1         // tenths of a microsecond that each takes to be listed
 )
 
 // lister lists a pack's contents: what is taken so far, and in how many minutes of each tier.
@@ -217,6 +217,9 @@ func (l *lister) asks() int {
 	clear(own)
 	for _, o := range l.taken {
 		own[l.tiers[o]].signoffs |= l.good(o).signoff
+	}
+	for j := 1; j < len(own); j++ {
+		own[j].signoffs |= own[j-1].signoffs // the longer classes hear that too
 	}
 	for u, options := range l.units {
 		if !l.without[u] {

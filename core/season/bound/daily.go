@@ -163,7 +163,7 @@ func (d *Daily) Settle(wide, narrow float64, steps int) bool {
 			}
 			week := x.m.Squares[s].Week
 			sum += k.Fill(d.set(price, s), func(unit, place int32) { slope[d.at(s, int(unit), int(place))]++ }, func(coach int) { slope[d.lead(week, coach)]-- })
-			if t := k.Packs[k.PackOf[s]].contents; t != nil && 2*step >= steps && t.now() < mostKinds {
+			if t := k.Packs[k.PackOf[s]].contents; t != nil && 2*step >= steps {
 				d.asking[s*mostKinds+t.now()] += 1 / float64(steps-steps/2)
 			}
 		}
