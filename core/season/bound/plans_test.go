@@ -36,16 +36,23 @@ func TestNoPlanIsOverTheBound(t *testing.T) {
 	}
 }
 
+// smallPlan is a small season with a plan that a search alone finds in no time.
+func smallPlan(t *testing.T, seed uint64, scarce bool) (season.Problem, season.Plan) {
+	t.Helper()
+	p := seasontest.As(seasontest.SmallSeason, seed, scarce)
+	p.Goal = "full" // no proof
+	p.Seconds = 0.05
+	plan, err := search.Solve(p, nil)
+	require.NoError(t, err)
+	p.Goal = "coverage"
+	return p, plan
+}
+
 // Neither is it when a part of the plan is fixed, held or not, and led by who leads it or by whoever may.
 func TestNoPlanIsOverTheBoundWhereMuchIsFixed(t *testing.T) {
 	closer := 0
 	for seed := range uint64(24) {
-		p := seasontest.As(seasontest.SmallSeason, seed, seed%3 == 0)
-		p.Goal = "full" // no proof
-		p.Seconds = 0.05
-		plan, err := search.Solve(p, nil)
-		require.NoError(t, err)
-		p.Goal = "coverage"
+		p, plan := smallPlan(t, seed, seed%3 == 0)
 		free := bound.Of(p, plan.Coverage)
 		r := rand.New(rand.NewPCG(seed, 1))
 		for _, x := range plan.Placements {
@@ -70,11 +77,7 @@ func TestNoPlanIsOverTheBoundWhereMuchIsFixed(t *testing.T) {
 // of a real plan is left out of the packs.
 func TestPacksCanHoldEveryPlan(t *testing.T) {
 	for seed := range uint64(12) {
-		p := seasontest.As(seasontest.SmallSeason, seed, seed%2 == 0)
-		p.Goal = "full" // no proof
-		p.Seconds = 0.05
-		plan, err := search.Solve(p, nil)
-		require.NoError(t, err)
+		p, plan := smallPlan(t, seed, seed%2 == 0)
 		m := model.New(p)
 		st := model.NewState(m)
 		st.Put(plan.Placements)
