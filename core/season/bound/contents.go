@@ -118,8 +118,7 @@ func (k *Packing) list(p *Pack) (work int) {
 			t.nodes[n].after = int32(len(t.nodes))
 		}
 	})
-	t.make(len(l.units))
-	p.contents, p.kinds = t, anyKind
+	p.keep(t, len(l.units))
 	return counts * listWork / 10
 }
 
@@ -138,10 +137,12 @@ func (p *Pack) alike() string {
 	return fmt.Sprintln(of...)
 }
 
-// make makes room for prices.
-func (t *contents) make(units int) {
+// keep lets a pack hold some contents, of so many units, with prices of its own.
+func (p *Pack) keep(of *contents, units int) {
+	t := &contents{options: of.options, nodes: of.nodes, allowed: of.allowed}
 	t.pays, t.sums, t.leads = make([]float64, len(t.options)), make([]float64, units+1), make([]float64, len(t.allowed))
 	t.rest, t.rate, t.path = make([]float64, units+1), make([]float64, units+1), make([]int16, units)
+	p.contents, p.kinds = t, anyKind
 }
 
 // listAll lists the contents of all packs, those of packs with the same goods for the same calls once.
@@ -150,16 +151,14 @@ func (k *Packing) listAll() (work int) {
 	for i := range k.Packs {
 		p := &k.Packs[i]
 		key := p.alike()
-		if t, ok := known[key]; ok {
-			if t != nil {
-				p.contents = &contents{options: t.options, nodes: t.nodes, allowed: t.allowed}
-				p.contents.make(len(t.path))
-				p.kinds = anyKind
-			}
-			continue
+		t, ok := known[key]
+		switch {
+		case !ok:
+			work += k.list(p)
+			known[key] = p.contents
+		case t != nil:
+			p.keep(t, len(t.path))
 		}
-		work += k.list(p)
-		known[key] = p.contents
 	}
 	return work
 }

@@ -261,11 +261,11 @@ func (k *Packing) goods(q *model.Square, soonest []int) (all []good) {
 		for j := range k.x.Subproblems {
 			s := &k.x.Subproblems[j]
 			d := slices.IndexFunc(s.Dims, func(d Dim) bool { return d.track == q.Track && d.audience == q.Audiences[i] })
-			if d < 0 {
+			if d < 0 || !k.x.led(s.Unit, q, length) {
 				continue
 			}
 			g := good{subproblem: int32(j), dim: int32(d), unit: int32(s.Unit), until: length, minutes: m.Units[s.Unit].Cost}
-			g.may = [2]bool{q.Day >= soonest[s.Unit] && k.x.fits(s.Unit, model.Teach, q, i, soonest), (q.Day > soonest[s.Unit] || s.Dims[d].Known) && k.x.fits(s.Unit, model.Review, q, i, soonest)}
+			g.may = [2]bool{q.Day >= soonest[s.Unit] && k.x.lasts(s.Unit, model.Teach, q, length, soonest), (q.Day > soonest[s.Unit] || s.Dims[d].Known) && k.x.lasts(s.Unit, model.Review, q, length, soonest)}
 			if g.may[model.Teach] || g.may[model.Review] {
 				all = append(all, g)
 			}
@@ -303,9 +303,9 @@ func (k *Packing) paid() float64 {
 
 // leading is what all coaches are paid for the classes they can lead.
 func (k *Packing) leading() float64 {
-	sum, slope := 0.0, make([]float64, len(k.x.m.Problem.Coaches))
+	sum := 0.0
 	for i := range k.weeks {
-		sum += k.weeks[i].times * k.weeks[i].paid(k.weeks[i].lead, slope, 0)
+		sum += k.weeks[i].times * k.weeks[i].paid(k.weeks[i].lead, nil, 0)
 	}
 	return sum
 }

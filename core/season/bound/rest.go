@@ -24,11 +24,11 @@ func (d *Daily) Rests() []Rest {
 	d.use()
 	patterns, _ := d.size()
 	d.work += len(all) * patterns / 88
-	paid, week, slope := 0.0, x.m.Problem.Weeks+1, make([]float64, len(x.m.Problem.Coaches))
+	paid, week := 0.0, x.m.Problem.Weeks+1
 	for s := len(x.m.Squares); s >= 0; s-- {
 		if s < len(x.m.Squares) {
 			for ; week > x.m.Squares[s].Week; week-- { // from here on its coaches may be asked
-				paid += leadScale * k.weeks[k.weekOf[week-1]].paid(d.price[d.lead(week-1, 0):], slope, 0)
+				paid += leadScale * k.weeks[k.weekOf[week-1]].paid(d.price[d.lead(week-1, 0):], nil, 0)
 			}
 			if k.PackOf[s] >= 0 {
 				paid += k.Fill(d.set(d.price, s), nil, nil)

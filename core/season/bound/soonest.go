@@ -39,22 +39,17 @@ func stands(m *model.Model, u int, q *model.Square, first []int) bool {
 
 // teachable says whether any class of a square could be taught a unit, and all that would hear it then be led.
 func (x *Relaxation) teachable(u int, q *model.Square, first []int) bool {
-	for i := range q.Classes {
-		if x.fits(u, model.Teach, q, i, first) {
+	for _, c := range q.Classes {
+		if length := x.m.Problem.Classes[c].TeachMinutes; x.led(u, q, length) && x.lasts(u, model.Teach, q, length, first) {
 			return true
 		}
 	}
 	return false
 }
 
-// fits says whether an item may be the last that the classes of a square are given which are as long as one of them or longer: they can all be led, and where there
-// are shorter ones something may come before it for so long that it ends after they do. First are the days from which on each unit may be taught.
-func (x *Relaxation) fits(u int, kind uint8, q *model.Square, class int, first []int) bool {
-	length := x.m.Problem.Classes[q.Classes[class]].TeachMinutes
-	return x.m.Units[u].Cost[kind] <= length && x.led(u, q, length) && x.endsAfterShorter(u, kind, q, length, first)
-}
-
-func (x *Relaxation) endsAfterShorter(u int, kind uint8, q *model.Square, length int, first []int) bool {
+// lasts says whether an item may be the last that the classes of a square as long as some are given: where there are shorter ones, something may come before it for so
+// long that it ends after they do. First are the days from which on each unit may be taught.
+func (x *Relaxation) lasts(u int, kind uint8, q *model.Square, length int, first []int) bool {
 	m, shorter := x.m, 0
 	for _, c := range q.Classes {
 		if l := m.Problem.Classes[c].TeachMinutes; l < length {
@@ -63,7 +58,7 @@ func (x *Relaxation) endsAfterShorter(u int, kind uint8, q *model.Square, length
 	}
 	takes := m.Units[u].Cost[kind]
 	if takes > shorter || length >= mostMinutes {
-		return true
+		return takes <= length
 	}
 	begins := from(shorter + 1 - takes).and(from(length + 1 - takes).not())
 	before := minutes{1}
@@ -73,18 +68,23 @@ func (x *Relaxation) endsAfterShorter(u int, kind uint8, q *model.Square, length
 		if int(v) == u || !teach && !review || !x.ledBefore(int(v), u, q, length, length-takes) {
 			continue
 		}
-		now := before
-		if teach {
-			now = now.or(before.later(m.Units[v].Cost[model.Teach]))
-		}
-		if review {
-			now = now.or(before.later(m.Units[v].Cost[model.Review]))
-		}
-		if before = now; before.and(begins) != (minutes{}) {
+		if before = before.with(m.Units[v].Cost, teach, review); before.and(begins) != (minutes{}) {
 			return true
 		}
 	}
 	return false
+}
+
+// with are these minutes with a unit besides: taught, reviewed or neither, as it may be.
+func (m minutes) with(cost [2]int, teach, review bool) minutes {
+	now := m
+	if teach {
+		now = now.or(m.later(cost[model.Teach]))
+	}
+	if review {
+		now = now.or(m.later(cost[model.Review]))
+	}
+	return now
 }
 
 // ledBefore says whether all classes that hear a unit which ends by some minute, before another that those of a length hear, can be led.
@@ -107,14 +107,7 @@ func (x *Relaxation) ledBefore(first, then int, q *model.Square, length, by int)
 
 // led says whether the classes of a square that are at least so long can all have a coach who may teach a unit.
 func (x *Relaxation) led(u int, q *model.Square, length int) bool {
-	var masks []uint64
-	m := x.m
-	for _, c := range q.Classes {
-		if m.Problem.Classes[c].TeachMinutes >= length {
-			masks = append(masks, m.There[int(c)*(m.Problem.Weeks+1)+q.Week]&m.Units[u].MayLead)
-		}
-	}
-	return x.staff.canLead(q.Week, masks)
+	return x.ledBefore(u, u, q, length, length)
 }
 
 // unneeded are the units of each track that the relaxation has none of, as nobody needs them there.
@@ -134,14 +127,7 @@ func (x *Relaxation) unneeded() (all [][]int32) {
 func (x *Relaxation) idle(q *model.Square, unneeded []int32) minutes {
 	sums, first := minutes{1}, x.soonest[q.Track]
 	for _, u := range unneeded {
-		now := sums
-		if q.Day >= first[u] {
-			now = now.or(sums.later(x.m.Units[u].Cost[model.Teach]))
-		}
-		if q.Day > first[u] {
-			now = now.or(sums.later(x.m.Units[u].Cost[model.Review]))
-		}
-		sums = now
+		sums = sums.with(x.m.Units[u].Cost, q.Day >= first[u], q.Day > first[u])
 	}
 	return sums
 }

@@ -17,7 +17,7 @@ type staff struct {
 func newStaff(m *model.Model, fixed *model.Staffing) staff {
 	f := staff{fixed: *fixed, asks: make([][]uint64, len(m.ByWeek))}
 	for w := range f.asks {
-		if asks := fixed.Called(w); fixed.CanLead(w, asks) { // where they cannot be led, they are not held against what is planned
+		if asks := fixed.Called(nil, w); fixed.CanLead(w, asks) { // where they cannot be led, they are not held against what is planned
 			f.asks[w] = asks
 		}
 	}
@@ -39,16 +39,20 @@ func (x *Relaxation) weeksLike(week int) weeks {
 }
 
 // paid is what the coaches of a week like these are paid for the classes they can lead, less what fixed classes pay: each its cheapest. The slopes of their prices are added to
-// slope, so many times.
+// slope, so many times, where it is asked for.
 func (w *weeks) paid(price, slope []float64, times float64) (sum float64) {
 	for c, room := range w.room {
 		sum += price[c] * room
-		slope[c] += times * room
+		if slope != nil {
+			slope[c] += times * room
+		}
 	}
 	for _, mask := range w.asks {
 		at, least := cheapest(price, mask)
 		sum -= least
-		slope[at] -= times
+		if slope != nil {
+			slope[at] -= times
+		}
 	}
 	return sum
 }

@@ -76,21 +76,12 @@ func (m *Model) heldItself(q *Square, class int32) bool {
 
 // Week says whether every class of a week that needs a lead can have one.
 func (c *Staffing) Week(w int) bool {
-	var masks [64]uint64
-	n := 0
-	for _, s := range c.m.ByWeek[w] {
-		for _, mask := range c.Asks[s] {
-			if mask != noCall && n < len(masks) {
-				masks[n] = mask
-				n++
-			}
-		}
-	}
-	return matches(masks[:n], c.Room[w])
+	var masks [64]uint64 // there are no more classes
+	return matches(c.Called(masks[:0], w), c.Room[w])
 }
 
-// Called is what the classes of a week that need a lead ask for: of each, who could lead it.
-func (c *Staffing) Called(w int) (masks []uint64) {
+// Called adds what the classes of a week that need a lead ask for: of each, who could lead it.
+func (c *Staffing) Called(masks []uint64, w int) []uint64 {
 	for _, s := range c.m.ByWeek[w] {
 		for _, mask := range c.Asks[s] {
 			if mask != noCall {
