@@ -158,6 +158,9 @@ const (
 	largeBodyTime = 150 * time.Second
 )
 
+// answerTime is how long an operation may take once its body is there: what takes longer goes on without anybody who waits.
+const answerTime = time.Minute
+
 // operation registers a use case. It is the one place where signing in and
 // permissions are enforced, before anything of the request's body is read.
 func operation[In, Out any](s *Server, method, path, id, summary string, run func(context.Context, state.User, *In) (Out, error), options ...func(*huma.Operation)) {
@@ -180,6 +183,8 @@ func operation[In, Out any](s *Server, method, path, id, summary string, run fun
 	huma.Register(s.api, op,
 		func(ctx context.Context, in *In) (*body[Out], error) {
 			u, _ := ctx.Value(userKey{}).(state.User)
+			ctx, cancel := context.WithTimeout(ctx, answerTime)
+			defer cancel()
 			out, err := run(ctx, u, in)
 			if err != nil {
 				return nil, problem(err)
@@ -333,7 +338,7 @@ const unreachableNow say.Sentence = "The database cannot be reached. Nothing was
 // than of what was asked.
 func unreachable(err error) bool {
 	var network net.Error
-	return errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, driver.ErrBadConn) || errors.As(err, &network) || errors.Is(err, context.DeadlineExceeded)
+	return errors.Is(err, mysql.ErrInvalidConn) || errors.Is(err, driver.ErrBadConn) || errors.As(err, &network) || errors.Is(err, context.DeadlineExceeded) || store.Unavailable(err)
 }
 
 // Document is the OpenAPI document, made without a database.

@@ -242,7 +242,7 @@ func TestWithoutADatabase(t *testing.T) {
 	h := open(t)
 	dead, err := sql.Open("mysql", "nobody:x@tcp(127.0.0.1:1)/none?timeout=200ms")
 	require.NoError(t, err)
-	s := &store.Store{DB: dead}
+	s := store.New(dead)
 	server := New(app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(t)), s, Options{})
 	defer server.Stop()
 	get := func(path string, cookie string) *httptest.ResponseRecorder {

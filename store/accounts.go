@@ -53,7 +53,7 @@ func parts(list string) []string {
 
 // AddAccount keeps a new account, or says ErrTaken.
 func (s *Store) AddAccount(ctx context.Context, a Account, at time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO account (id, academy, sign_in, password, roles, person, wards, email, created_at) VALUES (?,?,?,?,?,?,?,?,?)`,
+	_, err := s.exec(ctx, `INSERT INTO account (id, academy, sign_in, password, roles, person, wards, email, created_at) VALUES (?,?,?,?,?,?,?,?,?)`,
 		a.ID, a.Academy, a.SignIn, a.Password, strings.Join(a.Roles, ","), a.Person, strings.Join(a.Wards, ","), a.Email, at)
 	var refused *mysql.MySQLError
 	if errors.As(err, &refused) && refused.Number == 1062 {
@@ -64,14 +64,14 @@ func (s *Store) AddAccount(ctx context.Context, a Account, at time.Time) error {
 
 // ChangeAccount keeps an account's roles, address, person, wards, and whether it is closed.
 func (s *Store) ChangeAccount(ctx context.Context, a Account) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE account SET roles = ?, person = ?, wards = ?, email = ?, closed_at = ? WHERE id = ? AND academy = ?`,
+	_, err := s.exec(ctx, `UPDATE account SET roles = ?, person = ?, wards = ?, email = ?, closed_at = ? WHERE id = ? AND academy = ?`,
 		strings.Join(a.Roles, ","), a.Person, strings.Join(a.Wards, ","), a.Email, a.Closed, a.ID, a.Academy)
 	return err
 }
 
 // SetPassword keeps a new password's hash.
 func (s *Store) SetPassword(ctx context.Context, id, hash string) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE account SET password = ? WHERE id = ?`, hash, id)
+	_, err := s.exec(ctx, `UPDATE account SET password = ? WHERE id = ?`, hash, id)
 	return err
 }
 
@@ -125,7 +125,7 @@ type Tries struct {
 // known. The try is written first and counted then, so of several at once no two see the same number of tries before them.
 func (s *Store) BeginSignIn(ctx context.Context, signIn, address, device string, at, since time.Time) (Attempt, error) {
 	a := Attempt{ID: NewID()}
-	if _, err := s.DB.ExecContext(ctx, `INSERT INTO sign_in_failure (id, sign_in, address, device, at, settled) VALUES (?,?,?,?,?,FALSE)`, a.ID, signIn, address, device, at); err != nil {
+	if _, err := s.exec(ctx, `INSERT INTO sign_in_failure (id, sign_in, address, device, at, settled) VALUES (?,?,?,?,?,FALSE)`, a.ID, signIn, address, device, at); err != nil {
 		return a, err
 	}
 	for _, x := range []struct {
@@ -149,16 +149,16 @@ func (s *Store) BeginSignIn(ctx context.Context, signIn, address, device string,
 // ForgetSignIn takes a try back that succeeded, or was refused before the
 // password was looked at.
 func (s *Store) ForgetSignIn(ctx context.Context, a Attempt) error {
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM sign_in_failure WHERE id = ?`, a.ID)
+	_, err := s.exec(ctx, `DELETE FROM sign_in_failure WHERE id = ?`, a.ID)
 	return err
 }
 
 // FailSignIn says that a try failed, and forgets those older than a day.
 func (s *Store) FailSignIn(ctx context.Context, a Attempt, at time.Time) error {
-	if _, err := s.DB.ExecContext(ctx, `UPDATE sign_in_failure SET settled = TRUE WHERE id = ?`, a.ID); err != nil {
+	if _, err := s.exec(ctx, `UPDATE sign_in_failure SET settled = TRUE WHERE id = ?`, a.ID); err != nil {
 		return err
 	}
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM sign_in_failure WHERE at < ? LIMIT 1000`, at.Add(-24*time.Hour))
+	_, err := s.exec(ctx, `DELETE FROM sign_in_failure WHERE at < ? LIMIT 1000`, at.Add(-24*time.Hour))
 	return err
 }
 
@@ -171,13 +171,13 @@ func (s *Store) KnowsDevice(ctx context.Context, signIn, hash string) (bool, err
 
 // KeepDevice remembers a browser somebody signed in with.
 func (s *Store) KeepDevice(ctx context.Context, account, hash string, at time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO known_device (account, hash, seen_at) VALUES (?,?,?) ON DUPLICATE KEY UPDATE seen_at = VALUES(seen_at)`, account, hash, at)
+	_, err := s.exec(ctx, `INSERT INTO known_device (account, hash, seen_at) VALUES (?,?,?) ON DUPLICATE KEY UPDATE seen_at = VALUES(seen_at)`, account, hash, at)
 	return err
 }
 
 // ForgetDevices makes every browser of an account an unknown one.
 func (s *Store) ForgetDevices(ctx context.Context, account string) error {
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM known_device WHERE account = ?`, account)
+	_, err := s.exec(ctx, `DELETE FROM known_device WHERE account = ?`, account)
 	return err
 }
 
@@ -190,7 +190,7 @@ type SignedIn struct {
 
 // BeginSession keeps that somebody signed in.
 func (s *Store) BeginSession(ctx context.Context, account string, x SignedIn) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO signed_in (id, account, begun_at, seen_at, address, agent) VALUES (?,?,?,?,?,?)`, x.ID, account, x.Begun, x.Begun, x.Address, x.Agent)
+	_, err := s.exec(ctx, `INSERT INTO signed_in (id, account, begun_at, seen_at, address, agent) VALUES (?,?,?,?,?,?)`, x.ID, account, x.Begun, x.Begun, x.Address, x.Agent)
 	return err
 }
 
@@ -203,13 +203,13 @@ func (s *Store) Session(ctx context.Context, id string) (Account, time.Time, err
 
 // SeeSession keeps that a session was used.
 func (s *Store) SeeSession(ctx context.Context, id string, at time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE signed_in SET seen_at = ? WHERE id = ?`, at, id)
+	_, err := s.exec(ctx, `UPDATE signed_in SET seen_at = ? WHERE id = ?`, at, id)
 	return err
 }
 
 // Sessions lists where an account is signed in, the last used first, and forgets those nobody used since a time.
 func (s *Store) Sessions(ctx context.Context, account string, since time.Time) ([]SignedIn, error) {
-	if _, err := s.DB.ExecContext(ctx, `DELETE FROM signed_in WHERE account = ? AND seen_at < ?`, account, since); err != nil {
+	if _, err := s.exec(ctx, `DELETE FROM signed_in WHERE account = ? AND seen_at < ?`, account, since); err != nil {
 		return nil, err
 	}
 	all := []SignedIn{}
@@ -224,7 +224,7 @@ func (s *Store) Sessions(ctx context.Context, account string, since time.Time) (
 
 // EndSessions ends one session of an account, or all but one: those that are named by only, or by except, or all of them.
 func (s *Store) EndSessions(ctx context.Context, account, only, except string) error {
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM signed_in WHERE account = ? AND ? IN ('', id) AND id <> ?`, account, only, except)
+	_, err := s.exec(ctx, `DELETE FROM signed_in WHERE account = ? AND ? IN ('', id) AND id <> ?`, account, only, except)
 	return err
 }
 
@@ -238,10 +238,10 @@ const (
 // AddLink keeps what opens something once, until a time. Of one kind and account the last one alone counts.
 func (s *Store) AddLink(ctx context.Context, hash, kind, account string, until, now time.Time) error {
 	of := sql.NullString{String: account, Valid: account != ""}
-	if _, err := s.DB.ExecContext(ctx, `DELETE FROM account_link WHERE kind = ? AND account <=> ? OR expires_at < ?`, kind, of, now); err != nil {
+	if _, err := s.exec(ctx, `DELETE FROM account_link WHERE kind = ? AND account <=> ? OR expires_at < ?`, kind, of, now); err != nil {
 		return err
 	}
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO account_link (hash, kind, account, expires_at) VALUES (?,?,?,?)`, hash, kind, of, until)
+	_, err := s.exec(ctx, `INSERT INTO account_link (hash, kind, account, expires_at) VALUES (?,?,?,?)`, hash, kind, of, until)
 	return err
 }
 
@@ -256,7 +256,7 @@ func (s *Store) Link(ctx context.Context, hash string, now time.Time) (kind, acc
 
 // UseLink uses a link up: of several who try at once, one does.
 func (s *Store) UseLink(ctx context.Context, hash string, now time.Time) error {
-	done, err := s.DB.ExecContext(ctx, `DELETE FROM account_link WHERE hash = ? AND expires_at >= ?`, hash, now)
+	done, err := s.exec(ctx, `DELETE FROM account_link WHERE hash = ? AND expires_at >= ?`, hash, now)
 	if err != nil {
 		return err
 	}
@@ -269,28 +269,25 @@ func (s *Store) UseLink(ctx context.Context, hash string, now time.Time) error {
 // SetSecondFactor keeps the secret of a second factor; since is nil until it is confirmed. Recovery codes are the hashes
 // of those that go with it.
 func (s *Store) SetSecondFactor(ctx context.Context, account, secret string, since *time.Time, recovery []string) error {
-	tx, err := s.DB.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET totp_secret = ?, totp_since = ?, totp_step = 0 WHERE id = ?`, secret, since, account); err != nil {
-		return err
-	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM recovery_code WHERE account = ?`, account); err != nil {
-		return err
-	}
-	for _, hash := range recovery {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO recovery_code (account, hash) VALUES (?,?)`, account, hash); err != nil {
+	return s.transact(ctx, func(tx *sql.Tx) error {
+		if _, err := tx.ExecContext(ctx, `UPDATE account SET totp_secret = ?, totp_since = ?, totp_step = 0 WHERE id = ?`, secret, since, account); err != nil {
 			return err
 		}
-	}
-	return tx.Commit()
+		if _, err := tx.ExecContext(ctx, `DELETE FROM recovery_code WHERE account = ?`, account); err != nil {
+			return err
+		}
+		for _, hash := range recovery {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO recovery_code (account, hash) VALUES (?,?)`, account, hash); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }
 
 // UseStep uses up a code of the second factor: none counts twice, nor an older one after it.
 func (s *Store) UseStep(ctx context.Context, account string, step int64) (bool, error) {
-	done, err := s.DB.ExecContext(ctx, `UPDATE account SET totp_step = ? WHERE id = ? AND totp_step < ?`, step, account, step)
+	done, err := s.exec(ctx, `UPDATE account SET totp_step = ? WHERE id = ? AND totp_step < ?`, step, account, step)
 	if err != nil {
 		return false, err
 	}
@@ -300,7 +297,7 @@ func (s *Store) UseStep(ctx context.Context, account string, step int64) (bool, 
 
 // UseRecovery uses a recovery code up, and says whether there was one.
 func (s *Store) UseRecovery(ctx context.Context, account, hash string) (bool, error) {
-	done, err := s.DB.ExecContext(ctx, `DELETE FROM recovery_code WHERE account = ? AND hash = ?`, account, hash)
+	done, err := s.exec(ctx, `DELETE FROM recovery_code WHERE account = ? AND hash = ?`, account, hash)
 	if err != nil {
 		return false, err
 	}
@@ -323,7 +320,7 @@ type Access struct {
 
 // LogAccess adds a line.
 func (s *Store) LogAccess(ctx context.Context, academy string, x Access) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO access_log (academy, id, at, account, who, what, address) VALUES (?,?,?,?,?,?,?)`, academy, NewID(), x.At, x.Account, x.Who, x.What, x.Address)
+	_, err := s.exec(ctx, `INSERT INTO access_log (academy, id, at, account, who, what, address) VALUES (?,?,?,?,?,?,?)`, academy, NewID(), x.At, x.Account, x.Who, x.What, x.Address)
 	return err
 }
 
@@ -339,7 +336,7 @@ func (s *Store) LogAccessOnce(ctx context.Context, academy string, x Access, wit
 
 // MoveAccounts gives the accounts of one person to another, and a guardian's page with them.
 func (s *Store) MoveAccounts(ctx context.Context, academy, from, to string) error {
-	if _, err := s.DB.ExecContext(ctx, `UPDATE account SET person = ? WHERE academy = ? AND person = ?`, to, academy, from); err != nil {
+	if _, err := s.exec(ctx, `UPDATE account SET person = ? WHERE academy = ? AND person = ?`, to, academy, from); err != nil {
 		return err
 	}
 	all, _, err := s.Accounts(ctx, academy)
@@ -371,13 +368,5 @@ func (s *Store) AccessLog(ctx context.Context, academy string, limit int) ([]Acc
 
 // AddLetter writes one letter that tells of no change of records.
 func (s *Store) AddLetter(ctx context.Context, academy string, l Letter) error {
-	tx, err := s.DB.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	if err := insertLetters(ctx, tx, academy, []Letter{l}); err != nil {
-		return err
-	}
-	return tx.Commit()
+	return s.transact(ctx, func(tx *sql.Tx) error { return insertLetters(ctx, tx, academy, []Letter{l}) })
 }

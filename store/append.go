@@ -2,10 +2,9 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"errors"
-	"math/rand/v2"
 	"sync"
-	"time"
 
 	"github.com/go-sql-driver/mysql"
 )
@@ -13,10 +12,6 @@ import (
 // Appending never refuses somebody because somebody else appends: whoever asks
 // while another transaction is under way waits for the next one, which takes all who wait
 // at once. A full hall checking in is a few transactions, not one for each tap.
-
-// patience is how long an append tries again where a cluster's nodes are in
-// each other's way, before it gives up.
-const patience = 10 * time.Second
 
 // appendTurn collects what is to be appended to one academy's log.
 type appendTurn struct {
@@ -102,22 +97,13 @@ func (s *Store) appendAll(academy string, some []*appendRequest) []error {
 func (s *Store) appendOnce(academy string, some []*appendRequest, refused []error) error {
 	ctx, cancel := context.WithTimeout(context.Background(), patience)
 	defer cancel()
-	for try := 0; ; try++ {
+	return s.transact(ctx, func(tx *sql.Tx) error {
 		clear(refused)
-		err := s.tryAppend(ctx, academy, some, refused)
-		if !inTheWay(err) || ctx.Err() != nil {
-			return err
-		}
-		time.Sleep(time.Duration(rand.IntN(1+min(try, 20))) * 2 * time.Millisecond)
-	}
+		return appendKept(ctx, tx, academy, some, refused)
+	})
 }
 
-func (s *Store) tryAppend(ctx context.Context, academy string, some []*appendRequest, refused []error) error {
-	tx, err := s.DB.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
+func appendKept(ctx context.Context, tx *sql.Tx, academy string, some []*appendRequest, refused []error) error {
 	kept := some
 	for {
 		var all []Event
@@ -147,7 +133,7 @@ func (s *Store) tryAppend(ctx context.Context, academy string, some []*appendReq
 			}
 		}
 		if len(still) == len(kept) {
-			return tx.Commit()
+			return nil
 		}
 		// A request is kept whole or not at all: what was written of one that is refused is taken back, and the others are
 		// decided again without it.
@@ -158,20 +144,6 @@ func (s *Store) tryAppend(ctx context.Context, academy string, some []*appendReq
 			return nil
 		}
 	}
-}
-
-// inTheWay says whether a transaction failed for no reason of its own: a
-// deadlock, a lock waited for too long, a cluster's certification, a node that is just joining.
-func inTheWay(err error) bool {
-	var broken *mysql.MySQLError
-	if !errors.As(err, &broken) {
-		return false
-	}
-	switch broken.Number {
-	case 1213, 1205, 1020: // deadlock or certification, lock wait, changed since it was read
-		return true
-	}
-	return false
 }
 
 // gone says whether the database cannot be asked at all.

@@ -65,26 +65,27 @@ func tablesOf(ctx context.Context, q queryer) (names []string, columns map[strin
 // Backup writes every table into a zip.
 func (s *Store) Backup(ctx context.Context, z *zip.Writer, now time.Time) (BackupManifest, error) {
 	m := BackupManifest{Format: backupFormat, Made: now.UTC(), Tables: map[string]int{}}
-	tx, err := s.readOnly(ctx)
-	if err != nil {
-		return m, err
-	}
-	defer tx.Rollback()
-	names, columns, err := tablesOf(ctx, tx)
-	if err != nil {
-		return m, err
-	}
-	if err := tx.QueryRowContext(ctx, `SELECT MAX(version_id) FROM goose_db_version WHERE is_applied`).Scan(&m.Schema); err != nil {
-		return m, err
-	}
-	for _, table := range names {
-		w, err := z.Create("tables/" + table + ".jsonl")
+	err := s.view(ctx, func(tx *sql.Tx) error {
+		names, columns, err := tablesOf(ctx, tx)
 		if err != nil {
-			return m, err
+			return err
 		}
-		if m.Tables[table], err = dump(ctx, tx, w, table, columns[table]); err != nil {
-			return m, fmt.Errorf("table %s: %w", table, err)
+		if err := tx.QueryRowContext(ctx, `SELECT MAX(version_id) FROM goose_db_version WHERE is_applied`).Scan(&m.Schema); err != nil {
+			return err
 		}
+		for _, table := range names {
+			w, err := z.Create("tables/" + table + ".jsonl")
+			if err != nil {
+				return err
+			}
+			if m.Tables[table], err = dump(ctx, tx, w, table, columns[table]); err != nil {
+				return fmt.Errorf("table %s: %w", table, err)
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return m, err
 	}
 	w, err := z.Create("manifest.json")
 	if err != nil {
@@ -145,36 +146,44 @@ func Restore(ctx context.Context, dsn string, z *zip.Reader) (m BackupManifest, 
 	if err := empty(ctx, s, files, m); err != nil {
 		return m, err
 	}
-	tx, err := s.DB.BeginTx(ctx, nil)
-	if err != nil {
-		return m, err
-	}
-	defer tx.Rollback()
-	if _, err := tx.ExecContext(ctx, `SET SESSION foreign_key_checks = 0`); err != nil {
-		return m, err
-	}
-	for table, rows := range m.Tables {
-		f, err := z.Open("tables/" + table + ".jsonl")
-		if err != nil {
-			return m, fmt.Errorf("the backup lacks the table %s: it is not whole", table)
-		}
-		n, err := load(ctx, tx, f, table)
-		f.Close()
-		if err != nil {
-			return m, fmt.Errorf("table %s: %w", table, err)
-		}
-		if n != rows {
-			return m, fmt.Errorf("the backup holds %d rows of %s and says %d: it is not whole", n, table, rows)
-		}
-	}
-	if _, err := tx.ExecContext(ctx, `SET SESSION foreign_key_checks = 1`); err != nil {
-		return m, err
-	}
-	if err := tx.Commit(); err != nil {
+	if err := s.once(ctx, nil, func(tx *sql.Tx) error { return fill(ctx, tx, z, m) }); err != nil {
 		return m, err
 	}
 	_, err = files.Up(ctx)
 	return m, err
+}
+
+// fill loads every table there is from the backup, and refuses one that lacks any.
+func fill(ctx context.Context, tx *sql.Tx, z *zip.Reader, m BackupManifest) error {
+	names, columns, err := tablesOf(ctx, tx)
+	if err != nil {
+		return err
+	}
+	for table := range m.Tables {
+		if !slices.Contains(names, table) {
+			return fmt.Errorf("the backup names a table %.64q that there is not in version %d", table, m.Schema)
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `SET SESSION foreign_key_checks = 0`); err != nil {
+		return err
+	}
+	for _, table := range names {
+		rows, named := m.Tables[table]
+		f, err := z.Open("tables/" + table + ".jsonl")
+		if err != nil || !named {
+			return fmt.Errorf("the backup lacks the table %s: it is not whole", table)
+		}
+		n, err := load(ctx, tx, f, table, columns[table])
+		f.Close()
+		if err != nil {
+			return fmt.Errorf("table %s: %w", table, err)
+		}
+		if n != rows {
+			return fmt.Errorf("the backup holds %d rows of %s and says %d: it is not whole", n, table, rows)
+		}
+	}
+	_, err = tx.ExecContext(ctx, `SET SESSION foreign_key_checks = 1`)
+	return err
 }
 
 func readManifest(z *zip.Reader, m *BackupManifest) error {
@@ -215,18 +224,17 @@ func empty(ctx context.Context, s *Store, files *goose.Provider, m BackupManifes
 	return err
 }
 
-func load(ctx context.Context, tx *sql.Tx, r io.Reader, table string) (n int, err error) {
+func load(ctx context.Context, tx *sql.Tx, r io.Reader, table string, columns []column) (n int, err error) {
 	in := json.NewDecoder(bufio.NewReader(r))
 	var names []string
 	if err := in.Decode(&names); err != nil {
 		return 0, err
 	}
-	_, columns, err := tablesOf(ctx, tx)
-	if err != nil {
-		return 0, err
+	if len(names) != len(columns) {
+		return 0, fmt.Errorf("it names %d columns and the table has %d", len(names), len(columns))
 	}
 	for i, name := range names {
-		if !slices.ContainsFunc(columns[table], func(c column) bool { return c.name == name }) {
+		if !slices.ContainsFunc(columns, func(c column) bool { return c.name == name }) {
 			return 0, fmt.Errorf("there is no column %.64q", name)
 		}
 		names[i] = "`" + name + "`"

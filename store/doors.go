@@ -18,7 +18,7 @@ type Door struct {
 
 // AddDoor keeps a door; hash is of its key.
 func (s *Store) AddDoor(ctx context.Context, d Door, hash string) error {
-	_, err := s.DB.ExecContext(ctx, `INSERT INTO door (id, academy, name, key_hash, made_at) VALUES (?,?,?,?,?)`, d.ID, d.Academy, d.Name, hash, d.Made)
+	_, err := s.exec(ctx, `INSERT INTO door (id, academy, name, key_hash, made_at) VALUES (?,?,?,?,?)`, d.ID, d.Academy, d.Name, hash, d.Made)
 	return err
 }
 
@@ -43,13 +43,13 @@ func (s *Store) DoorByKey(ctx context.Context, hash string, now time.Time) (Door
 	if err != nil {
 		return d, err
 	}
-	_, err = s.DB.ExecContext(ctx, `UPDATE door SET seen_at = ? WHERE id = ?`, now, d.ID)
+	_, err = s.exec(ctx, `UPDATE door SET seen_at = ? WHERE id = ?`, now, d.ID)
 	return d, err
 }
 
 // EndDoor takes a door's key away; ErrMissing when there is no such door.
 func (s *Store) EndDoor(ctx context.Context, academyID, id string) error {
-	r, err := s.DB.ExecContext(ctx, `DELETE FROM door WHERE academy = ? AND id = ?`, academyID, id)
+	r, err := s.exec(ctx, `DELETE FROM door WHERE academy = ? AND id = ?`, academyID, id)
 	if err != nil {
 		return err
 	}

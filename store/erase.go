@@ -2,17 +2,13 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
 	"strings"
 )
 
 // EventsOf gives every event of one student, whole, in order.
 func (s *Store) EventsOf(ctx context.Context, academyID string, students []string, each func(Event) error) error {
-	tx, err := s.readOnly(ctx)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
 	in := `(?` + strings.Repeat(",?", len(students)-1) + `)`
 	var where strings.Builder
 	var args []any
@@ -28,7 +24,7 @@ func (s *Store) EventsOf(ctx context.Context, academyID string, students []strin
 		}
 	}
 	where.WriteString(")")
-	return eachEvent(ctx, tx, academyID, where.String(), args, each)
+	return s.view(ctx, func(tx *sql.Tx) error { return eachEvent(ctx, tx, academyID, where.String(), args, each) })
 }
 
 // studentTables are the events that speak of a student.
@@ -93,6 +89,6 @@ func (s *Store) Erase(ctx context.Context, academyID string, ids []string, name,
 
 // ForgetHealth empties the notes of holds that were cleared before a day.
 func (s *Store) ForgetHealth(ctx context.Context, academyID, before string) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE hold h JOIN event e ON e.academy = h.academy AND e.seq = h.seq JOIN clearance c ON c.academy = h.academy AND c.hold = e.id SET h.note = '' WHERE h.academy = ? AND c.day < ? AND h.note <> ''`, academyID, before)
+	_, err := s.exec(ctx, `UPDATE hold h JOIN event e ON e.academy = h.academy AND e.seq = h.seq JOIN clearance c ON c.academy = h.academy AND c.hold = e.id SET h.note = '' WHERE h.academy = ? AND c.day < ? AND h.note <> ''`, academyID, before)
 	return err
 }

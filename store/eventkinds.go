@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"errors"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -90,32 +89,42 @@ func readEvents(ctx context.Context, tx *sql.Tx, academyID string, part span, to
 	return nil
 }
 
-// readWholeLog is readEvents from the beginning, each kind on a connection of its own: what is in the log up to a place
-// never changes, so they need no common view of it. Attendances, of which there are most, are given on as they come.
+// How many logs are read whole at the same time, and on how many connections each: together fewer than there are, so that what is
+// asked meanwhile is answered. Others wait, holding nothing.
+const (
+	wholeLogs       = 2
+	wholeLogReaders = 5
+)
+
+// readWholeLog is readEvents from the beginning, several kinds at a time, each on a connection of its own: what is in the log up to a place
+// never changes, so they need no common view of it. Attendances, of which there are most, are given on as they come. Nobody
+// holds a connection here while waiting for another.
 func (s *Store) readWholeLog(ctx context.Context, academyID string, upTo int64, to Reader) error {
+	select {
+	case s.wholeLogs <- struct{}{}:
+		defer func() { <-s.wholeLogs }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
 	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(wholeLogReaders)
 	give := make([]func(Reader), len(academy.EventKinds))
+	group.Go(func() error {
+		return s.onOne(ctx, func(conn *sql.Conn) error { return readSessions(ctx, conn, academyID, upTo, to.Attended) })
+	})
 	for i, kind := range academy.EventKinds {
 		give[i] = func(Reader) {}
 		if kind == academy.AttendanceEvent {
 			continue
 		}
 		group.Go(func() error {
-			conn, err := s.DB.Conn(ctx)
-			if err != nil {
+			return s.onOne(ctx, func(conn *sql.Conn) (err error) {
+				give[i], err = eventKinds[kind].read(ctx, conn, academyID, span{0, upTo})
 				return err
-			}
-			defer conn.Close()
-			give[i], err = eventKinds[kind].read(ctx, conn, academyID, span{0, upTo})
-			return err
+			})
 		})
 	}
-	conn, err := s.DB.Conn(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Close()
-	if err := errors.Join(readSessions(ctx, conn, academyID, upTo, to.Attended), group.Wait()); err != nil {
+	if err := group.Wait(); err != nil {
 		return err
 	}
 	for _, g := range give {
@@ -124,18 +133,26 @@ func (s *Store) readWholeLog(ctx context.Context, academyID string, upTo int64, 
 	return nil
 }
 
+// onOne runs do on one connection.
+func (s *Store) onOne(ctx context.Context, do func(*sql.Conn) error) error {
+	conn, err := s.DB.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	return do(conn)
+}
+
 // ReadPart gives a part of the log to a reader, event by event in each kind, and says how many
 // events there are in it.
 func (s *Store) ReadPart(ctx context.Context, academyID string, after, upTo int64, to Reader) (events int64, err error) {
-	tx, err := s.readOnly(ctx)
-	if err != nil {
-		return 0, err
-	}
-	defer tx.Rollback()
-	if err := tx.QueryRowContext(ctx, `SELECT COUNT(*) FROM event WHERE academy = ? AND seq > ? AND seq <= ?`, academyID, after, upTo).Scan(&events); err != nil {
-		return 0, err
-	}
-	return events, readEvents(ctx, tx, academyID, span{after, upTo}, to)
+	err = s.view(ctx, func(tx *sql.Tx) error {
+		if err := tx.QueryRowContext(ctx, `SELECT COUNT(*) FROM event WHERE academy = ? AND seq > ? AND seq <= ?`, academyID, after, upTo).Scan(&events); err != nil {
+			return err
+		}
+		return readEvents(ctx, tx, academyID, span{after, upTo}, to)
+	})
+	return events, err
 }
 
 // keptOnce makes strings of bytes, the same ones once.

@@ -231,12 +231,7 @@ func insertEvents(ctx context.Context, tx *sql.Tx, academyID string, events []Ev
 
 // Events gives every event of an academy, whole, in its order.
 func (s *Store) Events(ctx context.Context, academyID string, each func(Event) error) error {
-	tx, err := s.readOnly(ctx)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	return eachEvent(ctx, tx, academyID, ``, nil, each)
+	return s.view(ctx, func(tx *sql.Tx) error { return eachEvent(ctx, tx, academyID, ``, nil, each) })
 }
 
 // EventByID finds one event, or ErrMissing.
@@ -249,16 +244,13 @@ func (s *Store) EventAt(ctx context.Context, academyID string, seq int64) (Event
 	return s.oneEvent(ctx, academyID, ` AND e.seq = ?`, seq)
 }
 
-func (s *Store) oneEvent(ctx context.Context, academyID, where string, arg any) (Event, error) {
-	tx, err := s.readOnly(ctx)
-	if err != nil {
-		return Event{}, err
-	}
-	defer tx.Rollback()
-	found, got := Event{}, false
-	err = eachEvent(ctx, tx, academyID, where, []any{arg}, func(e Event) error {
-		found, got = e, true
-		return nil
+func (s *Store) oneEvent(ctx context.Context, academyID, where string, arg any) (found Event, err error) {
+	got := false
+	err = s.view(ctx, func(tx *sql.Tx) error {
+		return eachEvent(ctx, tx, academyID, where, []any{arg}, func(e Event) error {
+			found, got = e, true
+			return nil
+		})
 	})
 	if err == nil && !got {
 		err = ErrMissing
@@ -323,8 +315,4 @@ func eachEventBy(ctx context.Context, tx *sql.Tx, index, academyID, where string
 		}
 	}
 	return nil
-}
-
-func (s *Store) readOnly(ctx context.Context) (*sql.Tx, error) {
-	return s.DB.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 }

@@ -66,7 +66,7 @@ func TestAFullHallIsRefusedNobody(t *testing.T) {
 // Two servers append to one log: both have their own queue, neither loses anything.
 func TestTwoServersAppend(t *testing.T) {
 	s := twoAcademies(t)
-	other := &store.Store{DB: s.DB}
+	other := store.New(s.DB)
 	var wg sync.WaitGroup
 	for i, server := range []*store.Store{s, other} {
 		for n := range 60 {
@@ -239,3 +239,44 @@ type attended struct {
 }
 
 func (h *attended) Attended(a store.Attended) { h.all = append(h.all, a) }
+
+// However many read whole logs at once, nobody holds a connection while waiting for another: as many as there are connections
+// once waited for each other for ever.
+func TestManyWholeLogsAtOnce(t *testing.T) {
+	s := twoAcademies(t)
+	const many = 40
+	for i := range many {
+		id := fmt.Sprint("hall-", i)
+		require.NoError(t, s.CreateAcademy(t.Context(), id, id, time.Now()))
+		require.NoError(t, s.Append(t.Context(), id, attendance("a", "oren", true), attendance("b", "pilar", true)))
+	}
+	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Second)
+	defer cancel()
+	var wg sync.WaitGroup
+	for i := range many {
+		wg.Go(func() {
+			var heard counting
+			c, err := s.Read(ctx, fmt.Sprint("hall-", i), store.Contents{}, &heard)
+			assert.NoError(t, err)
+			assert.Equal(t, int64(2), c.Head.Last)
+			assert.Equal(t, 2, heard.attended)
+		})
+		wg.Go(func() { // what is asked meanwhile is answered
+			_, err := s.Head(ctx, "hall")
+			assert.NoError(t, err)
+		})
+	}
+	wg.Wait()
+}
+
+// counting is a reader that counts attendances.
+type counting struct{ attended int }
+
+func (c *counting) Attended(store.Attended) { c.attended++ }
+func (*counting) Reported(store.Reported)   {}
+func (*counting) Checked(store.Checked)     {}
+func (*counting) Placed(store.Placed)       {}
+func (*counting) Promoted(store.Promoted)   {}
+func (*counting) Held(store.Held)           {}
+func (*counting) Cleared(store.Cleared)     {}
+func (*counting) Tallied(store.Tallied)     {}

@@ -88,7 +88,7 @@ func (s *Store) QuizBoxes(ctx context.Context, academy, person, table string) ([
 
 // KeepQuizBox puts a row of a fork table into a box of somebody's card file.
 func (s *Store) KeepQuizBox(ctx context.Context, academy, person, table string, q QuizBox, at time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `REPLACE INTO quiz_box (academy, person, fork_table, row_id, box, asked, correct, total_ms, last_at) VALUES (?,?,?,?,?,?,?,?,?)`,
+	_, err := s.exec(ctx, `REPLACE INTO quiz_box (academy, person, fork_table, row_id, box, asked, correct, total_ms, last_at) VALUES (?,?,?,?,?,?,?,?,?)`,
 		academy, person, table, q.Row, q.Box, q.Asked, q.Correct, q.Spent.Milliseconds(), at)
 	return err
 }

@@ -69,10 +69,7 @@ func (s *Store) ClaimLetter(ctx context.Context, claim string, now, until time.T
 		if err != nil {
 			return Letter{}, err
 		}
-		done, err := s.DB.ExecContext(ctx, `UPDATE letter SET claimed_by = ?, due_at = ?, tries = tries + 1 WHERE academy = ? AND id = ? AND state = ? AND due_at <= ?`, claim, until, academy, id, LetterWaiting, now)
-		if inTheWay(err) {
-			continue
-		}
+		done, err := s.exec(ctx, `UPDATE letter SET claimed_by = ?, due_at = ?, tries = tries + 1 WHERE academy = ? AND id = ? AND state = ? AND due_at <= ?`, claim, until, academy, id, LetterWaiting, now)
 		if err != nil {
 			return Letter{}, err
 		}
@@ -85,7 +82,7 @@ func (s *Store) ClaimLetter(ctx context.Context, claim string, now, until time.T
 
 // SettleLetter says what became of a claimed letter: sent, due again, or failed for good.
 func (s *Store) SettleLetter(ctx context.Context, claim string, l Letter) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE letter SET state = ?, due_at = ?, failure = ?, sent_at = ?, claimed_by = NULL WHERE academy = ? AND id = ? AND claimed_by = ?`,
+	_, err := s.exec(ctx, `UPDATE letter SET state = ?, due_at = ?, failure = ?, sent_at = ?, claimed_by = NULL WHERE academy = ? AND id = ? AND claimed_by = ?`,
 		l.State, l.Due, l.Failure, l.Sent, l.Academy, l.ID, claim)
 	return err
 }

@@ -22,14 +22,14 @@ type Planning struct {
 // BeginPlanning notes a new run; the one before it, if it still runs, is
 // overtaken and ends at its next report.
 func (s *Store) BeginPlanning(ctx context.Context, academy, season string, p Planning) error {
-	_, err := s.DB.ExecContext(ctx, `REPLACE INTO planning (academy, season, run, state, stop, share, coverage, says, change_id, seen_at) VALUES (?,?,?,?,FALSE,?,?,?,?,?)`,
+	_, err := s.exec(ctx, `REPLACE INTO planning (academy, season, run, state, stop, share, coverage, says, change_id, seen_at) VALUES (?,?,?,?,FALSE,?,?,?,?,?)`,
 		academy, season, p.Run, p.State, p.Share, p.Coverage, p.Summary, p.Change, p.Seen)
 	return err
 }
 
 // ReportPlanning writes where a run stands and says whether it should go on.
 func (s *Store) ReportPlanning(ctx context.Context, academy, season string, p Planning) (goOn bool, err error) {
-	r, err := s.DB.ExecContext(ctx, `UPDATE planning SET state = ?, share = ?, coverage = ?, says = ?, change_id = ?, seen_at = ? WHERE academy = ? AND season = ? AND run = ?`,
+	r, err := s.exec(ctx, `UPDATE planning SET state = ?, share = ?, coverage = ?, says = ?, change_id = ?, seen_at = ? WHERE academy = ? AND season = ? AND run = ?`,
 		p.State, p.Share, p.Coverage, p.Summary, p.Change, p.Seen, academy, season, p.Run)
 	if err != nil {
 		return false, err
@@ -44,7 +44,7 @@ func (s *Store) ReportPlanning(ctx context.Context, academy, season string, p Pl
 
 // StopPlanning asks a run to end with the best it has.
 func (s *Store) StopPlanning(ctx context.Context, academy, season string) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE planning SET stop = TRUE WHERE academy = ? AND season = ?`, academy, season)
+	_, err := s.exec(ctx, `UPDATE planning SET stop = TRUE WHERE academy = ? AND season = ?`, academy, season)
 	return err
 }
 
@@ -69,7 +69,7 @@ type Feed struct {
 // once the last one counts.
 func (s *Store) AddFeed(ctx context.Context, f Feed) error {
 	for try := 0; ; try++ {
-		_, err := s.DB.ExecContext(ctx, `INSERT INTO feed (token, academy, scope, target, made_at) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE token = VALUES(token), made_at = VALUES(made_at)`, f.Token, f.Academy, f.Scope, f.Target, f.Made)
+		_, err := s.exec(ctx, `INSERT INTO feed (token, academy, scope, target, made_at) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE token = VALUES(token), made_at = VALUES(made_at)`, f.Token, f.Academy, f.Scope, f.Target, f.Made)
 		if !inTheWay(err) || try > 20 {
 			return err
 		}
@@ -78,7 +78,7 @@ func (s *Store) AddFeed(ctx context.Context, f Feed) error {
 
 // RevokeFeed ends an address.
 func (s *Store) RevokeFeed(ctx context.Context, academy, scope, target string) error {
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM feed WHERE academy = ? AND scope = ? AND target = ?`, academy, scope, target)
+	_, err := s.exec(ctx, `DELETE FROM feed WHERE academy = ? AND scope = ? AND target = ?`, academy, scope, target)
 	return err
 }
 

@@ -18,33 +18,33 @@ type Contents struct {
 	Documents []Document
 }
 
-// Read loads what changed of one academy, from one consistent view: the documents, as far as they
+// Read loads what changed of one academy: the documents from one consistent view, as far as they
 // are not in had already, and to the reader the events after had.
 func (s *Store) Read(ctx context.Context, academy string, had Contents, to Reader) (Contents, error) {
 	c := Contents{}
-	tx, err := s.readOnly(ctx)
-	if err != nil {
-		return c, err
-	}
-	defer tx.Rollback()
-	err = tx.QueryRowContext(ctx, `SELECT a.name, a.erasures, a.revision, l.last FROM academy a JOIN event_log l ON l.academy = a.id WHERE a.id = ?`, academy).Scan(&c.Name, &c.Erasures, &c.Head.Revision, &c.Head.Last)
-	if errors.Is(err, sql.ErrNoRows) {
-		return c, ErrMissing
-	}
-	if err != nil {
-		return c, err
-	}
-	c.Documents = had.Documents
-	if had.Head.Revision != c.Head.Revision || had.Documents == nil {
-		if c.Documents, err = readDocuments(ctx, tx, academy, had); err != nil {
-			return c, err
+	whole := false
+	err := s.view(ctx, func(tx *sql.Tx) error {
+		err := tx.QueryRowContext(ctx, `SELECT a.name, a.erasures, a.revision, l.last FROM academy a JOIN event_log l ON l.academy = a.id WHERE a.id = ?`, academy).Scan(&c.Name, &c.Erasures, &c.Head.Revision, &c.Head.Last)
+		if errors.Is(err, sql.ErrNoRows) {
+			return ErrMissing
 		}
-	}
-	switch {
-	case had.Head.Last == 0 && c.Head.Last > 0:
+		if err != nil {
+			return err
+		}
+		c.Documents = had.Documents
+		if had.Head.Revision != c.Head.Revision || had.Documents == nil {
+			if c.Documents, err = readDocuments(ctx, tx, academy, had); err != nil {
+				return err
+			}
+		}
+		whole = had.Head.Last == 0 && c.Head.Last > 0
+		if !whole && c.Head.Last > had.Head.Last {
+			return readEvents(ctx, tx, academy, span{had.Head.Last, c.Head.Last}, to)
+		}
+		return nil
+	})
+	if err == nil && whole {
 		err = s.readWholeLog(ctx, academy, c.Head.Last, to)
-	case c.Head.Last > had.Head.Last:
-		err = readEvents(ctx, tx, academy, span{had.Head.Last, c.Head.Last}, to)
 	}
 	return c, err
 }

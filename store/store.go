@@ -42,9 +42,13 @@ var (
 
 // Store is safe for concurrent use.
 type Store struct {
-	DB    *sql.DB
-	turns sync.Map // academy: *appendTurn
+	DB        *sql.DB
+	turns     sync.Map      // academy: *appendTurn
+	wholeLogs chan struct{} // one for each log that is read whole
 }
+
+// New is a Store on a database whose tables are up to date.
+func New(db *sql.DB) *Store { return &Store{DB: db, wholeLogs: make(chan struct{}, wholeLogs)} }
 
 // OldSchemaError says that the tables are older than the program.
 type OldSchemaError struct{ Has, Wants int64 }
@@ -107,7 +111,7 @@ func connect(dsn string) (*Store, *goose.Provider, error) {
 		db.Close()
 		return nil, nil, err
 	}
-	return &Store{DB: db}, files, nil
+	return New(db), files, nil
 }
 
 // Close ends all connections.
@@ -215,51 +219,54 @@ func (s *Store) Commit(ctx context.Context, academy string, revision int64, b Ba
 }
 
 func (s *Store) commit(ctx context.Context, academy string, revision int64, b Batch) (string, error) {
-	tx, err := s.DB.BeginTx(ctx, nil)
+	edit := Edit{ID: NewID()}
+	err := s.once(ctx, nil, func(tx *sql.Tx) error { return commitIn(ctx, tx, academy, revision, b, &edit) })
 	if err != nil {
 		return "", err
 	}
-	defer tx.Rollback()
+	return edit.ID, nil
+}
+
+func commitIn(ctx context.Context, tx *sql.Tx, academy string, revision int64, b Batch, edit *Edit) error {
 	if b.Create != "" {
 		if err := createAcademy(ctx, tx, academy, b.Create, b.At); err != nil {
-			return "", err
+			return err
 		}
 	}
 	done, err := tx.ExecContext(ctx, `UPDATE academy SET revision = revision + 1 WHERE id = ? AND revision = ?`, academy, revision)
 	if err != nil {
-		return "", err
+		return err
 	}
 	if n, err := done.RowsAffected(); err != nil || n == 0 {
-		return "", errors.Join(err, ErrStale)
+		return errors.Join(err, ErrStale)
 	}
-	edit := Edit{ID: NewID()}
 	if edit.Parts, err = writeAll(ctx, tx, academy, revision+1, b); err != nil {
-		return "", err
+		return err
 	}
 	if len(b.Events) > 0 {
 		_, refused, err := appendEvents(ctx, tx, academy, b.Events)
 		if err := errors.Join(append(refused, err)...); err != nil {
-			return "", err
+			return err
 		}
 	}
 	if err := insertLetters(ctx, tx, academy, b.Letters); err != nil {
-		return "", fmt.Errorf("keeping letters: %w", err)
+		return fmt.Errorf("keeping letters: %w", err)
 	}
 	if b.Summary != "" {
-		if err := keepEdit(ctx, tx, academy, edit, b); err != nil {
-			return "", fmt.Errorf("keeping the edit %q: %w", b.Summary, err)
+		if err := keepEdit(ctx, tx, academy, *edit, b); err != nil {
+			return fmt.Errorf("keeping the edit %q: %w", b.Summary, err)
 		}
 	}
 	if b.Undoes != "" {
 		if _, err := tx.ExecContext(ctx, `UPDATE edit SET undone = 1 WHERE academy = ? AND id = ?`, academy, b.Undoes); err != nil {
-			return "", err
+			return err
 		}
 		// Taking an undo back makes what it had undone stand again.
 		if _, err := tx.ExecContext(ctx, `UPDATE edit e JOIN edit u ON u.academy = e.academy AND u.undoes = e.id SET e.undone = 0 WHERE u.academy = ? AND u.id = ?`, academy, b.Undoes); err != nil {
-			return "", err
+			return err
 		}
 	}
-	return edit.ID, tx.Commit()
+	return nil
 }
 
 // keepEdit keeps who changed what: the edit, and each document before and after.
@@ -345,15 +352,7 @@ func readBefore(ctx context.Context, tx *sql.Tx, academy string, parts []Part, a
 
 // CreateAcademy adds an empty academy.
 func (s *Store) CreateAcademy(ctx context.Context, id, name string, at time.Time) error {
-	tx, err := s.DB.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback()
-	if err := createAcademy(ctx, tx, id, name, at); err != nil {
-		return err
-	}
-	return tx.Commit()
+	return s.transact(ctx, func(tx *sql.Tx) error { return createAcademy(ctx, tx, id, name, at) })
 }
 
 func createAcademy(ctx context.Context, tx *sql.Tx, id, name string, at time.Time) error {

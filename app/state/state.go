@@ -160,8 +160,10 @@ func (s *State) Read(ctx context.Context, academyID string) (*Snapshot, error) {
 			return s.stamped(had), nil
 		}
 		got, err, _ := s.reading.Do(academyID, func() (any, error) {
-			// Whoever began it may go; the others still want it.
-			return s.load(context.WithoutCancel(ctx), academyID)
+			// Whoever began it may go; the others still want it. But not for ever.
+			ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), readingTime)
+			defer cancel()
+			return s.load(ctx, academyID)
 		})
 		if err != nil {
 			return nil, err
@@ -173,6 +175,9 @@ func (s *State) Read(ctx context.Context, academyID string) (*Snapshot, error) {
 		}
 	}
 }
+
+// readingTime is how long an academy may be read for the first time.
+const readingTime = 30 * time.Second
 
 // known is what is held of one academy between two readings.
 type known struct {
