@@ -48,6 +48,13 @@ func (s Sheet) Get(r SheetRow, column string) string {
 // Has says whether there is such a column.
 func (s Sheet) Has(column string) bool { _, ok := s.columns[column]; return ok }
 
+// How much a list may hold. What is larger is refused before anything is compared.
+const (
+	MostRows    = 20000
+	mostColumns = 200
+	mostCell    = 4000 // characters
+)
+
 // ReadCSV reads a CSV file with comma, semicolon or tab between its cells; in
 // UTF-8 with or without byte order mark, UTF-16 with one, or Windows-1252. names lists,
 // for each column, what its header may be called; case, accents and marks do
@@ -66,14 +73,19 @@ func ReadCSV(file string, text []byte, names map[string][]string) (Sheet, error)
 	if err != nil {
 		return Sheet{}, Problems{fmt.Sprintf("%s: %v", file, err)}
 	}
+	if err := fitsIn(header); err != nil {
+		return Sheet{}, Problems{fmt.Sprintf("%s, line 1: %v", file, err)}
+	}
 	s := Sheet{columns: map[string]int{}}
+	column := map[string]string{}
+	for name, called := range names {
+		for _, other := range append([]string{name}, called...) {
+			column[library.Fold(other)] = name
+		}
+	}
 	for i, h := range header {
-		for column, called := range names {
-			for _, name := range append([]string{column}, called...) {
-				if library.Fold(h) == library.Fold(name) {
-					s.columns[column] = i
-				}
-			}
+		if name, ok := column[library.Fold(h)]; ok {
+			s.columns[name] = i
 		}
 	}
 	for {
@@ -85,10 +97,29 @@ func ReadCSV(file string, text []byte, names map[string][]string) (Sheet, error)
 			return s, Problems{fmt.Sprintf("%s: %v", file, err)}
 		}
 		line, _ := r.FieldPos(0)
+		if err := fitsIn(cells); err != nil {
+			return s, Problems{fmt.Sprintf("%s, line %d: %v", file, line, err)}
+		}
+		if len(s.Rows) == MostRows {
+			return s, Problems{fmt.Sprintf("%s: it holds more than %d lines: send it in parts", file, MostRows)}
+		}
 		if strings.TrimSpace(strings.Join(cells, "")) != "" {
 			s.Rows = append(s.Rows, SheetRow{line, cells})
 		}
 	}
+}
+
+// fitsIn says what is too much in a line.
+func fitsIn(cells []string) error {
+	if len(cells) > mostColumns {
+		return fmt.Errorf("it has %d columns: keep it under %d", len(cells), mostColumns)
+	}
+	for i, cell := range cells {
+		if len(cell) > mostCell {
+			return fmt.Errorf("column %d holds %d characters: keep it under %d, and look for a quotation mark that is not closed", i+1, len(cell), mostCell)
+		}
+	}
+	return nil
 }
 
 func decodeText(text []byte) (string, error) {

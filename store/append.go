@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"sync"
+	"time"
 
 	"github.com/go-sql-driver/mysql"
 )
@@ -95,7 +96,11 @@ func (s *Store) appendAll(academy string, some []*appendRequest) []error {
 // appendOnce runs one transaction, again while nodes of a cluster are in each
 // other's way. What concerns one request alone goes to refused.
 func (s *Store) appendOnce(academy string, some []*appendRequest, refused []error) error {
-	ctx, cancel := context.WithTimeout(context.Background(), patience)
+	events := 0
+	for _, r := range some {
+		events += len(r.events)
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), patience+time.Duration(events)*time.Millisecond)
 	defer cancel()
 	return s.transact(ctx, func(tx *sql.Tx) error {
 		clear(refused)

@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -52,7 +53,7 @@ func (a *Service) previewList(ctx context.Context, u state.User, file exchange.T
 	if err != nil {
 		return AttendancePreview{}, err
 	}
-	return f.readList(file, of)
+	return f.readList(ctx, file, of)
 }
 
 // TakeAttendance keeps a list of past attendance: all of it or nothing. Taken again it adds nothing.
@@ -65,7 +66,7 @@ func (a *Service) takeList(ctx context.Context, u state.User, file exchange.Text
 	if err != nil {
 		return 0, err
 	}
-	p, err := f.readList(file, of)
+	p, err := f.readList(ctx, file, of)
 	if err != nil {
 		return 0, err
 	}
@@ -74,12 +75,8 @@ func (a *Service) takeList(ctx context.Context, u state.User, file exchange.Text
 			return 0, state.Invalid("file", "line %d: %s", r.Line, r.Wrong)
 		}
 	}
-	for some := range slices.Chunk(p.events, 5000) {
-		if err := a.Record(ctx, u, some...); err != nil {
-			return 0, err
-		}
-	}
-	return p.New, nil
+	// In one transaction: MostRows of them take some seconds.
+	return p.New, a.Record(ctx, u, p.events...)
 }
 
 // eventList is a kind of list of past events.
@@ -92,7 +89,7 @@ type eventList struct {
 
 var attendanceList = eventList{attendanceColumns, []string{"student", "day"}, "student, date and class (or time)", (*snapshot).attendanceRow}
 
-func (f *snapshot) readList(file exchange.TextFile, of eventList) (AttendancePreview, error) {
+func (f *snapshot) readList(ctx context.Context, file exchange.TextFile, of eventList) (AttendancePreview, error) {
 	p := AttendancePreview{Rows: []AttendanceRow{}}
 	s, err := exchange.ReadCSV(file.Name, file.Text, of.columns)
 	if err != nil {
@@ -111,6 +108,9 @@ func (f *snapshot) readList(file exchange.TextFile, of eventList) (AttendancePre
 	seen := map[string]bool{}
 	var rows []AttendanceRow
 	for _, r := range s.Rows {
+		if err := ctx.Err(); err != nil {
+			return p, err
+		}
 		row := of.row(f, s, r, byName)
 		if row.Wrong == "" && (seen[row.event.ID] || row.had) {
 			row.Summary = "Is here already"
@@ -175,8 +175,14 @@ func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName m
 	row.Class = say.F("%s, %s", c.Name, on)
 	row.Summary = "Adds it"
 	session := academy.Occurrence(c.ID, on)
-	// One identifier for one student, class and day: the same list sent twice is one.
-	sum := sha256.Sum256([]byte("past " + p.ID + " " + session))
+	_, row.had = f.Session(c.ID, on).Came(p.ID)
+	// One identifier for one student, class and day: the same list sent twice is one. Where the attendance was taken back since, it is a
+	// new one.
+	told := "past " + p.ID + " " + session
+	if gone := f.Session(c.ID, on).TakenBack(p.ID); gone > 0 {
+		told = fmt.Sprint(told, " after ", gone)
+	}
+	sum := sha256.Sum256([]byte(told))
 	e, err := academy.NewEvent("past-"+hex.EncodeToString(sum[:12]), academy.AttendanceEvent, on, academy.Attendance{Present: true, Part: partOf(s.Get(r, "part"))})
 	if err != nil {
 		row.Wrong = say.OfError(err)
@@ -184,7 +190,6 @@ func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName m
 	}
 	e.Student, e.Class = p.ID, session
 	row.event = e
-	_, row.had = f.Session(c.ID, on).Came(p.ID)
 	return row
 }
 

@@ -55,49 +55,71 @@ func (a *Service) PreviewRoster(ctx context.Context, u state.User, file exchange
 	if err != nil {
 		return RosterPreview{}, err
 	}
-	return f.readRoster(file, decisions)
+	return f.readRoster(ctx, file, decisions)
 }
 
-// TakeRoster keeps a roster: all of it or nothing. Taken again it changes nothing.
+// TakeRoster keeps a roster: all of it or nothing. Taken again it changes nothing. It is read while others go on, and read again
+// where the records changed meanwhile.
 func (a *Service) TakeRoster(ctx context.Context, u state.User, file exchange.TextFile, decisions []RosterDecision) (string, error) {
-	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
-		p, err := f.readRoster(file, decisions)
-		if err != nil {
-			return err
-		}
-		if !p.Ready {
-			for _, r := range p.Rows {
-				if r.Do == "wrong" {
-					return state.Invalid("file", "line %d, %s: %s", r.Line, r.Name, r.Wrong[0])
-				}
-				if r.Do == "ask" {
-					return state.Invalid("decisions", "line %d, %s: say whether they are %s", r.Line, r.Name, r.Like[0].Name)
-				}
-			}
-		}
-		added, changed := 0, 0
-		for _, r := range p.Rows {
-			switch r.Do {
-			case "add":
-				added++
-			case "change":
-				changed++
-			default:
-				continue
-			}
-			if err := b.PutPerson(f.Snapshot, r.person); err != nil {
+	var p RosterPreview
+	return state.KeepComputed(ctx, a.State, u, "the roster",
+		func(f *snapshot) int64 { return f.Revision },
+		func(f *snapshot) (err error) {
+			if p, err = f.readRoster(ctx, file, decisions); err != nil {
 				return err
 			}
-		}
-		if added+changed == 0 {
-			return state.Invalid("file", "everybody in it is here already, as it says: there is nothing to import")
-		}
-		b.Summary = say.F("Imported a roster: %d added, %d changed", added, changed)
-		return nil
-	})
+			return p.complete()
+		},
+		func(f *snapshot, b *state.Change) error {
+			added, changed := 0, 0
+			for _, r := range p.Rows {
+				switch r.Do {
+				case "add":
+					added++
+				case "change":
+					changed++
+				default:
+					continue
+				}
+				if err := b.PutPerson(f.Snapshot, r.person); err != nil {
+					return err
+				}
+			}
+			if added+changed == 0 {
+				return state.Invalid("file", "everybody in it is here already, as it says: there is nothing to import")
+			}
+			b.Summary = say.F("Imported a roster: %d added, %d changed", added, changed)
+			return nil
+		})
 }
 
-func (f *snapshot) readRoster(file exchange.TextFile, decisions []RosterDecision) (RosterPreview, error) {
+// complete says which line is wrong, or waits for a decision.
+func (p RosterPreview) complete() error {
+	if p.Ready {
+		return nil
+	}
+	for _, r := range p.Rows {
+		if r.Do == "wrong" {
+			return state.Invalid("file", "line %d, %s: %s", r.Line, r.Name, r.Wrong[0])
+		}
+		if r.Do == "ask" {
+			return state.Invalid("decisions", "line %d, %s: say whether they are %s", r.Line, r.Name, r.Like[0].Name)
+		}
+	}
+	return nil
+}
+
+// rosterReader is one reading of a roster: who is here, by their names.
+type rosterReader struct {
+	*snapshot
+	sheet  exchange.Sheet
+	called map[string][]academy.Person // by folded name
+	names  []library.PersonName        // of everybody, in the order of People
+	taken  map[string]bool             // identifiers that rows before have got
+}
+
+// readRoster reads a roster among those who are here. Costs rows × people, each a few comparisons.
+func (f *snapshot) readRoster(ctx context.Context, file exchange.TextFile, decisions []RosterDecision) (RosterPreview, error) {
 	p := RosterPreview{Rows: []RosterRow{}, Ready: true}
 	s, err := exchange.ReadCSV(file.Name, file.Text, rosterColumns)
 	if err != nil {
@@ -106,14 +128,27 @@ func (f *snapshot) readRoster(file exchange.TextFile, decisions []RosterDecision
 	if !s.Has("name") && !s.Has("last") && !s.Has("first") {
 		return p, state.Invalid("file", "%s: no column is called name: call one name, or first name and last name", file.Name)
 	}
+	if len(s.Rows) > mostRoster {
+		return p, state.Invalid("file", "%s: it holds %d lines, and %d can be read at once: send it in parts", file.Name, len(s.Rows), mostRoster)
+	}
 	as := map[int]string{}
 	for _, d := range decisions {
 		as[d.Line] = d.As
 	}
-	taken := map[string]bool{}
+	r := rosterReader{f, s, map[string][]academy.Person{}, make([]library.PersonName, len(f.People)), map[string]bool{}}
+	for i, x := range f.People {
+		r.names[i] = library.NewPersonName(x.Name)
+	}
+	for _, x := range f.AsWritten() {
+		name := library.Fold(x.Name)
+		r.called[name] = append(r.called[name], x)
+	}
 	count := map[string]int{}
-	for _, r := range s.Rows {
-		row := f.rosterRow(s, r, as[r.Line], taken)
+	for _, line := range s.Rows {
+		if err := ctx.Err(); err != nil {
+			return p, err
+		}
+		row := r.row(line, as[line.Line])
 		count[row.Do]++
 		p.Ready = p.Ready && row.Do != "wrong" && row.Do != "ask"
 		p.Rows = append(p.Rows, row)
@@ -133,9 +168,13 @@ func (f *snapshot) readRoster(file exchange.TextFile, decisions []RosterDecision
 	return p, nil
 }
 
-// rosterRow reads one row among those who are here. Of what a cell leaves empty, what is known stays.
-func (f *snapshot) rosterRow(s exchange.Sheet, r exchange.SheetRow, as string, taken map[string]bool) RosterRow {
-	get := func(column string) string { return s.Get(r, column) }
+// mostRoster is how many lines of people can be read at once.
+const mostRoster = 5000
+
+// row reads one row. Of what a cell leaves empty, what is known stays.
+func (f rosterReader) row(r exchange.SheetRow, as string) RosterRow {
+	get := func(column string) string { return f.sheet.Get(r, column) }
+	taken := f.taken
 	row := RosterRow{Line: r.Line, Wrong: []say.Sentence{}, Like: []state.Named{}}
 	row.Name = cmp.Or(get("name"), strings.TrimSpace(get("first")+" "+get("last")))
 	bad := func(format say.Sentence, args ...any) { row.Wrong = append(row.Wrong, say.F(format, args...)) }
@@ -264,15 +303,12 @@ func (f *snapshot) withDecided(p academy.Person) academy.Person {
 }
 
 // whoIs finds somebody here by identifier, or by name with the same birth date or address where they are told.
-func (f *snapshot) whoIs(id, name, birth, email string) (academy.Person, bool) {
+func (f rosterReader) whoIs(id, name, birth, email string) (academy.Person, bool) {
 	if p, ok := f.Written(id); ok && id != "" {
 		return p, true
 	}
 	var found []academy.Person
-	for _, p := range f.AsWritten() {
-		if library.Fold(p.Name) != library.Fold(name) {
-			continue
-		}
+	for _, p := range f.called[library.Fold(name)] {
 		if d, err := exchange.LooseDay(birth); err == nil && p.Birth != nil && *p.Birth != d {
 			continue
 		}
@@ -288,15 +324,19 @@ func (f *snapshot) whoIs(id, name, birth, email string) (academy.Person, bool) {
 }
 
 // like lists who is here under nearly the same name.
-func (f *snapshot) like(name string) []state.Named {
+func (f rosterReader) like(name string) []state.Named {
 	all := []state.Named{}
-	for _, p := range f.People {
-		if library.Near(p.Name, name) {
+	wanted := library.NewPersonName(name)
+	for i, p := range f.People {
+		if len(all) < mostLike && f.names[i].Near(wanted) {
 			all = append(all, state.Named{ID: p.ID, Name: p.Name})
 		}
 	}
 	return all
 }
+
+// mostLike is how many who may be meant are named.
+const mostLike = 5
 
 // rosterRank reads where somebody stands: a rank by its name or its belt, on the ladder that is named, else on the one for their age.
 func (f *snapshot) rosterRank(p *academy.Person, ladder, rank string) say.Sentence {

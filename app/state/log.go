@@ -2,6 +2,7 @@ package state
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"sync"
 	"sync/atomic"
@@ -38,7 +39,8 @@ type Session struct {
 	On     calendar.Day
 	Report *Report // nil while none was kept
 	here   []Presence
-	tally  []store.Tallied // in their order
+	gone   map[string]int64 // students whose attendance was taken back, and the event that did
+	tally  []store.Tallied  // in their order
 }
 
 // Presence is a student who was in a class, and the event that says so.
@@ -96,6 +98,14 @@ func (s *Session) Came(student string) (Presence, bool) {
 		return s.here[i], true
 	}
 	return Presence{}, false
+}
+
+// TakenBack is the place of the event that took a student's attendance back last; 0 where none did.
+func (s *Session) TakenBack(student string) int64 {
+	if s == nil {
+		return 0
+	}
+	return s.gone[student]
 }
 
 // Here lists who was in the class, by identifier.
@@ -285,7 +295,7 @@ func (b *builder) findSession(class string, on calendar.Day) *Session {
 	}
 	s := c.sessions[i]
 	if !b.whole && !b.freshSession[s] {
-		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here), tally: slices.Clone(s.tally)}
+		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here), gone: maps.Clone(s.gone), tally: slices.Clone(s.tally)}
 		c.sessions[i], b.freshSession[s] = s, true
 	}
 	return s
@@ -315,6 +325,12 @@ func (b *builder) Attended(a store.Attended) {
 	b.newReports = b.newReports || session.Report != nil || len(session.here) == 0 || !a.Present && len(session.here) == 1 || a.On != b.lastDay
 	b.lastDay = a.On
 	i, was := session.find(a.Student)
+	if !a.Present {
+		if session.gone == nil {
+			session.gone = map[string]int64{}
+		}
+		session.gone[a.Student] = a.Seq
+	}
 	visit := Visit{session.Class, a.On, a.Part}
 	at, _ := slices.BinarySearchFunc(student.visits, visit, func(x, y Visit) int { return cmp.Or(cmp.Compare(x.On, y.On), cmp.Compare(x.Class, y.Class)) })
 	switch {

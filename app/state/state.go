@@ -336,6 +336,9 @@ func (s *State) Change(ctx context.Context, u User, decide func(*Snapshot, *Chan
 		if err := decide(snapshot, c); err != nil {
 			return "", err
 		}
+		if err := snapshot.judge(c.Writes); err != nil {
+			return "", err
+		}
 		if len(c.Summary) > mostSays {
 			c.Summary = say.Raw(validation.Shorten(c.Summary.String(), mostSays-mostMarks))
 		}
@@ -351,6 +354,53 @@ func (s *State) Change(ctx context.Context, u User, decide func(*Snapshot, *Chan
 		}
 		time.Sleep(time.Duration(rand.IntN(1+min(try, 10)*4)) * time.Millisecond)
 	}
+}
+
+// judge says what is wrong with the records a change writes. It is the one place all of them pass, whoever writes them: a form, an
+// import, an undo. What was wrong with a record before may stay so, or nobody could change anything else about it. Costs
+// the records of the academy once, and what each kind's check costs.
+func (s *Snapshot) judge(writes []store.Write) error {
+	if len(writes) == 0 {
+		return nil
+	}
+	values := make(map[documents.Ref]any, len(writes))
+	for _, w := range writes {
+		ref := documents.Ref{Kind: w.Kind, ID: w.ID}
+		values[ref] = nil
+		if w.Body == nil {
+			continue
+		}
+		value, err := documents.Parse(w.Kind, w.Body)
+		if err != nil {
+			return Invalid(w.Kind, "%s %.64q cannot be read: %s", say.Word(w.Kind), w.ID, err.Error())
+		}
+		values[ref] = value
+	}
+	after := s.Set.With(values)
+	for _, w := range writes {
+		if w.Body == nil {
+			continue
+		}
+		if found := worse(s.Set.Check(w.Kind, w.ID), after.Check(w.Kind, w.ID)); len(found) > 0 {
+			return &ValidationError{found}
+		}
+	}
+	return nil
+}
+
+// worse lists what is wrong with a record that was not wrong with it before.
+func worse(before, after []validation.Problem) []validation.Problem {
+	had := map[say.Sentence]int{}
+	for _, p := range before {
+		had[p.Say()]++
+	}
+	var found []validation.Problem
+	for _, p := range after {
+		if had[p.Say()]--; !p.Warn && had[p.Say()] < 0 {
+			found = append(found, p)
+		}
+	}
+	return found
 }
 
 // mostSays is how long the line in the list of changes may be.

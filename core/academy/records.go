@@ -248,8 +248,11 @@ func (r *Records) CheckSession(n ClassSession) []validation.Problem {
 	if _, ok := r.Class(class); err != nil || !ok {
 		found.Bad("id", "%.80q is not a class of the timetable on a day", n.ID)
 	}
-	found.Count("items", len(n.Items), MostItems)
+	found.Count("items", len(n.Items), MostInClass)
 	for i, it := range n.Items {
+		if slices.Index(n.Items, it) < i {
+			found.Bad(fmt.Sprintf("items[%d].unit", i), "%.64q stands there already: once is enough", it.Unit)
+		}
 		if _, ok := r.Unit(it.Unit); !ok {
 			found.Bad(fmt.Sprintf("items[%d].unit", i), "there is no unit %.64q: choose one from the list", it.Unit)
 		}
@@ -266,12 +269,36 @@ func (r *Records) CheckSession(n ClassSession) []validation.Problem {
 		found.Between(fmt.Sprintf("sheet[%d].minutes", i), e.Minutes, 0, 180, "minutes")
 	}
 	found.Count("order", len(n.Order), 60)
+	for i, id := range n.Order {
+		found.Text(fmt.Sprintf("order[%d]", i), id, validation.MostName)
+	}
 	found.Count("rounds", len(n.Rounds), 500)
+	for i, round := range n.Rounds {
+		found.Count(fmt.Sprintf("rounds[%d].groups", i), len(round.Groups), mostOnTheMat)
+		found.Count(fmt.Sprintf("rounds[%d].coach", i), len(round.Coach), mostOnTheMat)
+		for _, group := range round.Groups {
+			found.Count(fmt.Sprintf("rounds[%d].groups", i), len(group), mostOnTheMat)
+		}
+	}
+	found.Count("paired", len(n.Paired), mostOnTheMat)
+	found.Between("size", n.Size, 0, 12, "people in a group")
+	found.Text("odd", n.Odd, validation.MostID)
+	found.Text("mix", n.Mix, validation.MostID)
+	if n.Clock != nil {
+		found.Count("clock.stretches", len(n.Clock.Stretches), 2000)
+		found.Count("clock.fell_out", len(n.Clock.FellOut), 200)
+	}
 	if n.Run < 0 || n.Run > len(n.Rounds) {
 		found.Bad("run", "%d rounds cannot have been run: %d were made", n.Run, len(n.Rounds))
 	}
 	return found
 }
+
+// MostInClass is how many units one class may teach and review, and mostOnTheMat how many people may be in it.
+const (
+	MostInClass  = 12
+	mostOnTheMat = 400
+)
 
 // CheckCurriculum says what is wrong with a curriculum.
 func (r *Records) CheckCurriculum(c curriculum.Curriculum) []validation.Problem {
@@ -375,6 +402,7 @@ func planProblems(at string, p *season.Plan, weeks int) []validation.Problem {
 			found.Bad(field, "%.64q has two placements in week %d", x.Class, x.Week)
 		}
 		seen[spot] = true
+		found.Count(field+".items", len(x.Items), MostInClass)
 		for k, it := range x.Items {
 			if it.Kind != season.Teach && it.Kind != season.Review {
 				found.Bad(fmt.Sprintf("%s.items[%d].kind", field, k), "%.40q: say teach or review", it.Kind)

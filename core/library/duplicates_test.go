@@ -82,7 +82,7 @@ func TestReferencesFollowAMerge(t *testing.T) {
 func TestOneLetterOffAgainstEditDistance(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		a, b := rapid.StringMatching(`[abc]{0,6}`).Draw(t, "a"), rapid.StringMatching(`[abc]{0,6}`).Draw(t, "b")
-		require.Equal(t, editDistance([]rune(a), []rune(b)) <= 1, oneLetterOff([]rune(a), []rune(b)))
+		require.Equal(t, editDistance([]rune(a), []rune(b), 1) <= 1, oneLetterOff([]rune(a), []rune(b)))
 	})
 }
 

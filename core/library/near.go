@@ -5,20 +5,30 @@ import (
 	"strings"
 )
 
+// PersonName is somebody's name, made ready for being compared with many others.
+type PersonName struct {
+	words []string // folded, sorted
+	whole []rune   // the words with a space between
+}
+
+// NewPersonName makes a name ready.
+func NewPersonName(name string) PersonName {
+	words := strings.Fields(Fold(name))
+	slices.Sort(words)
+	return PersonName{words, []rune(strings.Join(words, " "))}
+}
+
 // Near says whether two people's names may be one person's: the same words in another order, a word with a letter or two
-// otherwise, or a first name cut short. Case, accents and marks do not matter. Costs the product of their lengths.
-func Near(a, b string) bool {
-	x, y := strings.Fields(Fold(a)), strings.Fields(Fold(b))
+// otherwise, or a first name cut short. Case, accents and marks do not matter. Costs their length.
+func (a PersonName) Near(b PersonName) bool {
+	x, y := a.words, b.words
 	if len(x) == 0 || len(y) == 0 {
 		return false
 	}
-	slices.Sort(x)
-	slices.Sort(y)
-	p, q := []rune(strings.Join(x, " ")), []rune(strings.Join(y, " "))
-	if slices.Equal(p, q) {
+	if slices.Equal(a.whole, b.whole) {
 		return true
 	}
-	if most := max(len(p), len(q)); most >= 8 && editDistance(p, q) <= 2 {
+	if most := max(len(a.whole), len(b.whole)); most >= 8 && editDistance(a.whole, b.whole, 2) <= 2 {
 		return true
 	}
 	// One name has a word more (a second first name), or a first name cut short.

@@ -24,7 +24,7 @@ func TestNear(t *testing.T) {
 		{"Oren", "Oren Vask", false},
 		{"", "Oren Vask", false},
 	} {
-		assert.Equal(t, c.want, Near(c.a, c.b), "%s / %s", c.a, c.b)
-		assert.Equal(t, c.want, Near(c.b, c.a), "%s / %s", c.b, c.a)
+		assert.Equal(t, c.want, NewPersonName(c.a).Near(NewPersonName(c.b)), "%s / %s", c.a, c.b)
+		assert.Equal(t, c.want, NewPersonName(c.b).Near(NewPersonName(c.a)), "%s / %s", c.b, c.a)
 	}
 }

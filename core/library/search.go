@@ -89,10 +89,10 @@ func wordLikeness(query, word string) float64 {
 	case len(q) >= 4:
 		allowed = 1
 	}
-	d := editDistance(q, w)
+	d := editDistance(q, w, allowed)
 	// Half-typed and misspelt: compare with the beginning of the word too.
 	if len(w) > len(q) {
-		d = min(d, editDistance(q, w[:len(q)]))
+		d = min(d, editDistance(q, w[:len(q)], allowed))
 	}
 	if d <= allowed {
 		return 0.8 - 0.1*float64(d)
@@ -101,16 +101,31 @@ func wordLikeness(query, word string) float64 {
 }
 
 // editDistance counts changed, missing, added and swapped neighbouring letters
-// (optimal string alignment).
-func editDistance(a, b []rune) int {
-	before, prev := make([]int, len(b)+1), make([]int, len(b)+1)
+// (optimal string alignment), as long as there are at most so many; else it is most + 1. Costs the shorter word × most.
+func editDistance(a, b []rune, most int) int {
+	if len(a) > len(b) {
+		a, b = b, a
+	}
+	if len(b)-len(a) > most {
+		return most + 1
+	}
+	const far = 1 << 30
+	// Rows of the table, of which only what is at most so far from the diagonal can count.
+	before, prev, row := make([]int, len(b)+1), make([]int, len(b)+1), make([]int, len(b)+1)
 	for j := range prev {
-		prev[j] = j
+		before[j], prev[j], row[j] = far, j, far
 	}
 	for i := 1; i <= len(a); i++ {
-		row := make([]int, len(b)+1)
-		row[0] = i
-		for j := 1; j <= len(b); j++ {
+		from, to := max(1, i-most), min(len(b), i+most)
+		row[from-1] = far
+		if from == 1 {
+			row[0] = i
+		}
+		if to < len(b) {
+			row[to+1] = far
+		}
+		least := row[from-1]
+		for j := from; j <= to; j++ {
 			cost := 1
 			if a[i-1] == b[j-1] {
 				cost = 0
@@ -119,10 +134,14 @@ func editDistance(a, b []rune) int {
 			if i > 1 && j > 1 && a[i-1] == b[j-2] && a[i-2] == b[j-1] {
 				row[j] = min(row[j], before[j-2]+1)
 			}
+			least = min(least, row[j])
 		}
-		before, prev = prev, row
+		if least > most {
+			return most + 1
+		}
+		before, prev, row = prev, row, before
 	}
-	return prev[len(b)]
+	return min(prev[len(b)], most+1)
 }
 
 // folded gives the plain letters of the accented Latin letters that names of

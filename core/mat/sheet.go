@@ -60,8 +60,8 @@ type Fitted struct {
 // A dynamic program over segments and minutes; costs segments × the minutes that everything would take × the longest span of a
 // segment, and as much again for each segment that fell out.
 func Fit(segments []Segment, minutes int) Fitted {
-	minutes = max(0, minutes)
-	all := fill(segments, max(minutes, most(segments)))
+	minutes = min(max(0, minutes), longestClass)
+	all := fill(segments, max(minutes, min(most(segments), minutes+longestClass)))
 	f := all.fitted(minutes)
 	for i := range f.FellOut {
 		f.FellOut[i].Needs = all.toKeep(f.FellOut[i].ID, minutes)
@@ -69,6 +69,9 @@ func Fit(segments []Segment, minutes int) Fitted {
 	}
 	return f
 }
+
+// longestClass bounds the minutes that are looked at: no class is longer, whatever is asked of it.
+const longestClass = 300
 
 func most(segments []Segment) int {
 	sum := 0
