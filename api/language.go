@@ -15,6 +15,7 @@ import (
 	jsonv1 "github.com/go-json-experiment/json/v1"
 
 	"vereda/core/say"
+	"vereda/core/validation"
 )
 
 // spoken is an answer with the language it is said in.
@@ -40,7 +41,43 @@ var wholeJSON = huma.Format{
 		_, err := w.Write(b.Bytes())
 		return err
 	},
-	Unmarshal: huma.DefaultJSONFormat.Unmarshal,
+	Unmarshal: func(text []byte, v any) error {
+		if err := bounded(text); err != nil {
+			return err
+		}
+		return huma.DefaultJSONFormat.Unmarshal(text, v)
+	},
+}
+
+// What a request's JSON may hold, however long its texts are: each value takes some forty times its size in memory.
+const (
+	mostValues = 200_000
+	mostDepth  = 64
+)
+
+// bounded says what is too much in a JSON text, without reading more of it than its marks.
+func bounded(text []byte) error {
+	values, depth, quoted := 0, 0, false
+	for i := 0; i < len(text); i++ {
+		switch c := text[i]; {
+		case quoted && c == '\\':
+			i++
+		case c == '"':
+			quoted = !quoted
+		case quoted:
+		case c == '[' || c == '{':
+			depth++
+			values++
+		case c == ']' || c == '}':
+			depth--
+		case c == ',':
+			values++
+		}
+		if depth > mostDepth || values > mostValues {
+			return say.Errorf("The request holds more than anybody needs: send it in parts.")
+		}
+	}
+	return nil
 }
 
 // sentencesIn writes sentences in a language, wherever they stand in an answer.
@@ -112,13 +149,41 @@ func init() {
 			}
 			if detailed, ok := err.(huma.ErrorDetailer); ok {
 				d := detailed.ErrorDetail()
-				fields = append(fields, ErrorField{d.Location, ofShape(d.Message), d.Value})
+				fields = append(fields, ErrorField{validation.Shorten(d.Location, mostEchoed), shortened(ofShape(d.Message)), echoed(d.Value)})
 			} else if err != nil {
-				fields = append(fields, ErrorField{Message: say.OfError(err)})
+				fields = append(fields, ErrorField{Message: shortened(say.OfError(err))})
 			}
+			if len(fields) > 2*mostErrors {
+				break
+			}
+		}
+		if message == "cannot read request body" { // what the library says where a body ends early or its chunks are none
+			return refusal(http.StatusBadRequest, "The request broke off before its end: send it again.")
 		}
 		return refusal(status, ofShape(message), fields...)
 	}
+}
+
+// mostEchoed is how much of what was sent is said back, in characters.
+const mostEchoed = 200
+
+// shortened is a sentence no longer than what is said back.
+func shortened(s say.Sentence) say.Sentence {
+	if text := s.String(); len(text) > 2*mostEchoed {
+		return say.Raw(validation.Shorten(text, mostEchoed))
+	}
+	return s
+}
+
+// echoed is what stood in a field, where it is short enough to help.
+func echoed(value any) any {
+	switch v := value.(type) {
+	case string:
+		return validation.Shorten(v, mostEchoed)
+	case bool, float64, int, int64, nil:
+		return v
+	}
+	return nil
 }
 
 // told is an error as it is answered: one that is no refusal is a mistake of the program, and says no more.
