@@ -320,7 +320,11 @@ type Access struct {
 
 // LogAccess adds a line.
 func (s *Store) LogAccess(ctx context.Context, academy string, x Access) error {
-	_, err := s.exec(ctx, `INSERT INTO access_log (academy, id, at, account, who, what, address) VALUES (?,?,?,?,?,?,?)`, academy, NewID(), x.At, x.Account, x.Who, x.What, x.Address)
+	return s.transact(ctx, func(tx *sql.Tx) error { return logAccess(ctx, tx, academy, x) })
+}
+
+func logAccess(ctx context.Context, tx *sql.Tx, academy string, x Access) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO access_log (academy, id, at, account, who, what, address) VALUES (?,?,?,?,?,?,?)`, academy, NewID(), x.At, x.Account, x.Who, x.What, x.Address)
 	return err
 }
 

@@ -15,6 +15,7 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/safety"
 	"vereda/core/say"
 	"vereda/store"
 )
@@ -143,7 +144,7 @@ func TestAnErasedCoachIsNobodyInWhatTheyOverruled(t *testing.T) {
 		return store.Event{ID: id, Replaces: replaces, Kind: academy.CheckEvent, Day: tuesday, Student: "oren", RecordedAt: at, RecordedBy: "tomas", Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}, Partner: "tomas"}, Overruled: over, By: "tomas"})}
 	}
 	require.NoError(t, s.Append(t.Context(), "hall", check("c", "", nil), check("o", "c", &academy.Overrule{Reason: "it was her sister", By: "tomas", Withdrawn: true})))
-	require.NoError(t, s.Erase(t.Context(), "hall", []string{"tomas"}, "Tomas", "gone-1", nil))
+	eraseIn(t, s, store.Erasure{IDs: []string{"tomas"}, Name: "Tomas", Nobody: "gone-1"})
 	for _, id := range []string{"c", "o"} {
 		e, err := s.EventByID(t.Context(), "hall", id)
 		require.NoError(t, err)
@@ -152,6 +153,74 @@ func TestAnErasedCoachIsNobodyInWhatTheyOverruled(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, id == "o", c.Withdrawn())
 	}
+}
+
+func eraseIn(t *testing.T, s *store.Store, x store.Erasure) {
+	t.Helper()
+	head, err := s.Head(t.Context(), "hall")
+	require.NoError(t, err)
+	_, err = s.Commit(t.Context(), "hall", head.Revision, store.Batch{By: "ines", At: at, Erase: &x})
+	require.NoError(t, err)
+}
+
+// Erasing "ed" touches nobody whose name or identifier holds those letters.
+func TestErasingTouchesNobodyElse(t *testing.T) {
+	s := twoAcademies(t)
+	ctx := t.Context()
+	hold := func(id, student string) store.Event {
+		return store.Event{ID: id, Kind: academy.HoldEvent, Day: tuesday, Student: student, RecordedAt: at, RecordedBy: "ines", Body: body(t, safety.Hold{Regions: []safety.Region{"knee"}, Note: "of " + student})}
+	}
+	clearance := func(id, hold, student string) store.Event {
+		return store.Event{ID: id, Kind: academy.ClearanceEvent, Day: tuesday, Student: student, RecordedAt: at, RecordedBy: "ines", Body: body(t, academy.Clearance{Hold: hold})}
+	}
+	require.NoError(t, s.Append(ctx, "hall", hold("hold-fred", "fred"), hold("hold-ed", "ed"), clearance("cleared-fred", "hold-fred", "fred"), clearance("cleared-ed", "hold-ed", "ed"), attendance("in-needed", "fred", true), attendance("in-ed", "ed", true)))
+	session := `{"id":"fund.2026-11-24","lead":"ed","items":[{"unit":"ed","kind":"teach"}],"paired":["ed","fred"]}`
+	_, err := s.Commit(ctx, "hall", 0, store.Batch{By: "ines", At: at, Summary: say.F("Changed %s", "Edwina"), Writes: []store.Write{{Kind: "class session", ID: "fund.2026-11-24", Body: raw(session)}, {Kind: "unit", ID: "ed", Body: raw(`{"id":"ed"}`)}},
+		Letters: []store.Letter{{ID: "l1", To: "coach@hall.example", Subject: "Your classes", Body: "Ed and Edwina work together", Made: at}, {ID: "l2", To: "ed@hall.example", Subject: "x", Body: "x", Made: at}}})
+	require.NoError(t, err)
+	_, err = s.Commit(ctx, "hall", 1, store.Batch{By: "ines", At: at, Summary: say.F("Changed %s", "Ed"), Writes: []store.Write{{Kind: "person", ID: "ed", Body: raw(`{"id":"ed"}`)}}})
+	require.NoError(t, err)
+	require.NoError(t, s.LogAccess(ctx, "hall", store.Access{At: at, Who: "Ines", What: store.ReadHealthNote + "Ed"}))
+	require.NoError(t, s.LogAccess(ctx, "hall", store.Access{At: at, Who: "Ines", What: store.ReadHealthNote + "Edwina"}))
+	eraseIn(t, s, store.Erasure{IDs: []string{"ed"}, Name: "Ed", Nobody: "gone-1", Emails: []string{"ed@hall.example"}})
+
+	all := map[string]store.Event{}
+	for _, e := range log(t, s, "hall") {
+		all[e.ID] = e
+	}
+	for _, id := range []string{"hold-fred", "cleared-fred", "in-needed"} {
+		assert.Equal(t, "fred", all[id].Student, id)
+	}
+	c, err := all["cleared-fred"].Clearance()
+	require.NoError(t, err)
+	assert.Equal(t, "hold-fred", c.Hold, "their hold is cleared still")
+	assert.NotContains(t, all, "hold-ed")
+	assert.NotContains(t, all, "in-ed")
+	for _, e := range all {
+		if e.Kind == academy.ClearanceEvent && e.Student == "gone-1" {
+			c, err := e.Clearance()
+			require.NoError(t, err)
+			assert.Equal(t, "gone-1", all[c.Hold].Student, "and so is that of nobody")
+		}
+	}
+	bodies, err := s.Bodies(ctx, "hall", [][2]string{{"class session", "fund.2026-11-24"}, {"unit", "ed"}})
+	require.NoError(t, err)
+	assert.JSONEq(t, `{"id":"fund.2026-11-24","lead":"gone-1","items":[{"unit":"ed","kind":"teach"}],"paired":["gone-1","fred"]}`, string(bodies[[2]string{"class session", "fund.2026-11-24"}]))
+	assert.JSONEq(t, `{"id":"ed"}`, string(bodies[[2]string{"unit", "ed"}]), "a unit is nobody")
+	letters, err := s.Letters(ctx, "hall", 10)
+	require.NoError(t, err)
+	require.Len(t, letters, 1)
+	assert.Equal(t, "coach@hall.example", letters[0].To)
+	edits, err := s.Edits(ctx, "hall", 10)
+	require.NoError(t, err)
+	var says []string
+	for _, e := range edits {
+		says = append(says, fmt.Sprint(e.Summary, " ", e.Undone))
+	}
+	assert.ElementsMatch(t, []string{"Changed Edwina false", "Changed somebody who was erased true"}, says)
+	lines, err := s.AccessLog(ctx, "hall", 10)
+	require.NoError(t, err)
+	assert.ElementsMatch(t, []string{store.ReadHealthNote + "somebody who was erased", store.ReadHealthNote + "Edwina"}, []string{lines[0].What, lines[1].What})
 }
 
 func TestEveryKindOfEventComesBackAsItWasSent(t *testing.T) {

@@ -205,6 +205,8 @@ type Batch struct {
 	Create  string       // the name of the academy, where this is the first batch of a new one
 	Writes  []Write
 	Events  []Event // one that is there already, sent again, changes nothing
+	Erase   *Erasure
+	Log     *Access // a line of the access log that is kept with the rest
 }
 
 // Commit keeps a batch computed from the given revision and returns the new
@@ -255,6 +257,16 @@ func commitIn(ctx context.Context, tx *sql.Tx, academy string, revision int64, b
 	if b.Summary != "" {
 		if err := keepEdit(ctx, tx, academy, *edit, b); err != nil {
 			return fmt.Errorf("keeping the edit %q: %w", b.Summary, err)
+		}
+	}
+	if b.Erase != nil {
+		if err := erase(ctx, tx, academy, revision+1, *b.Erase); err != nil {
+			return err
+		}
+	}
+	if b.Log != nil {
+		if err := logAccess(ctx, tx, academy, *b.Log); err != nil {
+			return err
 		}
 	}
 	if b.Undoes != "" {

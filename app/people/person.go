@@ -139,7 +139,7 @@ func (a *Service) Person(ctx context.Context, u state.User, id string) (PersonPa
 
 // logReading keeps that somebody read a health note: once an hour is enough to know it.
 func (a *Service) logReading(ctx context.Context, u state.User, name string) error {
-	return a.Store.LogAccessOnce(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: "Read the health note on " + name, Address: u.Address}, time.Hour)
+	return a.Store.LogAccessOnce(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: store.ReadHealthNote + name, Address: u.Address}, time.Hour)
 }
 
 func (f *snapshot) weeks(id string, on calendar.Day) []WeekCount {

@@ -67,43 +67,32 @@ func (a *Service) Data(ctx context.Context, u state.User, id string) (Data, erro
 	if d.Standing, err = json.Marshal(append(f.Standings(id)[:0:0], f.Standings(id)...)); err != nil {
 		return d, err
 	}
-	return d, a.Store.LogAccess(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: "Exported everything recorded of " + p.Name, Address: u.Address})
+	return d, a.Store.LogAccess(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: store.ExportedPerson + p.Name, Address: u.Address})
 }
 
 // Erase takes somebody out for good: their record, notes, accounts and letters go, and what happened stays as counts that point to
-// nobody. It cannot be undone.
+// nobody. It is one act, done whole or not at all, and cannot be undone.
 func (a *Service) Erase(ctx context.Context, u state.User, id, name string) error {
-	f, err := state.Known[snapshot](ctx, a.State, u.Academy)
-	if err != nil {
-		return err
-	}
-	p, ok := f.Written(id)
-	switch {
-	case !ok:
-		return state.NotFound("person", id)
-	case p.Name != name:
-		return state.Invalid("name", "write %q as it stands there: this cannot be undone", p.Name)
-	case p.Coach != nil:
-		return state.Invalid("name", "%s is a coach: say first that they are none any more, so that their classes are given to others", p.Name)
-	case id == u.Person:
-		return state.Invalid("name", "this is you: another head instructor erases you")
-	}
-	var emails []string
-	accounts, _, err := a.Store.Accounts(ctx, u.Academy)
-	if err != nil {
-		return err
-	}
-	for _, x := range accounts {
-		if x.Person == id && x.Email != "" {
-			emails = append(emails, x.Email)
+	nobody := academy.GonePrefix + store.NewID()[24:]
+	_, err := state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+		p, ok := f.Written(id)
+		switch {
+		case !ok:
+			return state.NotFound("person", id)
+		case p.Name != name:
+			return state.Invalid("name", "write %q as it stands there: this cannot be undone", p.Name)
+		case p.Coach != nil:
+			return state.Invalid("name", "%s is a coach: say first that they are none any more, so that their classes are given to others", p.Name)
+		case id == u.Person:
+			return state.Invalid("name", "this is you: another head instructor erases you")
 		}
-	}
-	if p.Email != "" {
-		emails = append(emails, p.Email)
-	}
-	ids := append([]string{id}, p.Merged...)
-	_, err = state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+		emails, err := a.addressesOf(ctx, f, p)
+		if err != nil {
+			return err
+		}
 		b.Summary = "Erased somebody"
+		b.Erase = &store.Erasure{IDs: append([]string{id}, p.Merged...), Name: p.Name, Nobody: nobody, Emails: emails}
+		b.Log = &store.Access{At: b.At, Account: u.Account, Who: u.Name, What: "Erased somebody", Address: u.Address}
 		for _, other := range f.AsWritten() {
 			if i := slices.Index(other.NeverWith, id); i >= 0 && other.ID != id {
 				other.NeverWith = slices.Delete(slices.Clone(other.NeverWith), i, i+1)
@@ -123,13 +112,32 @@ func (a *Service) Erase(ctx context.Context, u state.User, id, name string) erro
 		}
 		return b.Put(documents.Person, id, nil)
 	})
+	return err
+}
+
+// addressesOf lists the addresses that are somebody's alone: a family may share one.
+func (a *Service) addressesOf(ctx context.Context, f *snapshot, p academy.Person) ([]string, error) {
+	accounts, _, err := a.Store.Accounts(ctx, f.Academy)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	if err := a.Store.Erase(ctx, u.Academy, ids, p.Name, academy.GonePrefix+store.NewID()[24:], emails); err != nil {
-		return err
+	emails, others := []string{p.Email}, map[string]bool{"": true}
+	for _, x := range accounts {
+		if x.Person == p.ID {
+			emails = append(emails, x.Email)
+		} else {
+			others[x.Email] = true
+		}
 	}
-	return a.Store.LogAccess(ctx, u.Academy, store.Access{At: a.Now().UTC(), Account: u.Account, Who: u.Name, What: "Erased somebody", Address: u.Address})
+	for _, other := range f.AsWritten() {
+		if other.ID != p.ID {
+			others[other.Email] = true
+		}
+		if other.ID != p.ID && other.Guardian != nil {
+			others[other.Guardian.Email] = true
+		}
+	}
+	return slices.DeleteFunc(emails, func(to string) bool { return others[to] }), nil
 }
 
 // Forget deletes notes and the notes of ended holds that are older than each academy keeps them.
