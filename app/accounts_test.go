@@ -333,6 +333,63 @@ func TestSessionsEnd(t *testing.T) {
 	}
 }
 
+// A clock that was set back keeps nobody out.
+func TestAClockSetBackLocksNobodyOut(t *testing.T) {
+	a, at := clockwork(t)
+	ctx := t.Context()
+	for range 30 {
+		_, err := a.Accounts.SignIn(ctx, accounts.Try{Name: "oren", Password: "guess", Address: "10.0.0.1"})
+		require.Error(t, err)
+	}
+	*at = at.Add(-24 * time.Hour)
+	_, err := a.Accounts.SignIn(ctx, accounts.Try{Name: "oren", Password: testkit.Password, Address: "10.0.0.1"})
+	require.NoError(t, err)
+	*at = at.Add(24*time.Hour - 30*time.Second) // another server's clock, half a minute behind
+	_, err = a.Accounts.SignIn(ctx, accounts.Try{Name: "oren", Password: testkit.Password, Address: "10.0.0.1"})
+	var wait *state.RateLimitError
+	require.ErrorAs(t, err, &wait, "what was tried a moment ago counts still")
+	assert.LessOrEqual(t, wait.Wait, 15*time.Minute)
+}
+
+// Where letters to an account go is a way in: whoever had them until now is told when it changes.
+func TestTheOldAddressIsTold(t *testing.T) {
+	a, _ := clockwork(t)
+	ctx := t.Context()
+	ines := enter(t, a, "ines", testkit.Password).User
+	id := writeTo(t, a, ines, "tomas", "tomas@example.net")
+	moved := func(to string) (n int) {
+		letters, err := a.State.Store.Letters(ctx, "lantern-street", 100)
+		require.NoError(t, err)
+		for _, l := range letters {
+			if l.To == to && l.Subject == "Letters go to another address" {
+				assert.Contains(t, l.Body, "Ines Falk")
+				n++
+			}
+		}
+		return n
+	}
+	assert.Zero(t, moved("tomas@example.net"))
+	wish := accounts.Wish{Person: "tomas-reyl", Roles: []state.Role{state.Coach}, Email: "TOMAS@example.net"}
+	require.NoError(t, a.Accounts.Change(ctx, ines, id, wish, false))
+	assert.Zero(t, moved("tomas@example.net"), "the same address")
+	wish.Email = "else@example.net"
+	require.NoError(t, a.Accounts.Change(ctx, ines, id, wish, false))
+	assert.Equal(t, 1, moved("TOMAS@example.net"))
+	// And where the account has none of its own, so that the person's counts.
+	wish.Email = ""
+	page := personPage(t, a, ines, "tomas-reyl")
+	page.Fields.Email = "at-home@example.net"
+	_, err := a.People.Save(ctx, ines, "tomas-reyl", *page.Fields, page.Version)
+	require.NoError(t, err)
+	require.NoError(t, a.Accounts.Change(ctx, ines, id, wish, false))
+	assert.Equal(t, 1, moved("else@example.net"))
+	page = personPage(t, a, ines, "tomas-reyl")
+	page.Fields.Email = "new@example.net"
+	_, err = a.People.Save(ctx, ines, "tomas-reyl", *page.Fields, page.Version)
+	require.NoError(t, err)
+	assert.Equal(t, 1, moved("at-home@example.net"))
+}
+
 // Somebody far away who guesses keeps the owner out of no browser they know, and of a new one for a minute at most.
 func TestNobodyIsLockedOutByOthers(t *testing.T) {
 	a, at := clockwork(t)

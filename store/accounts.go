@@ -4,11 +4,8 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"slices"
 	"strings"
 	"time"
-
-	"github.com/go-sql-driver/mysql"
 )
 
 // Account is somebody who can sign in. It belongs to one academy.
@@ -49,30 +46,6 @@ func parts(list string) []string {
 		return nil
 	}
 	return strings.Split(list, ",")
-}
-
-// AddAccount keeps a new account, or says ErrTaken.
-func (s *Store) AddAccount(ctx context.Context, a Account, at time.Time) error {
-	_, err := s.exec(ctx, `INSERT INTO account (id, academy, sign_in, password, roles, person, wards, email, created_at) VALUES (?,?,?,?,?,?,?,?,?)`,
-		a.ID, a.Academy, a.SignIn, a.Password, strings.Join(a.Roles, ","), a.Person, strings.Join(a.Wards, ","), a.Email, at)
-	var refused *mysql.MySQLError
-	if errors.As(err, &refused) && refused.Number == 1062 {
-		return ErrTaken
-	}
-	return err
-}
-
-// ChangeAccount keeps an account's roles, address, person, wards, and whether it is closed.
-func (s *Store) ChangeAccount(ctx context.Context, a Account) error {
-	_, err := s.exec(ctx, `UPDATE account SET roles = ?, person = ?, wards = ?, email = ?, closed_at = ? WHERE id = ? AND academy = ?`,
-		strings.Join(a.Roles, ","), a.Person, strings.Join(a.Wards, ","), a.Email, a.Closed, a.ID, a.Academy)
-	return err
-}
-
-// SetPassword keeps a new password's hash.
-func (s *Store) SetPassword(ctx context.Context, id, hash string) error {
-	_, err := s.exec(ctx, `UPDATE account SET password = ? WHERE id = ?`, hash, id)
-	return err
 }
 
 // AccountBySignIn finds an account by the name it signs in with, or ErrMissing.
@@ -121,8 +94,11 @@ type Tries struct {
 	Last  time.Time
 }
 
+// clocksDiffer is how far the clocks of two servers may be apart.
+const clocksDiffer = time.Minute
+
 // BeginSignIn counts a try to sign in, and says how many there were since a time. device is empty for one that is not
-// known. The try is written first and counted then, so of several at once no two see the same number of tries before them.
+// known. Tries of a time to come are none: the clock was set back since. The try is written first and counted then, so of several at once no two see the same number of tries before them.
 func (s *Store) BeginSignIn(ctx context.Context, signIn, address, device string, at, since time.Time) (Attempt, error) {
 	a := Attempt{ID: NewID()}
 	if _, err := s.exec(ctx, `INSERT INTO sign_in_failure (id, sign_in, address, device, at, settled) VALUES (?,?,?,?,?,FALSE)`, a.ID, signIn, address, device, at); err != nil {
@@ -138,7 +114,7 @@ func (s *Store) BeginSignIn(ctx context.Context, signIn, address, device string,
 		{&a.OfAddress, `address = ? AND device = ''`, []any{address}},
 	} {
 		var last sql.NullTime
-		if err := s.DB.QueryRowContext(ctx, `SELECT COUNT(*), MAX(IF(id = ?, NULL, at)) FROM sign_in_failure WHERE at >= ? AND `+x.where, append([]any{a.ID, since}, x.args...)...).Scan(&x.to.Count, &last); err != nil {
+		if err := s.DB.QueryRowContext(ctx, `SELECT COUNT(*), MAX(IF(id = ?, NULL, at)) FROM sign_in_failure WHERE at >= ? AND at <= ? AND `+x.where, append([]any{a.ID, since, at.Add(clocksDiffer)}, x.args...)...).Scan(&x.to.Count, &last); err != nil {
 			return a, err
 		}
 		x.to.Last = last.Time
@@ -172,12 +148,6 @@ func (s *Store) KnowsDevice(ctx context.Context, signIn, hash string) (bool, err
 // KeepDevice remembers a browser somebody signed in with.
 func (s *Store) KeepDevice(ctx context.Context, account, hash string, at time.Time) error {
 	_, err := s.exec(ctx, `INSERT INTO known_device (account, hash, seen_at) VALUES (?,?,?) ON DUPLICATE KEY UPDATE seen_at = VALUES(seen_at)`, account, hash, at)
-	return err
-}
-
-// ForgetDevices makes every browser of an account an unknown one.
-func (s *Store) ForgetDevices(ctx context.Context, account string) error {
-	_, err := s.exec(ctx, `DELETE FROM known_device WHERE account = ?`, account)
 	return err
 }
 
@@ -222,28 +192,12 @@ func (s *Store) Sessions(ctx context.Context, account string, since time.Time) (
 	return all, err
 }
 
-// EndSessions ends one session of an account, or all but one: those that are named by only, or by except, or all of them.
-func (s *Store) EndSessions(ctx context.Context, account, only, except string) error {
-	_, err := s.exec(ctx, `DELETE FROM signed_in WHERE account = ? AND ? IN ('', id) AND id <> ?`, account, only, except)
-	return err
-}
-
 // Kinds of links.
 const (
 	SetupLink  = "setup"  // the first page of an installation nobody can sign in to
 	InviteLink = "invite" // the first password
 	ResetLink  = "reset"  // another password
 )
-
-// AddLink keeps what opens something once, until a time. Of one kind and account the last one alone counts.
-func (s *Store) AddLink(ctx context.Context, hash, kind, account string, until, now time.Time) error {
-	of := sql.NullString{String: account, Valid: account != ""}
-	if _, err := s.exec(ctx, `DELETE FROM account_link WHERE kind = ? AND account <=> ? OR expires_at < ?`, kind, of, now); err != nil {
-		return err
-	}
-	_, err := s.exec(ctx, `INSERT INTO account_link (hash, kind, account, expires_at) VALUES (?,?,?,?)`, hash, kind, of, until)
-	return err
-}
 
 // Link finds what a link opens: its kind, and of which account; ErrMissing when it was used or is too old.
 func (s *Store) Link(ctx context.Context, hash string, now time.Time) (kind, account string, err error) {
@@ -252,37 +206,6 @@ func (s *Store) Link(ctx context.Context, hash string, now time.Time) (kind, acc
 		err = ErrMissing
 	}
 	return kind, account, err
-}
-
-// UseLink uses a link up: of several who try at once, one does.
-func (s *Store) UseLink(ctx context.Context, hash string, now time.Time) error {
-	done, err := s.exec(ctx, `DELETE FROM account_link WHERE hash = ? AND expires_at >= ?`, hash, now)
-	if err != nil {
-		return err
-	}
-	if n, err := done.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, ErrMissing)
-	}
-	return nil
-}
-
-// SetSecondFactor keeps the secret of a second factor; since is nil until it is confirmed. Recovery codes are the hashes
-// of those that go with it.
-func (s *Store) SetSecondFactor(ctx context.Context, account, secret string, since *time.Time, recovery []string) error {
-	return s.transact(ctx, func(tx *sql.Tx) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE account SET totp_secret = ?, totp_since = ?, totp_step = 0 WHERE id = ?`, secret, since, account); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM recovery_code WHERE account = ?`, account); err != nil {
-			return err
-		}
-		for _, hash := range recovery {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO recovery_code (account, hash) VALUES (?,?)`, account, hash); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
 }
 
 // UseStep uses up a code of the second factor: none counts twice, nor an older one after it.
@@ -318,16 +241,6 @@ type Access struct {
 	What, Address string
 }
 
-// LogAccess adds a line.
-func (s *Store) LogAccess(ctx context.Context, academy string, x Access) error {
-	return s.transact(ctx, func(tx *sql.Tx) error { return logAccess(ctx, tx, academy, x) })
-}
-
-func logAccess(ctx context.Context, tx *sql.Tx, academy string, x Access) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO access_log (academy, id, at, account, who, what, address) VALUES (?,?,?,?,?,?,?)`, academy, NewID(), x.At, x.Account, x.Who, x.What, x.Address)
-	return err
-}
-
 // LogAccessOnce adds a line unless the same was logged within a time.
 func (s *Store) LogAccessOnce(ctx context.Context, academy string, x Access, within time.Duration) error {
 	n := 0
@@ -336,26 +249,6 @@ func (s *Store) LogAccessOnce(ctx context.Context, academy string, x Access, wit
 		return err
 	}
 	return s.LogAccess(ctx, academy, x)
-}
-
-// MoveAccounts gives the accounts of one person to another, and a guardian's page with them.
-func (s *Store) MoveAccounts(ctx context.Context, academy, from, to string) error {
-	if _, err := s.exec(ctx, `UPDATE account SET person = ? WHERE academy = ? AND person = ?`, to, academy, from); err != nil {
-		return err
-	}
-	all, _, err := s.Accounts(ctx, academy)
-	if err != nil {
-		return err
-	}
-	for _, a := range all {
-		if i := slices.Index(a.Wards, from); i >= 0 {
-			a.Wards[i] = to
-			if err := s.ChangeAccount(ctx, a); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
 }
 
 // AccessLog lists an academy's lines, newest first.
@@ -368,9 +261,4 @@ func (s *Store) AccessLog(ctx context.Context, academy string, limit int) ([]Acc
 		return err
 	})
 	return all, err
-}
-
-// AddLetter writes one letter that tells of no change of records.
-func (s *Store) AddLetter(ctx context.Context, academy string, l Letter) error {
-	return s.transact(ctx, func(tx *sql.Tx) error { return insertLetters(ctx, tx, academy, []Letter{l}) })
 }

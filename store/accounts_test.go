@@ -2,7 +2,9 @@ package store_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -21,7 +23,7 @@ func account(t *testing.T, s *store.Store, id string, more ...func(*store.Accoun
 	for _, m := range more {
 		m(&a)
 	}
-	require.NoError(t, s.AddAccount(t.Context(), a, at))
+	require.NoError(t, s.Act(t.Context(), a.Academy, func(act *store.Act) error { return act.AddAccount(a, at) }))
 	got, err := s.AccountByID(t.Context(), id)
 	require.NoError(t, err)
 	return got
@@ -39,8 +41,8 @@ func TestAnAccountComesBackAsItWasKept(t *testing.T) {
 	some, err = s.AnyAccount(t.Context())
 	require.NoError(t, err)
 	assert.True(t, some)
-	assert.Error(t, s.AddAccount(t.Context(), store.Account{ID: "sol2", Academy: "hall", SignIn: "sol"}, at), "a name to sign in by is one's own")
-	require.NoError(t, s.AddAccount(t.Context(), store.Account{ID: "far", Academy: "other", SignIn: "far"}, at))
+	assert.Error(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.AddAccount(store.Account{ID: "sol2", SignIn: "sol"}, at) }), "a name to sign in by is one's own")
+	require.NoError(t, s.Act(t.Context(), "other", func(a *store.Act) error { return a.AddAccount(store.Account{ID: "far", SignIn: "far"}, at) }))
 	all, seen, err := s.Accounts(t.Context(), "hall")
 	require.NoError(t, err)
 	require.Len(t, all, 1, "another academy's are its own")
@@ -48,8 +50,8 @@ func TestAnAccountComesBackAsItWasKept(t *testing.T) {
 	sol.Roles, sol.Email = []string{"desk"}, ""
 	closed := at.Add(time.Hour)
 	sol.Closed = &closed
-	require.NoError(t, s.ChangeAccount(t.Context(), sol))
-	require.NoError(t, s.SetPassword(t.Context(), "sol", "another"))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.ChangeAccount(sol, "head") }))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.SetPassword("sol", "another") }))
 	got, err := s.AccountBySignIn(t.Context(), "sol")
 	require.NoError(t, err)
 	assert.Equal(t, []any{[]string{"desk"}, "", "another", true}, []any{got.Roles, got.Email, got.Password, got.Closed != nil})
@@ -121,13 +123,13 @@ func TestWhereSomebodyIsSignedIn(t *testing.T) {
 		ids = append(ids, x.ID)
 	}
 	assert.Equal(t, []string{"phone", "old"}, ids, "the last used first; what nobody used since is forgotten")
-	require.NoError(t, s.EndSessions(t.Context(), "sol", "", "phone"))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.EndSessions("sol", "", "phone") }))
 	_, _, err = s.Session(t.Context(), "old")
 	assert.ErrorIs(t, err, store.ErrMissing, "all but the one at hand")
-	require.NoError(t, s.EndSessions(t.Context(), "hana", "", ""))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.EndSessions("hana", "", "") }))
 	_, _, err = s.Session(t.Context(), "phone")
 	assert.NoError(t, err, "nobody ends another one's")
-	require.NoError(t, s.EndSessions(t.Context(), "sol", "phone", ""))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.EndSessions("sol", "phone", "") }))
 	_, _, err = s.Session(t.Context(), "phone")
 	assert.ErrorIs(t, err, store.ErrMissing)
 }
@@ -146,16 +148,16 @@ func TestKnownDevices(t *testing.T) {
 	}
 	assert.True(t, knows("sol", "laptop"))
 	assert.False(t, knows("hana", "laptop"), "a device is known to one account")
-	require.NoError(t, s.ForgetDevices(t.Context(), "sol"))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.ForgetDevices("sol") }))
 	assert.False(t, knows("sol", "laptop"))
 }
 
 func TestALinkOpensOnceAndTheLastOneAlone(t *testing.T) {
 	s := twoAcademies(t)
 	account(t, s, "sol")
-	require.NoError(t, s.AddLink(t.Context(), "first", store.InviteLink, "sol", at.Add(time.Hour), at))
-	require.NoError(t, s.AddLink(t.Context(), "second", store.InviteLink, "sol", at.Add(time.Hour), at))
-	require.NoError(t, s.AddLink(t.Context(), "setup", store.SetupLink, "", at.Add(time.Hour), at))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.AddLink("first", store.InviteLink, "sol", at.Add(time.Hour), at) }))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.AddLink("second", store.InviteLink, "sol", at.Add(time.Hour), at) }))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.AddLink("setup", store.SetupLink, "", at.Add(time.Hour), at) }))
 	_, _, err := s.Link(t.Context(), "first", at)
 	assert.ErrorIs(t, err, store.ErrMissing, "the last invitation alone counts")
 	kind, of, err := s.Link(t.Context(), "second", at)
@@ -170,7 +172,7 @@ func TestALinkOpensOnceAndTheLastOneAlone(t *testing.T) {
 	var opened atomic.Int32
 	for range 10 {
 		wg.Go(func() {
-			if s.UseLink(context.Background(), "second", at) == nil {
+			if s.Act(context.Background(), "hall", func(a *store.Act) error { return a.UseLink("second", at) }) == nil {
 				opened.Add(1)
 			}
 		})
@@ -182,12 +184,12 @@ func TestALinkOpensOnceAndTheLastOneAlone(t *testing.T) {
 func TestTheSecondFactor(t *testing.T) {
 	s := twoAcademies(t)
 	account(t, s, "sol")
-	require.NoError(t, s.SetSecondFactor(t.Context(), "sol", "secret", nil, []string{"one", "two"}))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.SetSecondFactor("sol", "secret", nil, []string{"one", "two"}) }))
 	a, err := s.AccountByID(t.Context(), "sol")
 	require.NoError(t, err)
 	assert.Equal(t, "secret", a.Secret)
 	assert.Nil(t, a.Since, "not asked for before it is confirmed")
-	require.NoError(t, s.SetSecondFactor(t.Context(), "sol", "secret", &at, []string{"three", "four"}))
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.SetSecondFactor("sol", "secret", &at, []string{"three", "four"}) }))
 	used := func(step int64) bool {
 		ok, err := s.UseStep(t.Context(), "sol", step)
 		require.NoError(t, err)
@@ -323,4 +325,52 @@ func TestCalendarAddresses(t *testing.T) {
 	require.NoError(t, s.RevokeFeed(t.Context(), "hall", "coach", "sol"))
 	_, err = s.FeedByToken(t.Context(), "t2")
 	assert.ErrorIs(t, err, store.ErrMissing)
+}
+
+// Of two heads who demote each other at once, on two servers, one stays.
+func TestTheLastHeadStays(t *testing.T) {
+	s := twoAcademies(t)
+	other := store.New(s.DB)
+	head := func(a *store.Account) { a.Roles = []string{"head"} }
+	a, b := account(t, s, "a", head), account(t, s, "b", head)
+	for round := range 30 {
+		var wg sync.WaitGroup
+		errs := make([]error, 2)
+		for i, x := range []store.Account{a, b} {
+			x.Roles = []string{"coach"}
+			wg.Go(func() {
+				errs[i] = []*store.Store{s, other}[i].Act(context.Background(), "hall", func(act *store.Act) error { return act.ChangeAccount(x, "head") })
+			})
+		}
+		wg.Wait()
+		heads := 0
+		all, _, err := s.Accounts(t.Context(), "hall")
+		require.NoError(t, err)
+		for _, x := range all {
+			if slices.Contains(x.Roles, "head") {
+				heads++
+			}
+		}
+		require.Equal(t, 1, heads, "round %d: %v", round, errs)
+		for _, x := range []store.Account{a, b} {
+			require.NoError(t, s.Act(t.Context(), "hall", func(act *store.Act) error { return act.ChangeAccount(x, "head") }))
+		}
+	}
+}
+
+// What is done to accounts is done whole: a link is not used up by what fails after it.
+func TestAnActIsWhole(t *testing.T) {
+	s := twoAcademies(t)
+	account(t, s, "sol")
+	require.NoError(t, s.Act(t.Context(), "hall", func(a *store.Act) error { return a.AddLink("link", store.ResetLink, "sol", at.Add(time.Hour), at) }))
+	broken := errors.New("the program ends here")
+	assert.ErrorIs(t, s.Act(t.Context(), "hall", func(a *store.Act) error {
+		return errors.Join(a.UseLink("link", at), a.SetPassword("sol", "new"), broken)
+	}), broken)
+	_, of, err := s.Link(t.Context(), "link", at)
+	require.NoError(t, err)
+	assert.Equal(t, "sol", of)
+	got, err := s.AccountByID(t.Context(), "sol")
+	require.NoError(t, err)
+	assert.Equal(t, "hash", got.Password)
 }

@@ -206,7 +206,7 @@ type Batch struct {
 	Writes  []Write
 	Events  []Event // one that is there already, sent again, changes nothing
 	Erase   *Erasure
-	Log     *Access // a line of the access log that is kept with the rest
+	Also    func(*Act) error // what is done to accounts with the rest; it may run again
 }
 
 // Commit keeps a batch computed from the given revision and returns the new
@@ -264,8 +264,8 @@ func commitIn(ctx context.Context, tx *sql.Tx, academy string, revision int64, b
 			return err
 		}
 	}
-	if b.Log != nil {
-		if err := logAccess(ctx, tx, academy, *b.Log); err != nil {
+	if b.Also != nil {
+		if err := b.Also(&Act{ctx, tx, academy}); err != nil {
 			return err
 		}
 	}

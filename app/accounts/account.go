@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"vereda/app/state"
+	"vereda/store"
 )
 
 // Place is one place somebody is signed in at.
@@ -68,13 +69,19 @@ func (a *Service) ChangePassword(ctx context.Context, u state.User, now, passwor
 	if err != nil {
 		return err
 	}
-	if err := a.Store.SetPassword(ctx, account.ID, hash); err != nil {
+	letter, err := a.told(ctx, account, u.Name, "Password changed")
+	if err != nil {
 		return err
 	}
-	if err := a.Store.EndSessions(ctx, account.ID, "", u.Session); err != nil {
-		return err
-	}
-	return a.logAndTell(ctx, account, u.Name, "Password changed", u.Address)
+	return a.act(ctx, account.Academy, func(act *store.Act) error {
+		if err := act.SetPassword(account.ID, hash); err != nil {
+			return err
+		}
+		if err := act.EndSessions(account.ID, "", u.Session); err != nil {
+			return err
+		}
+		return act.Log(a.line(account, u.Name, "Password changed", u.Address))
+	}, letter)
 }
 
 // EndSessions signs somebody out: at one place, or everywhere but here.
@@ -82,9 +89,6 @@ func (a *Service) EndSessions(ctx context.Context, u state.User, only string) er
 	except := u.Session
 	if only != "" {
 		except = ""
-	}
-	if err := a.Store.EndSessions(ctx, u.Account, only, except); err != nil {
-		return err
 	}
 	account, err := a.Store.AccountByID(ctx, u.Account)
 	if err != nil {
@@ -94,7 +98,12 @@ func (a *Service) EndSessions(ctx context.Context, u state.User, only string) er
 	if only != "" {
 		what = "Signed out at another place"
 	}
-	return a.log(ctx, account, u.Name, what, u.Address)
+	return a.act(ctx, account.Academy, func(act *store.Act) error {
+		if err := act.EndSessions(u.Account, only, except); err != nil {
+			return err
+		}
+		return act.Log(a.line(account, u.Name, what, u.Address))
+	})
 }
 
 // roles reads roles, in the order of what they may do, each once.

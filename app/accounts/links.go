@@ -33,7 +33,9 @@ func errLink() error {
 // BeginSetup makes the address of the first page of an installation nobody can sign in to, and gives its secret.
 func (a *Service) BeginSetup(ctx context.Context) (string, error) {
 	token, now := newToken(), a.Now().UTC()
-	return token, a.Store.AddLink(ctx, hashOf(token), store.SetupLink, "", now.Add(setupFor), now)
+	return token, a.Store.Act(ctx, "", func(act *store.Act) error {
+		return act.AddLink(hashOf(token), store.SetupLink, "", now.Add(setupFor), now)
+	})
 }
 
 // Opened is what an address is for.
@@ -113,26 +115,31 @@ func (a *Service) UseLink(ctx context.Context, token string, try Try) (Entered, 
 	if err != nil {
 		return Entered{}, err
 	}
-	if err := a.Store.UseLink(ctx, hashOf(token), now); errors.Is(err, store.ErrMissing) {
+	what := "Accepted the invitation"
+	var letter *store.Letter
+	if kind == store.ResetLink || account.Password != "" {
+		what = "Set another password by letter"
+		if letter, err = a.told(ctx, account, u.Name, "Password changed"); err != nil {
+			return Entered{}, err
+		}
+	}
+	err = a.act(ctx, account.Academy, func(act *store.Act) error {
+		if err := act.UseLink(hashOf(token), now); err != nil {
+			return err
+		}
+		if err := act.SetPassword(account.ID, hash); err != nil {
+			return err
+		}
+		return errors.Join(act.EndSessions(account.ID, "", ""), act.ForgetDevices(account.ID))
+	}, letter)
+	if errors.Is(err, store.ErrMissing) {
 		return Entered{}, errLink()
-	} else if err != nil {
-		return Entered{}, err
 	}
-	if err := a.Store.SetPassword(ctx, account.ID, hash); err != nil {
-		return Entered{}, err
-	}
-	if err := errors.Join(a.Store.EndSessions(ctx, account.ID, "", ""), a.Store.ForgetDevices(ctx, account.ID)); err != nil {
+	if err != nil {
 		return Entered{}, err
 	}
 	try.Device = ""
-	if kind != store.ResetLink {
-		return a.enter(ctx, account, try, "Accepted the invitation")
-	}
-	in, err := a.enter(ctx, account, try, "Set another password by letter")
-	if err != nil {
-		return in, err
-	}
-	return in, a.tell(ctx, account, in.User.Name, "Password changed")
+	return a.enter(ctx, account, try, what)
 }
 
 // First is what the first page asks.
@@ -189,22 +196,23 @@ func (a *Service) Setup(ctx context.Context, token string, first First, try Try)
 		return false
 	})
 	person := documents.FreeID(library.Identifier(first.Name), "head", func(string) bool { return false })
-	if err := a.Store.UseLink(ctx, hashOf(token), now); errors.Is(err, store.ErrMissing) {
-		return Entered{}, errLink()
-	} else if err != nil {
-		return Entered{}, err
-	}
 	c := &state.Change{}
 	c.Create, c.By, c.At, c.Summary = first.Academy, person, now, say.F("Began %s", first.Academy)
 	settings := academy.Settings{Zone: first.Zone, WeekStart: first.WeekStart, Gates: safety.UsualGates()}
 	if err := errors.Join(c.Put(documents.Settings, "settings", settings), c.Put(documents.Person, person, academy.Person{ID: person, Name: first.Name, Joined: state.DayIn(now, first.Zone)})); err != nil {
 		return Entered{}, err
 	}
-	if _, err := a.Store.Commit(ctx, id, 0, c.Batch); err != nil {
-		return Entered{}, err
-	}
 	account := store.Account{ID: store.NewID(), Academy: id, SignIn: signIn, Password: hash, Roles: []string{string(state.Head), string(state.Coach)}, Person: person}
-	if err := a.Store.AddAccount(ctx, account, now); err != nil {
+	c.Also = func(act *store.Act) error {
+		if err := act.UseLink(hashOf(token), now); err != nil {
+			return err
+		}
+		return act.AddAccount(account, now)
+	}
+	switch _, err := a.Store.Commit(ctx, id, 0, c.Batch); {
+	case errors.Is(err, store.ErrMissing):
+		return Entered{}, errLink()
+	case err != nil:
 		return Entered{}, err
 	}
 	return a.enter(ctx, account, try, "Began the academy")
@@ -249,13 +257,13 @@ func (a *Service) Forgotten(ctx context.Context, name, address string) error {
 		return err
 	}
 	token := newToken()
-	if err := a.Store.AddLink(ctx, hashOf(token), store.ResetLink, account.ID, now.Add(resetFor), now); err != nil {
-		return err
-	}
-	if err := a.log(ctx, account, name, "Requested another password", address); err != nil {
-		return err
-	}
-	return a.write(ctx, account, to, "Another password", say.F("Somebody, probably you, asked for another password for %q.\n\nSet it here, within an hour:\n%s\n\nIf it was not you, nothing needs to be done: the old password stays.\n", account.SignIn, a.address(token)))
+	letter := a.letter(account, to, "Another password", say.F("Somebody, probably you, asked for another password for %q.\n\nSet it here, within an hour:\n%s\n\nIf it was not you, nothing needs to be done: the old password stays.\n", account.SignIn, a.address(token)))
+	return a.act(ctx, account.Academy, func(act *store.Act) error {
+		if err := act.AddLink(hashOf(token), store.ResetLink, account.ID, now.Add(resetFor), now); err != nil {
+			return err
+		}
+		return act.Log(a.line(account, name, "Requested another password", address))
+	}, letter)
 }
 
 // addressee is where letters to an account go, and the language its person would rather read.
@@ -274,31 +282,20 @@ func (a *Service) reach(ctx context.Context, account store.Account) (addressee, 
 	return addressee{cmp.Or(account.Email, p.Email), say.Asked(p.Language)}, nil
 }
 
-// logAndTell writes down that what opens an account was changed, and tells its owner by letter, where there is an address: whoever did not do it
-// themselves hears of it at once.
-func (a *Service) logAndTell(ctx context.Context, account store.Account, who string, what say.Sentence, address string) error {
-	if err := a.log(ctx, account, who, what.In(say.English), address); err != nil {
-		return err
-	}
-	return a.tell(ctx, account, who, what)
-}
-
-func (a *Service) tell(ctx context.Context, account store.Account, who string, what say.Sentence) error {
+// told is the letter that tells an account's owner what was changed of what opens it; nil where there is no address: whoever did
+// not do it themselves hears of it at once.
+func (a *Service) told(ctx context.Context, account store.Account, who string, what say.Sentence) (*store.Letter, error) {
 	to, err := a.reach(ctx, account)
 	if err != nil || to.address == "" {
-		return err
+		return nil, err
 	}
-	return a.write(ctx, account, to, what, say.F("For the account %q: %s, by %s.\n\nIf that was you, nothing needs to be done. If it was not, ask for another password at\n%s\nand tell your head instructor.\n",
-		account.SignIn, what.Lower(), who, a.URL))
+	return a.letter(account, to, what, say.F("For the account %q: %s, by %s.\n\nIf that was you, nothing needs to be done. If it was not, ask for another password at\n%s\nand tell your head instructor.\n",
+		account.SignIn, what.Lower(), who, a.URL)), nil
 }
 
 // address is what opens a link: the secret stands behind a #, so that no server writes it into its log.
 func (a *Service) address(token string) string { return a.URL + "/link#" + token }
 
-func (a *Service) write(ctx context.Context, account store.Account, to addressee, subject, text say.Sentence) error {
-	err := a.Store.AddLetter(ctx, account.Academy, store.Letter{ID: store.NewID(), Academy: account.Academy, To: to.address, Subject: validation.Shorten(subject.In(to.in), 250), Body: text.In(to.in), Made: a.Now().UTC()})
-	if err == nil {
-		a.Outbox.Wake()
-	}
-	return err
+func (a *Service) letter(account store.Account, to addressee, subject, text say.Sentence) *store.Letter {
+	return &store.Letter{ID: store.NewID(), Academy: account.Academy, To: to.address, Subject: validation.Shorten(subject.In(to.in), 250), Body: text.In(to.in), Made: a.Now().UTC()}
 }

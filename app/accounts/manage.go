@@ -134,12 +134,11 @@ func (a *Service) Invite(ctx context.Context, u state.User, w Wish) (Invited, er
 		return Invited{}, err
 	}
 	account := store.Account{ID: store.NewID(), Academy: u.Academy, SignIn: signIn, Roles: all, Person: w.Person, Wards: w.Wards, Email: strings.TrimSpace(w.Email)}
-	if err := a.Store.AddAccount(ctx, account, a.Now().UTC()); errors.Is(err, store.ErrTaken) {
+	in, err := a.invite(ctx, u, account, func(act *store.Act) error { return act.AddAccount(account, a.Now().UTC()) })
+	if errors.Is(err, store.ErrTaken) {
 		return Invited{}, state.Invalid("sign_in", "%q is taken: choose another name", signIn)
-	} else if err != nil {
-		return Invited{}, err
 	}
-	return a.invite(ctx, u, account)
+	return in, err
 }
 
 // InviteAgain makes another address for an account: the one before it opens nothing any more.
@@ -151,30 +150,38 @@ func (a *Service) InviteAgain(ctx context.Context, u state.User, id string) (Inv
 	if account.Closed != nil {
 		return Invited{}, state.Invalid("id", "%s is closed: open it first", account.SignIn)
 	}
-	return a.invite(ctx, u, account)
+	return a.invite(ctx, u, account, func(*store.Act) error { return nil })
 }
 
-func (a *Service) invite(ctx context.Context, u state.User, account store.Account) (Invited, error) {
+// invite makes the address that opens an account, and whatever first does before.
+func (a *Service) invite(ctx context.Context, u state.User, account store.Account, first func(*store.Act) error) (Invited, error) {
 	token, now := newToken(), a.Now().UTC()
 	in := Invited{ID: account.ID, Address: a.address(token), Until: now.Add(inviteFor)}
-	if err := a.Store.AddLink(ctx, hashOf(token), store.InviteLink, account.ID, in.Until, now); err != nil {
-		return in, err
-	}
-	if err := a.log(ctx, account, u.Name, "Invited "+account.SignIn+" as "+strings.Join(account.Roles, ", "), u.Address); err != nil {
-		return in, err
-	}
 	to, err := a.reach(ctx, account)
-	if in.To = to.address; err != nil || in.To == "" {
-		return in, err
-	}
-	name, err := a.AcademyName(ctx, u)
 	if err != nil {
 		return in, err
 	}
-	return in, a.write(ctx, account, to, say.F("An account at %s", name), say.F("%s invites you to Vereda at %s. You sign in as %q.\n\nSet your password here, within three days:\n%s\n", u.Name, name, account.SignIn, in.Address))
+	var letter *store.Letter
+	if in.To = to.address; in.To != "" {
+		name, err := a.AcademyName(ctx, u)
+		if err != nil {
+			return in, err
+		}
+		letter = a.letter(account, to, say.F("An account at %s", name), say.F("%s invites you to Vereda at %s. You sign in as %q.\n\nSet your password here, within three days:\n%s\n", u.Name, name, account.SignIn, in.Address))
+	}
+	return in, a.act(ctx, account.Academy, func(act *store.Act) error {
+		if err := first(act); err != nil {
+			return err
+		}
+		if err := act.AddLink(hashOf(token), store.InviteLink, account.ID, in.Until, now); err != nil {
+			return err
+		}
+		return act.Log(a.line(account, u.Name, "Invited "+account.SignIn+" as "+strings.Join(account.Roles, ", "), u.Address))
+	}, letter)
 }
 
-// Change keeps what an account may do and whose it is; closed is whether it is shut.
+// Change keeps what an account may do and whose it is; closed is whether it is shut. Where letters to it go elsewhere from now on, who
+// had them until now is told: whoever reads the new address can set another password.
 func (a *Service) Change(ctx context.Context, u state.User, id string, w Wish, closed bool) error {
 	account, err := a.find(ctx, u, id)
 	if err != nil {
@@ -189,11 +196,7 @@ func (a *Service) Change(ctx context.Context, u state.User, id string, w Wish, c
 	if err != nil {
 		return err
 	}
-	if loses := closed || !slices.Contains(all, string(state.Head)); loses && slices.Contains(account.Roles, string(state.Head)) {
-		if err := a.anotherHead(ctx, u, id); err != nil {
-			return err
-		}
-	}
+	was := account
 	what := "Changed the account " + account.SignIn + ": " + strings.Join(all, ", ")
 	account.Roles, account.Person, account.Wards, account.Email = all, w.Person, w.Wards, strings.TrimSpace(w.Email)
 	switch now := a.Now().UTC(); {
@@ -202,29 +205,38 @@ func (a *Service) Change(ctx context.Context, u state.User, id string, w Wish, c
 	case !closed && account.Closed != nil:
 		account.Closed, what = nil, "Opened the account "+account.SignIn+" again"
 	}
-	if err := a.Store.ChangeAccount(ctx, account); err != nil {
-		return err
-	}
-	if closed {
-		if err := a.Store.EndSessions(ctx, account.ID, "", ""); err != nil {
-			return err
-		}
-	}
-	return a.log(ctx, account, u.Name, what, u.Address)
-}
-
-// anotherHead refuses what would leave the academy without a head instructor who can sign in.
-func (a *Service) anotherHead(ctx context.Context, u state.User, but string) error {
-	accounts, _, err := a.Store.Accounts(ctx, u.Academy)
+	letter, err := a.movedAway(ctx, u, was, account)
 	if err != nil {
 		return err
 	}
-	for _, x := range accounts {
-		if x.ID != but && x.Closed == nil && x.Password != "" && slices.Contains(x.Roles, string(state.Head)) {
-			return nil
+	err = a.act(ctx, u.Academy, func(act *store.Act) error {
+		if err := act.ChangeAccount(account, string(state.Head)); err != nil {
+			return err
 		}
+		if closed {
+			if err := act.EndSessions(account.ID, "", ""); err != nil {
+				return err
+			}
+		}
+		return act.Log(a.line(account, u.Name, what, u.Address))
+	}, letter)
+	if errors.Is(err, store.ErrLastHead) {
+		return state.Invalid("roles", "nobody else can sign in as head instructor: make somebody one first")
 	}
-	return state.Invalid("roles", "nobody else can sign in as head instructor: make somebody one first")
+	return err
+}
+
+// movedAway is the letter to where letters to an account went before it was changed; nil where they still go there.
+func (a *Service) movedAway(ctx context.Context, u state.User, was, is store.Account) (*store.Letter, error) {
+	before, err := a.reach(ctx, was)
+	if err != nil || before.address == "" {
+		return nil, err
+	}
+	after, err := a.reach(ctx, is)
+	if err != nil || strings.EqualFold(before.address, after.address) {
+		return nil, err
+	}
+	return a.letter(was, before, "Letters go to another address", say.F("Letters for the account %q, invitations and new passwords among them, go to another address from now on. It was changed by %s.\n\nIf you know of it, nothing needs to be done. If you do not, sign in at\n%s\nchange your password, and tell your head instructor.\n", was.SignIn, u.Name, a.URL)), nil
 }
 
 // SignOutEverywhere ends every session of an account.
@@ -233,10 +245,12 @@ func (a *Service) SignOutEverywhere(ctx context.Context, u state.User, id string
 	if err != nil {
 		return err
 	}
-	if err := a.Store.EndSessions(ctx, account.ID, "", ""); err != nil {
-		return err
-	}
-	return a.log(ctx, account, u.Name, "Signed "+account.SignIn+" out everywhere", u.Address)
+	return a.act(ctx, u.Academy, func(act *store.Act) error {
+		if err := act.EndSessions(account.ID, "", ""); err != nil {
+			return err
+		}
+		return act.Log(a.line(account, u.Name, "Signed "+account.SignIn+" out everywhere", u.Address))
+	})
 }
 
 // ResetSecondFactor removes somebody's second factor, who lost their phone and their recovery codes.
@@ -245,10 +259,7 @@ func (a *Service) ResetSecondFactor(ctx context.Context, u state.User, id string
 	if err != nil {
 		return err
 	}
-	if err := a.Store.SetSecondFactor(ctx, account.ID, "", nil, nil); err != nil {
-		return err
-	}
-	return a.logAndTell(ctx, account, u.Name, say.F("Removed the second factor of %s", account.SignIn), u.Address)
+	return a.setFactor(ctx, u, account, "", nil, nil, say.F("Removed the second factor of %s", account.SignIn))
 }
 
 func (a *Service) find(ctx context.Context, u state.User, id string) (store.Account, error) {

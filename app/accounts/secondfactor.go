@@ -14,6 +14,7 @@ import (
 	"github.com/pquerna/otp/totp"
 
 	"vereda/app/state"
+	"vereda/core/say"
 	"vereda/store"
 )
 
@@ -65,7 +66,8 @@ func (a *Service) BeginSecondFactor(ctx context.Context, u state.User, password 
 	if err := png.Encode(&b, picture); err != nil {
 		return NewFactor{}, err
 	}
-	if err := a.Store.SetSecondFactor(ctx, account.ID, key.Secret(), nil, nil); err != nil {
+	err = a.act(ctx, account.Academy, func(act *store.Act) error { return act.SetSecondFactor(account.ID, key.Secret(), nil, nil) })
+	if err != nil {
 		return NewFactor{}, err
 	}
 	return NewFactor{key.Secret(), "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())}, nil
@@ -97,10 +99,7 @@ func (a *Service) ConfirmSecondFactor(ctx context.Context, u state.User, code st
 		codes[i], hashes[i] = c[:8]+"-"+c[8:], hashOf(account.ID+c)
 	}
 	now := a.Now().UTC()
-	if err := a.Store.SetSecondFactor(ctx, account.ID, account.Secret, &now, hashes); err != nil {
-		return nil, err
-	}
-	return codes, a.logAndTell(ctx, account, u.Name, "Second factor begun", u.Address)
+	return codes, a.setFactor(ctx, u, account, account.Secret, &now, hashes, "Second factor begun")
 }
 
 // RemoveSecondFactor asks for no second factor any more.
@@ -116,10 +115,21 @@ func (a *Service) RemoveSecondFactor(ctx context.Context, u state.User, password
 	if f.Settings.SecondFactor && u.Is(state.Head) {
 		return state.Forbidden("The academy wants a second factor of its head instructors.")
 	}
-	if err := a.Store.SetSecondFactor(ctx, account.ID, "", nil, nil); err != nil {
+	return a.setFactor(ctx, u, account, "", nil, nil, "Second factor removed")
+}
+
+// setFactor keeps a second factor or none, and tells the account's owner.
+func (a *Service) setFactor(ctx context.Context, u state.User, account store.Account, secret string, since *time.Time, recovery []string, what say.Sentence) error {
+	letter, err := a.told(ctx, account, u.Name, what)
+	if err != nil {
 		return err
 	}
-	return a.logAndTell(ctx, account, u.Name, "Second factor removed", u.Address)
+	return a.act(ctx, account.Academy, func(act *store.Act) error {
+		if err := act.SetSecondFactor(account.ID, secret, since, recovery); err != nil {
+			return err
+		}
+		return act.Log(a.line(account, u.Name, what.In(say.English), u.Address))
+	}, letter)
 }
 
 // own is the account of who asks, once they gave its password; field is where they wrote it.

@@ -34,7 +34,32 @@ func New(s *state.State) *Service {
 // snapshot is what is known of an academy, with what is read from it here.
 type snapshot struct{ *state.Snapshot }
 
-// log writes a line of what opened or closed a door.
+// line is a line of what opened or closed a door.
+func (a *Service) line(account store.Account, who, what, address string) store.Access {
+	return store.Access{At: a.Now().UTC(), Account: account.ID, Who: who, What: what, Address: address}
+}
+
 func (a *Service) log(ctx context.Context, account store.Account, who, what, address string) error {
-	return a.Store.LogAccess(ctx, account.Academy, store.Access{At: a.Now().UTC(), Account: account.ID, Who: who, What: what, Address: address})
+	return a.Store.LogAccess(ctx, account.Academy, a.line(account, who, what, address))
+}
+
+// act does something to an account: all of it, the line in the log and the letters among it, or nothing.
+func (a *Service) act(ctx context.Context, academyID string, do func(*store.Act) error, letters ...*store.Letter) error {
+	err := a.Store.Act(ctx, academyID, func(act *store.Act) error {
+		if err := do(act); err != nil {
+			return err
+		}
+		for _, l := range letters {
+			if l != nil {
+				if err := act.Write(*l); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+	if err == nil {
+		a.Outbox.Wake()
+	}
+	return err
 }

@@ -39,7 +39,7 @@ func pause(a store.Attempt, known bool, now time.Time) time.Duration {
 		if over < 12 {
 			p = min(most, time.Second<<over)
 		}
-		return p - now.Sub(t.Last)
+		return min(p, p-now.Sub(t.Last)) // of servers whose clocks differ the other one's may be later
 	}
 	longest := wait(a.OfDevice, freeOfDevice, 15*time.Minute)
 	if !known {
@@ -172,7 +172,7 @@ func (a *Service) UserBySession(ctx context.Context, session, address string) (s
 	}
 	now := a.Now().UTC()
 	if account.Closed != nil || now.Sub(seen) > idle {
-		return state.User{}, errors.Join(ErrSignIn, a.Store.EndSessions(ctx, account.ID, session, ""))
+		return state.User{}, errors.Join(ErrSignIn, a.Store.Act(ctx, account.Academy, func(act *store.Act) error { return act.EndSessions(account.ID, session, "") }))
 	}
 	if now.Sub(seen) > 5*time.Minute {
 		if err := a.Store.SeeSession(ctx, session, now); err != nil {
@@ -186,10 +186,12 @@ func (a *Service) UserBySession(ctx context.Context, session, address string) (s
 
 // SignOut ends the session somebody asks with.
 func (a *Service) SignOut(ctx context.Context, u state.User) error {
-	if err := a.Store.EndSessions(ctx, u.Account, u.Session, ""); err != nil {
-		return err
-	}
-	return a.log(ctx, store.Account{ID: u.Account, Academy: u.Academy}, u.Name, "Signed out", u.Address)
+	return a.act(ctx, u.Academy, func(act *store.Act) error {
+		if err := act.EndSessions(u.Account, u.Session, ""); err != nil {
+			return err
+		}
+		return act.Log(a.line(store.Account{ID: u.Account}, u.Name, "Signed out", u.Address))
+	})
 }
 
 func (a *Service) user(ctx context.Context, account store.Account) (state.User, error) {
@@ -229,5 +231,6 @@ func (a *Service) AddAccount(ctx context.Context, academy, signIn, password stri
 	if err != nil {
 		return err
 	}
-	return a.Store.AddAccount(ctx, store.Account{ID: store.NewID(), Academy: academy, SignIn: strings.ToLower(signIn), Password: hash, Roles: []string{string(role)}, Person: person}, a.Now().UTC())
+	account := store.Account{ID: store.NewID(), SignIn: strings.ToLower(signIn), Password: hash, Roles: []string{string(role)}, Person: person}
+	return a.Store.Act(ctx, academy, func(act *store.Act) error { return act.AddAccount(account, a.Now().UTC()) })
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"vereda/app/documents"
 	"vereda/app/state"
@@ -11,6 +12,7 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/library"
 	"vereda/core/say"
+	"vereda/store"
 )
 
 // PersonRow is one person of the list.
@@ -169,9 +171,30 @@ func (a *Service) Save(ctx context.Context, u state.User, id string, x Fields, v
 		if err := state.InvalidAll(f.CheckPerson(p)); err != nil {
 			return err
 		}
+		if err := a.tellOldAddress(ctx, u, b, was, p); err != nil {
+			return err
+		}
 		b.Summary = say.F("Changed %s", p.Name)
 		return b.PutPerson(f.Snapshot, p)
 	})
+}
+
+// tellOldAddress writes to the address somebody had until now, where letters to their account went there: whoever reads the new one
+// can set another password.
+func (a *Service) tellOldAddress(ctx context.Context, u state.User, b *state.Change, was, is academy.Person) error {
+	if !academy.Address(was.Email) || strings.EqualFold(was.Email, is.Email) {
+		return nil
+	}
+	accounts, _, err := a.Store.Accounts(ctx, u.Academy)
+	if err != nil {
+		return err
+	}
+	if i := slices.IndexFunc(accounts, func(x store.Account) bool { return x.Person == was.ID && x.Email == "" }); i >= 0 {
+		in := say.Asked(was.Language)
+		text := say.F("Letters for the account %q, invitations and new passwords among them, go to another address from now on. It was changed by %s.\n\nIf you do not know of it, sign in, change your password, and tell your head instructor.\n", accounts[i].SignIn, u.Name)
+		b.Letters = append(b.Letters, store.Letter{ID: store.NewID(), To: was.Email, Subject: say.Sentence("Letters go to another address").In(in), Body: text.In(in), Made: b.At})
+	}
+	return nil
 }
 
 // Archive puts some people away who do not train here any more, or brings them back. What they did stays.
@@ -219,7 +242,7 @@ func several(names []string) say.Sentence {
 // Merge makes one record of two who are the same person: what happened to either counts for the one that stays, which takes
 // from the other what it does not say itself.
 func (a *Service) Merge(ctx context.Context, u state.User, keep, drop string) (string, error) {
-	change, err := state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
+	return state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		k, ok := f.Written(keep)
 		d, okDrop := f.Written(drop)
 		switch {
@@ -262,12 +285,9 @@ func (a *Service) Merge(ctx context.Context, u state.User, keep, drop string) (s
 				return err
 			}
 		}
+		b.Also = func(act *store.Act) error { return act.MoveAccounts(drop, keep) }
 		return nil
 	})
-	if err == nil {
-		err = a.Store.MoveAccounts(ctx, u.Academy, drop, keep)
-	}
-	return change, err
 }
 
 func merged(k, d academy.Person) academy.Person {

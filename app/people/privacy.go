@@ -92,7 +92,9 @@ func (a *Service) Erase(ctx context.Context, u state.User, id, name string) erro
 		}
 		b.Summary = "Erased somebody"
 		b.Erase = &store.Erasure{IDs: append([]string{id}, p.Merged...), Name: p.Name, Nobody: nobody, Emails: emails}
-		b.Log = &store.Access{At: b.At, Account: u.Account, Who: u.Name, What: "Erased somebody", Address: u.Address}
+		b.Also = func(act *store.Act) error {
+			return act.Log(store.Access{At: b.At, Account: u.Account, Who: u.Name, What: "Erased somebody", Address: u.Address})
+		}
 		for _, other := range f.AsWritten() {
 			if i := slices.Index(other.NeverWith, id); i >= 0 && other.ID != id {
 				other.NeverWith = slices.Delete(slices.Clone(other.NeverWith), i, i+1)

@@ -122,7 +122,7 @@ func LoadAccounts(t testing.TB, a *app.App) {
 		if strings.HasPrefix(u.Person, state.PlacePrefix) {
 			account.Person = ""
 		}
-		require.NoError(t, a.State.Store.AddAccount(context.Background(), account, a.State.Now().UTC()))
+		require.NoError(t, a.State.Store.Act(context.Background(), account.Academy, func(act *store.Act) error { return act.AddAccount(account, a.State.Now().UTC()) }))
 	}
 }
 
