@@ -1,8 +1,12 @@
 package app_test
 
 import (
+	"archive/zip"
+	"bytes"
+	"io"
 	"os"
 	"path/filepath"
+	"regexp"
 	"testing"
 	"time"
 
@@ -74,6 +78,79 @@ func TestABackupIsTheWholeOfIt(t *testing.T) {
 	assert.ErrorContains(t, err, "cannot be read as a backup")
 	_, err = academies.Restore(ctx, other, testkit.Files(t), file)
 	assert.NoError(t, err)
+}
+
+// A backup that somebody's hand or a broken disk changed is refused, and nothing of it stays.
+func TestABrokenBackupIsRefused(t *testing.T) {
+	testkit.NothingAtOnce(t)
+	a := open(t)
+	folder := t.TempDir()
+	file := filepath.Join(folder, "whole.zip")
+	_, err := a.Academies.Backup(t.Context(), file)
+	require.NoError(t, err)
+	dsn, kept := testkit.Empty(t), testkit.Files(t)
+	for name, change := range map[string]func(file string, text []byte) []byte{
+		"lacks the table event": func(file string, text []byte) []byte {
+			if file == "manifest.json" {
+				return regexp.MustCompile(`"event":\d+,`).ReplaceAll(text, nil)
+			}
+			return text
+		},
+		"names 0 columns": func(file string, text []byte) []byte {
+			if file == "tables/event.jsonl" {
+				return []byte("[]\n[]\n")
+			}
+			return text
+		},
+		"has 1 values": func(file string, text []byte) []byte {
+			if file == "tables/academy.jsonl" {
+				head, _, _ := bytes.Cut(text, []byte("\n"))
+				return append(head, []byte("\n[\"x\"]\n")...)
+			}
+			return text
+		},
+		"names a table \"nothing\"": func(file string, text []byte) []byte {
+			if file == "manifest.json" {
+				return bytes.Replace(text, []byte(`"tables":{`), []byte(`"tables":{"nothing":0,`), 1)
+			}
+			return text
+		},
+		"the backup is of version 0": func(file string, text []byte) []byte {
+			if file == "manifest.json" {
+				return regexp.MustCompile(`"schema":\d+`).ReplaceAll(text, []byte(`"schema":0`))
+			}
+			return text
+		},
+	} {
+		broken := filepath.Join(folder, "broken.zip")
+		rezip(t, file, broken, change)
+		_, err := academies.Restore(t.Context(), dsn, kept, broken)
+		assert.ErrorContains(t, err, name)
+	}
+	_, err = academies.Restore(t.Context(), dsn, kept, file)
+	assert.NoError(t, err, "nothing of those stayed")
+}
+
+// rezip writes a zip again with its files changed.
+func rezip(t *testing.T, from, to string, change func(file string, text []byte) []byte) {
+	t.Helper()
+	in, err := zip.OpenReader(from)
+	require.NoError(t, err)
+	defer in.Close()
+	var b bytes.Buffer
+	out := zip.NewWriter(&b)
+	for _, f := range in.File {
+		r, err := f.Open()
+		require.NoError(t, err)
+		text, err := io.ReadAll(r)
+		require.NoError(t, err)
+		w, err := out.Create(f.Name)
+		require.NoError(t, err)
+		_, err = w.Write(change(f.Name, text))
+		require.NoError(t, err)
+	}
+	require.NoError(t, out.Close())
+	require.NoError(t, os.WriteFile(to, b.Bytes(), 0o600))
 }
 
 // The newest fourteen days are kept.

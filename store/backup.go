@@ -12,8 +12,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-
-	"github.com/pressly/goose/v3"
 )
 
 // A backup is a zip: manifest.json, a file of rows for each table, and whatever the caller adds (attached files). All tables are read
@@ -30,7 +28,7 @@ type BackupManifest struct {
 const backupFormat = "vereda-backup/1"
 
 // leftOut are tables a backup does not hold: they are of the moment.
-var leftOut = []string{"goose_db_version", "sessions", "signed_in", "sign_in_failure", "planning"}
+var leftOut = []string{"goose_db_version", "sessions", "signed_in", "sign_in_failure", "planning", "migration_step", "migration_lock"}
 
 // column is a column of a table, and how it is read as text.
 type column struct{ name, read string }
@@ -138,19 +136,18 @@ func Restore(ctx context.Context, dsn string, z *zip.Reader) (m BackupManifest, 
 	if err := readManifest(z, &m); err != nil {
 		return m, err
 	}
-	s, files, err := connect(dsn)
+	s, err := connect(dsn)
 	if err != nil {
 		return m, err
 	}
 	defer s.Close()
-	if err := empty(ctx, s, files, m); err != nil {
+	if err := empty(ctx, s, m); err != nil {
 		return m, err
 	}
 	if err := s.once(ctx, nil, func(tx *sql.Tx) error { return fill(ctx, tx, z, m) }); err != nil {
 		return m, err
 	}
-	_, err = files.Up(ctx)
-	return m, err
+	return m, newMigration(s.DB).migrate(ctx, 0)
 }
 
 // fill loads every table there is from the backup, and refuses one that lacks any.
@@ -198,13 +195,15 @@ func readManifest(z *zip.Reader, m *BackupManifest) error {
 	return nil
 }
 
-// empty brings the tables of an empty database to the version of a backup.
-func empty(ctx context.Context, s *Store, files *goose.Provider, m BackupManifest) error {
-	has, wants, err := files.GetVersions(ctx)
+// empty brings the tables of an empty database to the version of a backup. Tables that are there already and hold nobody's
+// academy are made anew.
+func empty(ctx context.Context, s *Store, m BackupManifest) error {
+	to := newMigration(s.DB)
+	has, wants, err := to.version(ctx)
 	if err != nil {
 		return fmt.Errorf("the database cannot be asked for its version: %w", err)
 	}
-	if m.Schema > wants {
+	if m.Schema < 1 || m.Schema > wants {
 		return fmt.Errorf("the backup is of version %d and this program knows %d: restore it with a newer one", m.Schema, wants)
 	}
 	if has > 0 {
@@ -217,11 +216,33 @@ func empty(ctx context.Context, s *Store, files *goose.Provider, m BackupManifes
 		}
 	}
 	if has > m.Schema {
-		_, err = files.DownTo(ctx, m.Schema)
-	} else if has < m.Schema {
-		_, err = files.UpTo(ctx, m.Schema)
+		if err := dropAll(ctx, s); err != nil {
+			return err
+		}
 	}
-	return err
+	return to.migrate(ctx, m.Schema)
+}
+
+// dropAll drops every table.
+func dropAll(ctx context.Context, s *Store) error {
+	return s.onOne(ctx, func(conn *sql.Conn) error {
+		defer discard(conn) // it does not look at keys any more
+		var names []string
+		err := rowsOf(ctx, conn, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'`, nil, func(scan func(...any) error) error {
+			var name string
+			err := scan(&name)
+			names = append(names, "`"+name+"`")
+			return err
+		})
+		if err != nil || len(names) == 0 {
+			return err
+		}
+		if _, err := conn.ExecContext(ctx, `SET SESSION foreign_key_checks = 0`); err != nil {
+			return err
+		}
+		_, err = conn.ExecContext(ctx, `DROP TABLE `+strings.Join(names, ", "))
+		return err
+	})
 }
 
 func load(ctx context.Context, tx *sql.Tx, r io.Reader, table string, columns []column) (n int, err error) {

@@ -5,7 +5,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -61,15 +60,10 @@ func TestLargeBatch(t *testing.T) {
 // What was kept before there was a row for each part is there after the tables
 // are brought up to date.
 func TestOldEditsAreTakenOver(t *testing.T) {
-	s := twoAcademies(t)
-	files, err := goose.NewProvider(goose.DialectMySQL, s.DB, store.Migrations())
+	s := atVersion(t, 1)
+	_, err := s.DB.Exec(`INSERT INTO edit (academy, id, at, by_account, says, body) VALUES ('hall', 'e1', ?, 'ines', 'Old', '[{"kind":"unit","id":"a","after":{"v":1}},{"kind":"unit","id":"b","before":{"w":[1,2]},"after":{"w":"é"}}]')`, at)
 	require.NoError(t, err)
-	_, err = files.DownTo(t.Context(), 1)
-	require.NoError(t, err)
-	_, err = s.DB.Exec(`INSERT INTO edit (academy, id, at, by_account, says, body) VALUES ('hall', 'e1', ?, 'ines', 'Old', '[{"kind":"unit","id":"a","after":{"v":1}},{"kind":"unit","id":"b","before":{"w":[1,2]},"after":{"w":"é"}}]')`, at)
-	require.NoError(t, err)
-	_, err = files.Up(t.Context())
-	require.NoError(t, err)
+	interruptedEverywhere(t, s)
 	e, err := s.Edit(t.Context(), "hall", "e1")
 	require.NoError(t, err)
 	require.Len(t, e.Parts, 2)
@@ -97,11 +91,7 @@ func TestQuizBoxesAreOnesOwn(t *testing.T) {
 
 // What was kept as facts before there was an event log is in the log afterwards, in the order of its clock.
 func TestFactsBecomeEvents(t *testing.T) {
-	s := twoAcademies(t)
-	files, err := goose.NewProvider(goose.DialectMySQL, s.DB, store.Migrations())
-	require.NoError(t, err)
-	_, err = files.DownTo(t.Context(), 3)
-	require.NoError(t, err)
+	s := atVersion(t, 3)
 	insert := func(id, kind, student, class, replaces, body string, minute int) {
 		_, err := s.DB.Exec(`INSERT INTO fact (academy, id, kind, day, student, class, replaces, body, recorded_at, recorded_by) VALUES ('hall', ?, ?, '2026-11-24', ?, ?, NULLIF(?, ''), ?, ?, 'ines')`, id, kind, student, class, replaces, body, at.Add(time.Duration(minute)*time.Minute))
 		require.NoError(t, err)
@@ -112,8 +102,7 @@ func TestFactsBecomeEvents(t *testing.T) {
 	insert("c", "check", "oren", "", "", `{"technique":"x","side":"right","observation":{"points":{"k":"seen"},"caution_broken":false,"resistance":1},"verdict":{"rung":"passed","met":true,"score":1,"reasons":[]},"by":"tomas"}`, 3)
 	insert("o", "check", "oren", "", "c", `{"technique":"x","side":"right","observation":{"points":{"k":"seen"},"caution_broken":false,"resistance":1},"verdict":{"rung":"passed","met":true,"score":1,"reasons":[]},"overruled":{"met":false,"reason":"no","by":"ines"},"by":"tomas"}`, 4)
 	insert("m", "moved", "oren", "", "", `{"from":"a","to":"b"}`, 5)
-	_, err = files.Up(t.Context())
-	require.NoError(t, err)
+	interruptedEverywhere(t, s)
 	all := log(t, s, "hall")
 	require.Len(t, all, 6)
 	for i, e := range all {

@@ -14,11 +14,9 @@ package store
 import (
 	"context"
 	"database/sql"
-	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io/fs"
 	"slices"
 	"strings"
 	"sync"
@@ -28,11 +26,7 @@ import (
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
-	"github.com/pressly/goose/v3"
 )
-
-//go:embed migrations/*.sql
-var migrations embed.FS
 
 // Errors a caller can match.
 var (
@@ -57,14 +51,21 @@ func (e *OldSchemaError) Error() string {
 	return fmt.Sprintf("the database is at version %d and this program needs %d: run vereda migrate once, then start again", e.Has, e.Wants)
 }
 
+// NewSchemaError says that the tables are newer than the program.
+type NewSchemaError struct{ Has, Knows int64 }
+
+func (e *NewSchemaError) Error() string {
+	return fmt.Sprintf("the database is at version %d and this program knows %d: a newer one has brought it up to date. Use that one, or a backup from before", e.Has, e.Knows)
+}
+
 // Open connects to a server. Tables that are older than the program are an
-// *OldSchemaError: of several servers started at once none changes them under the others.
+// *OldSchemaError: of several servers started at once none changes them under the others. Newer ones are a *NewSchemaError.
 func Open(ctx context.Context, dsn string) (*Store, error) {
-	s, files, err := connect(dsn)
+	s, err := connect(dsn)
 	if err != nil {
 		return nil, err
 	}
-	has, wants, err := files.GetVersions(ctx)
+	has, wants, err := newMigration(s.DB).version(ctx)
 	if err != nil {
 		s.Close()
 		return nil, fmt.Errorf("the database cannot be asked for its version: %w", err)
@@ -73,26 +74,38 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		s.Close()
 		return nil, &OldSchemaError{has, wants}
 	}
+	if has > wants {
+		s.Close()
+		return nil, &NewSchemaError{has, wants}
+	}
 	return s, nil
 }
 
-// Migrate connects to a server and brings its tables up to date.
+// Migrate connects to a server and brings its tables up to date. Interrupted at any moment, it goes on the next time.
 func Migrate(ctx context.Context, dsn string) (*Store, error) {
-	s, files, err := connect(dsn)
+	s, err := connect(dsn)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := files.Up(ctx); err != nil {
+	m := newMigration(s.DB)
+	has, wants, err := m.version(ctx)
+	if err == nil && has > wants {
+		err = &NewSchemaError{has, wants}
+	}
+	if err == nil && has < wants {
+		err = m.migrate(ctx, 0)
+	}
+	if err != nil {
 		s.Close()
 		return nil, fmt.Errorf("bringing the tables up to date: %w", err)
 	}
 	return s, nil
 }
 
-func connect(dsn string) (*Store, *goose.Provider, error) {
+func connect(dsn string) (*Store, error) {
 	cfg, err := mysql.ParseDSN(dsn)
 	if err != nil {
-		return nil, nil, fmt.Errorf("the database address cannot be read: %w", err)
+		return nil, fmt.Errorf("the database address cannot be read: %w", err)
 	}
 	cfg.ParseTime, cfg.Loc, cfg.InterpolateParams = true, time.UTC, true
 	if cfg.Timeout == 0 {
@@ -101,17 +114,12 @@ func connect(dsn string) (*Store, *goose.Provider, error) {
 	cfg.Params = map[string]string{"time_zone": "'+00:00'", "sql_mode": "'STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION'"}
 	connector, err := mysql.NewConnector(cfg)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	db := sql.OpenDB(connector)
 	db.SetMaxOpenConns(16)
 	db.SetMaxIdleConns(16)
-	files, err := goose.NewProvider(goose.DialectMySQL, db, Migrations())
-	if err != nil {
-		db.Close()
-		return nil, nil, err
-	}
-	return New(db), files, nil
+	return New(db), nil
 }
 
 // Close ends all connections.
@@ -392,13 +400,4 @@ func (s *Store) Academies(ctx context.Context) ([]string, error) {
 		all = append(all, id)
 	}
 	return all, rows.Err()
-}
-
-// Migrations are the files that bring the tables up to date.
-func Migrations() fs.FS {
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		panic(err) // the folder is embedded above
-	}
-	return files
 }

@@ -1,5 +1,4 @@
--- +goose Up
-CREATE TABLE academy (
+CREATE TABLE IF NOT EXISTS academy (
   id VARCHAR(64) NOT NULL PRIMARY KEY,
   name VARCHAR(200) NOT NULL,
   revision BIGINT NOT NULL DEFAULT 0,
@@ -7,7 +6,7 @@ CREATE TABLE academy (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- What the academy writes and may rewrite: techniques, curricula, the timetable, people, seasons.
-CREATE TABLE document (
+CREATE TABLE IF NOT EXISTS document (
   academy VARCHAR(64) NOT NULL,
   kind VARCHAR(32) NOT NULL,
   id VARCHAR(100) NOT NULL,
@@ -20,7 +19,7 @@ CREATE TABLE document (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- Who changed which documents when, with what they were before: history and undo.
-CREATE TABLE edit (
+CREATE TABLE IF NOT EXISTS edit (
   academy VARCHAR(64) NOT NULL,
   id CHAR(36) NOT NULL,
   at DATETIME(6) NOT NULL,
@@ -35,7 +34,7 @@ CREATE TABLE edit (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- What happened. Rows are only ever added; a correction names the row it replaces.
-CREATE TABLE fact (
+CREATE TABLE IF NOT EXISTS fact (
   academy VARCHAR(64) NOT NULL,
   id VARCHAR(64) NOT NULL,
   kind VARCHAR(32) NOT NULL,
@@ -52,7 +51,7 @@ CREATE TABLE fact (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- What follows from the facts, kept for speed; `vereda rebuild` makes it anew.
-CREATE TABLE standing (
+CREATE TABLE IF NOT EXISTS standing (
   academy VARCHAR(64) NOT NULL,
   student VARCHAR(100) NOT NULL,
   body LONGTEXT NOT NULL CHECK (JSON_VALID(body)),
@@ -60,7 +59,7 @@ CREATE TABLE standing (
   FOREIGN KEY (academy) REFERENCES academy (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
-CREATE TABLE account (
+CREATE TABLE IF NOT EXISTS account (
   id VARCHAR(64) NOT NULL PRIMARY KEY,
   academy VARCHAR(64) NOT NULL,
   sign_in VARCHAR(100) NOT NULL,
@@ -72,7 +71,7 @@ CREATE TABLE account (
   FOREIGN KEY (academy) REFERENCES academy (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
-CREATE TABLE sign_in_failure (
+CREATE TABLE IF NOT EXISTS sign_in_failure (
   id CHAR(36) NOT NULL PRIMARY KEY,
   sign_in VARCHAR(100) NOT NULL,
   address VARCHAR(64) NOT NULL,
@@ -80,12 +79,9 @@ CREATE TABLE sign_in_failure (
   KEY recent (at)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
-CREATE TABLE sessions (
+CREATE TABLE IF NOT EXISTS sessions (
   token CHAR(43) NOT NULL PRIMARY KEY,
   data BLOB NOT NULL,
   expiry TIMESTAMP(6) NOT NULL,
   KEY sessions_expiry (expiry)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
-
--- +goose Down
-DROP TABLE sessions, sign_in_failure, account, standing, fact, edit, document, academy;

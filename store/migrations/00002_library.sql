@@ -1,6 +1,5 @@
--- +goose Up
 -- What an edit changed, one row a document, so that the history of one document can be read without the others.
-CREATE TABLE edit_part (
+CREATE TABLE IF NOT EXISTS edit_part (
   academy VARCHAR(64) NOT NULL,
   edit CHAR(36) NOT NULL,
   n INT NOT NULL,
@@ -16,12 +15,13 @@ CREATE TABLE edit_part (
 INSERT INTO edit_part (academy, edit, n, kind, id, before_body, after_body)
 SELECT e.academy, e.id, s.seq, JSON_VALUE(e.body, CONCAT('$[', s.seq, '].kind')), JSON_VALUE(e.body, CONCAT('$[', s.seq, '].id')),
   JSON_EXTRACT(e.body, CONCAT('$[', s.seq, '].before')), JSON_EXTRACT(e.body, CONCAT('$[', s.seq, '].after'))
-FROM edit e JOIN seq_0_to_99999 s ON s.seq < JSON_LENGTH(e.body);
+FROM edit e JOIN seq_0_to_99999 s ON s.seq < JSON_LENGTH(e.body)
+ON DUPLICATE KEY UPDATE edit_part.academy = edit_part.academy;
 
-ALTER TABLE edit DROP COLUMN body;
+ALTER TABLE edit DROP COLUMN IF EXISTS body;
 
 -- In which box of the card file each row of a fork table lies, for each person who is quizzed.
-CREATE TABLE quiz_box (
+CREATE TABLE IF NOT EXISTS quiz_box (
   academy VARCHAR(64) NOT NULL,
   person VARCHAR(100) NOT NULL,
   fork_table VARCHAR(100) NOT NULL,
@@ -34,8 +34,3 @@ CREATE TABLE quiz_box (
   PRIMARY KEY (academy, person, fork_table, row_id),
   FOREIGN KEY (academy) REFERENCES academy (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
-
--- +goose Down
-DROP TABLE quiz_box;
-ALTER TABLE edit ADD COLUMN body LONGTEXT NOT NULL DEFAULT '[]' CHECK (JSON_VALID(body));
-DROP TABLE edit_part;

@@ -1,6 +1,5 @@
--- +goose Up
 -- A season being planned: where the search stands, written by the server that runs it, read and stopped by any.
-CREATE TABLE planning (
+CREATE TABLE IF NOT EXISTS planning (
   academy VARCHAR(64) NOT NULL,
   season VARCHAR(100) NOT NULL,
   run CHAR(36) NOT NULL,
@@ -16,7 +15,7 @@ CREATE TABLE planning (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- Private addresses under which a calendar can be read without signing in, until they are revoked.
-CREATE TABLE feed (
+CREATE TABLE IF NOT EXISTS feed (
   token CHAR(43) NOT NULL,
   academy VARCHAR(64) NOT NULL,
   scope VARCHAR(16) NOT NULL,
@@ -26,7 +25,3 @@ CREATE TABLE feed (
   UNIQUE KEY of_scope (academy, scope, target),
   FOREIGN KEY (academy) REFERENCES academy (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
-
--- +goose Down
-DROP TABLE feed;
-DROP TABLE planning;

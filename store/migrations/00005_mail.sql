@@ -1,7 +1,6 @@
--- +goose Up
 -- Letters that wait to be handed to the mail server, and those that were. A letter is written in one act with the change it
 -- tells of, so that neither is lost without the other; whichever server claims it hands it over, and tries again.
-CREATE TABLE letter (
+CREATE TABLE IF NOT EXISTS letter (
   academy VARCHAR(64) NOT NULL,
   id CHAR(36) NOT NULL,
   recipient VARCHAR(200) NOT NULL,
@@ -20,10 +19,6 @@ CREATE TABLE letter (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- Attempts to sign in, counted before the password is looked at, so that no two can pass a limit together.
-ALTER TABLE sign_in_failure ADD COLUMN settled BOOLEAN NOT NULL DEFAULT TRUE;
-ALTER TABLE sign_in_failure ADD KEY of_name (sign_in, at);
-ALTER TABLE sign_in_failure ADD KEY of_address (address, at);
-
--- +goose Down
-ALTER TABLE sign_in_failure DROP KEY of_address, DROP KEY of_name, DROP COLUMN settled;
-DROP TABLE letter;
+ALTER TABLE sign_in_failure ADD COLUMN IF NOT EXISTS settled BOOLEAN NOT NULL DEFAULT TRUE;
+ALTER TABLE sign_in_failure ADD KEY IF NOT EXISTS of_name (sign_in, at);
+ALTER TABLE sign_in_failure ADD KEY IF NOT EXISTS of_address (address, at);

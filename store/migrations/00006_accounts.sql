@@ -1,17 +1,16 @@
--- +goose Up
 -- Somebody can have several roles, a second factor, and be let out everywhere at once.
 ALTER TABLE account
-  ADD COLUMN roles VARCHAR(200) NOT NULL DEFAULT '',
-  ADD COLUMN email VARCHAR(200) NOT NULL DEFAULT '',
-  ADD COLUMN wards VARCHAR(2000) NOT NULL DEFAULT '' COMMENT 'whose pages a guardian sees, between commas',
-  ADD COLUMN closed_at DATETIME(6) NULL,
-  ADD COLUMN totp_secret VARCHAR(64) NOT NULL DEFAULT '',
-  ADD COLUMN totp_since DATETIME(6) NULL,
-  ADD COLUMN totp_step BIGINT NOT NULL DEFAULT 0 COMMENT 'the last code that was used: none counts twice';
+  ADD COLUMN IF NOT EXISTS roles VARCHAR(200) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS email VARCHAR(200) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS wards VARCHAR(2000) NOT NULL DEFAULT '' COMMENT 'whose pages a guardian sees, between commas',
+  ADD COLUMN IF NOT EXISTS closed_at DATETIME(6) NULL,
+  ADD COLUMN IF NOT EXISTS totp_secret VARCHAR(64) NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS totp_since DATETIME(6) NULL,
+  ADD COLUMN IF NOT EXISTS totp_step BIGINT NOT NULL DEFAULT 0 COMMENT 'the last code that was used: none counts twice';
 UPDATE account SET roles = role;
-ALTER TABLE account DROP COLUMN role;
+ALTER TABLE account DROP COLUMN IF EXISTS role;
 
-CREATE TABLE recovery_code (
+CREATE TABLE IF NOT EXISTS recovery_code (
   account VARCHAR(64) NOT NULL,
   hash CHAR(64) NOT NULL,
   PRIMARY KEY (account, hash),
@@ -20,7 +19,7 @@ CREATE TABLE recovery_code (
 
 -- Addresses that open something once: the first page of a new installation, an invitation, a forgotten password. Only
 -- what they hash to is kept.
-CREATE TABLE account_link (
+CREATE TABLE IF NOT EXISTS account_link (
   hash CHAR(64) NOT NULL PRIMARY KEY,
   kind VARCHAR(16) NOT NULL,
   account VARCHAR(64) NULL,
@@ -30,7 +29,7 @@ CREATE TABLE account_link (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- Who is signed in where. A session of the browser names its row; without the row it is over.
-CREATE TABLE signed_in (
+CREATE TABLE IF NOT EXISTS signed_in (
   id CHAR(36) NOT NULL PRIMARY KEY,
   account VARCHAR(64) NOT NULL,
   begun_at DATETIME(6) NOT NULL,
@@ -42,7 +41,7 @@ CREATE TABLE signed_in (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- Browsers somebody signed in with before: they are let in although others guess at the name from elsewhere.
-CREATE TABLE known_device (
+CREATE TABLE IF NOT EXISTS known_device (
   account VARCHAR(64) NOT NULL,
   hash CHAR(64) NOT NULL,
   seen_at DATETIME(6) NOT NULL,
@@ -51,7 +50,7 @@ CREATE TABLE known_device (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
 -- What opened or closed a door, or looked at what is private.
-CREATE TABLE access_log (
+CREATE TABLE IF NOT EXISTS access_log (
   academy VARCHAR(64) NOT NULL,
   id CHAR(36) NOT NULL,
   at DATETIME(6) NOT NULL,
@@ -64,11 +63,4 @@ CREATE TABLE access_log (
   FOREIGN KEY (academy) REFERENCES academy (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
-ALTER TABLE sign_in_failure ADD COLUMN device CHAR(64) NOT NULL DEFAULT '';
-
--- +goose Down
-ALTER TABLE sign_in_failure DROP COLUMN device;
-DROP TABLE access_log, known_device, signed_in, account_link, recovery_code;
-ALTER TABLE account ADD COLUMN role VARCHAR(32) NOT NULL DEFAULT '';
-UPDATE account SET role = SUBSTRING_INDEX(roles, ',', 1);
-ALTER TABLE account DROP COLUMN roles, DROP COLUMN email, DROP COLUMN wards, DROP COLUMN closed_at, DROP COLUMN totp_secret, DROP COLUMN totp_since, DROP COLUMN totp_step;
+ALTER TABLE sign_in_failure ADD COLUMN IF NOT EXISTS device CHAR(64) NOT NULL DEFAULT '';

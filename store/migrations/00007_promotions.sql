@@ -1,6 +1,5 @@
--- +goose Up
 -- What was decided about ranks, and what keeps people out of drills.
-CREATE TABLE promotion (
+CREATE TABLE IF NOT EXISTS promotion (
   academy VARCHAR(64) NOT NULL,
   seq BIGINT NOT NULL,
   student VARCHAR(100) NOT NULL,
@@ -17,7 +16,7 @@ CREATE TABLE promotion (
   FOREIGN KEY (academy, seq) REFERENCES event (academy, seq)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
-CREATE TABLE hold (
+CREATE TABLE IF NOT EXISTS hold (
   academy VARCHAR(64) NOT NULL,
   seq BIGINT NOT NULL,
   student VARCHAR(100) NOT NULL,
@@ -31,7 +30,7 @@ CREATE TABLE hold (
   FOREIGN KEY (academy, seq) REFERENCES event (academy, seq)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
-CREATE TABLE clearance (
+CREATE TABLE IF NOT EXISTS clearance (
   academy VARCHAR(64) NOT NULL,
   seq BIGINT NOT NULL,
   student VARCHAR(100) NOT NULL,
@@ -42,6 +41,3 @@ CREATE TABLE clearance (
   KEY of_student (academy, student, day),
   FOREIGN KEY (academy, seq) REFERENCES event (academy, seq)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
-
--- +goose Down
-DROP TABLE clearance, hold, promotion;

@@ -1,6 +1,5 @@
--- +goose Up
 -- What coaches count and note while they walk round, and more of what a class reports.
-CREATE TABLE tally (
+CREATE TABLE IF NOT EXISTS tally (
   academy VARCHAR(64) NOT NULL,
   seq BIGINT NOT NULL,
   class VARCHAR(100) NOT NULL,
@@ -17,8 +16,4 @@ CREATE TABLE tally (
   FOREIGN KEY (academy, seq) REFERENCES event (academy, seq)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
 
-ALTER TABLE class_report_item ADD COLUMN point VARCHAR(200) NOT NULL DEFAULT '';
-
--- +goose Down
-ALTER TABLE class_report_item DROP COLUMN point;
-DROP TABLE tally;
+ALTER TABLE class_report_item ADD COLUMN IF NOT EXISTS point VARCHAR(200) NOT NULL DEFAULT '';

@@ -1,6 +1,5 @@
--- +goose Up
 -- Readers at the door, each with a key of its own.
-CREATE TABLE door (
+CREATE TABLE IF NOT EXISTS door (
   id VARCHAR(64) NOT NULL,
   academy VARCHAR(64) NOT NULL,
   name VARCHAR(200) NOT NULL,
@@ -12,6 +11,3 @@ CREATE TABLE door (
   KEY of_academy (academy),
   FOREIGN KEY (academy) REFERENCES academy (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
-
--- +goose Down
-DROP TABLE door;

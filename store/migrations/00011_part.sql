@@ -1,12 +1,5 @@
--- +goose Up
 -- Who came late or left early. The index still holds all that the first reading of an academy asks for.
 ALTER TABLE attendance
-  ADD COLUMN part VARCHAR(8) NOT NULL DEFAULT '',
-  DROP KEY of_session,
-  ADD KEY of_session (academy, day, class, seq, student, present, part);
-
--- +goose Down
-ALTER TABLE attendance
-  DROP KEY of_session,
-  DROP COLUMN part,
-  ADD KEY of_session (academy, day, class, seq, student, present);
+  ADD COLUMN IF NOT EXISTS part VARCHAR(8) NOT NULL DEFAULT '';
+ALTER TABLE attendance DROP KEY IF EXISTS of_session;
+ALTER TABLE attendance ADD KEY IF NOT EXISTS of_session (academy, day, class, seq, student, present, part);

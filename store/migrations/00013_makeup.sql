@@ -1,6 +1,5 @@
--- +goose Up
 -- What a class did with some of its people alone: those who had missed something, at a station of their own. A row is one of them with one technique.
-CREATE TABLE class_report_makeup (
+CREATE TABLE IF NOT EXISTS class_report_makeup (
   academy VARCHAR(64) NOT NULL,
   seq BIGINT NOT NULL,
   makeup INT NOT NULL,
@@ -15,6 +14,3 @@ CREATE TABLE class_report_makeup (
   KEY of_student (academy, student),
   FOREIGN KEY (academy, seq) REFERENCES class_report (academy, seq)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_bin;
-
--- +goose Down
-DROP TABLE class_report_makeup;
