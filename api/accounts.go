@@ -12,6 +12,7 @@ type Me struct {
 	Name    string        `json:"name"`
 	Roles   []state.Role  `json:"roles"`
 	Person  string        `json:"person"`
+	Account string        `json:"account" doc:"Their account: what waits on a device to be sent is this account's alone"`
 	Wards   []state.Named `json:"wards" doc:"Whose pages a guardian sees"`
 	Academy string        `json:"academy"`
 	May     []string      `json:"may" doc:"Operations open to them"`
@@ -190,7 +191,7 @@ func (s *Server) me(ctx context.Context, u state.User) (Me, error) {
 	if err != nil {
 		return Me{}, err
 	}
-	me := Me{Name: u.Name, Roles: u.Roles, Person: u.Person, Academy: name, May: []string{}, Areas: areasOf(u.Roles), Home: homeOf(u.Roles)}
+	me := Me{Name: u.Name, Roles: u.Roles, Person: u.Person, Account: u.Account, Academy: name, May: []string{}, Areas: areasOf(u.Roles), Home: homeOf(u.Roles)}
 	if u.WantsFactor {
 		me.WantsFactor, me.Home, me.Areas = true, "/account", []Area{}
 	}

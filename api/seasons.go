@@ -187,8 +187,11 @@ func (s *Server) publishing() {
 	operation(s, get, "/seasons/{id}/publishing", "preview-publishing", "What publishing a season would tell whom", func(ctx context.Context, u state.User, in *ByID) (seasons.PublishPage, error) {
 		return s.app.Seasons.PublishView(ctx, u, in.ID)
 	})
-	operation(s, post, "/seasons/{id}/publishing", "publish-season", "Give the plan to the coaches", func(ctx context.Context, u state.User, in *ByID) (seasons.PublishedNow, error) {
-		return s.app.Seasons.PublishSeason(ctx, u, in.ID)
+	operation(s, post, "/seasons/{id}/publishing", "publish-season", "Give the plan to the coaches", func(ctx context.Context, u state.User, in *struct {
+		ByID
+		Version int `query:"version" required:"true" minimum:"1" doc:"The season's as it was previewed"`
+	}) (seasons.PublishedNow, error) {
+		return s.app.Seasons.PublishSeason(ctx, u, in.ID, in.Version)
 	})
 	type feed struct {
 		Scope  string `query:"scope" enum:"all,coach,track" required:"true"`

@@ -57,7 +57,9 @@ func recovered(c *gin.Context, err any) {
 func logged(c *gin.Context) {
 	start := time.Now()
 	c.Next()
-	if took := time.Since(start); took > 300*time.Millisecond || c.Writer.Status() >= 500 {
+	took := time.Since(start)
+	stream := strings.HasPrefix(c.Writer.Header().Get("Content-Type"), "text/event-stream") // which is as long as somebody looks
+	if took > 300*time.Millisecond && !stream || c.Writer.Status() >= 500 {
 		slog.Warn("request", "method", c.Request.Method, "path", c.Request.URL.Path, "status", c.Writer.Status(), "took", took.Round(time.Millisecond))
 	}
 }

@@ -32,7 +32,7 @@ func TestCoverageOverASeason(t *testing.T) {
 	before, err := a.Seasons.CoverageLine(ctx, head, id)
 	require.NoError(t, err)
 	assert.Nil(t, before.Published)
-	_, err = a.Seasons.PublishSeason(ctx, head, id)
+	_, err = a.Seasons.PublishSeason(ctx, head, id, 0)
 	require.NoError(t, err)
 	line, err := a.Seasons.CoverageLine(ctx, head, id)
 	require.NoError(t, err)

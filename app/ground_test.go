@@ -3,6 +3,7 @@ package app_test
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -14,12 +15,17 @@ import (
 
 	"vereda/app/classes"
 	"vereda/app/documents"
+	"vereda/app/people"
 	"vereda/app/state"
+	"vereda/app/students"
 	"vereda/core/academy"
 	"vereda/core/calendar"
+	"vereda/core/ledger"
+	"vereda/core/safety"
 	"vereda/core/season"
 	"vereda/exchange"
 	"vereda/internal/testkit"
+	"vereda/store"
 )
 
 // Whoever writes a record, it is judged where it is written: a choice of thousands of units once took all memory.
@@ -150,4 +156,71 @@ func TestALongListIsTakenWhole(t *testing.T) {
 		assert.True(t, came, "said to be written, and written")
 		require.NoError(t, a.Classes.CheckOut(ctx, head, academy.Occurrence("fund-early", day), "oren-vask", ""))
 	}
+}
+
+// A check that was done without network belongs to its class's day, whenever it arrives: that day's holds judge it, and what is known fades from it.
+func TestALateCheckBelongsToItsClass(t *testing.T) {
+	testkit.NothingAtOnce(t)
+	a := open(t)
+	ctx := t.Context()
+	today := calendar.DayOf(now)
+	class := academy.Occurrence("fund-early", today-7)
+	_, err := a.Students.KeepCheck(ctx, head, students.KeepCheck{ID: "late", Student: "oren-vask", Technique: "knee-cut", Side: "left", Class: class, Observation: seen(a, t, "knee-cut", ledger.Shown)})
+	require.NoError(t, err)
+	e, err := a.State.Store.EventByID(ctx, head.Academy, "late")
+	require.NoError(t, err)
+	assert.Equal(t, today-7, e.Day)
+	// Held since: it was not then.
+	require.NoError(t, a.People.Hold(ctx, head, "oren-vask", people.NewHold{ID: "hold", All: true, Regions: []safety.Region{"knee"}}))
+	_, err = a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "oren-vask", Technique: "knee-cut", Side: "right", Class: class, Observation: seen(a, t, "knee-cut", ledger.Shown)})
+	require.NoError(t, err)
+	_, err = a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "oren-vask", Technique: "knee-cut", Side: "left", Observation: seen(a, t, "knee-cut", ledger.Shown)})
+	assert.ErrorContains(t, err, "may not be checked")
+	_, err = a.Students.KeepCheck(ctx, head, students.KeepCheck{Student: "pilar-dunmore", Technique: "knee-cut", Side: "left", Class: academy.Occurrence("fund-early", today+7), Observation: seen(a, t, "knee-cut", ledger.Shown)})
+	assert.ErrorContains(t, err, "still to come")
+
+	// A hold takes the place of a hold of theirs, and of nothing else.
+	for _, other := range []string{"late", "no-such-event"} {
+		err = a.People.Hold(ctx, head, "oren-vask", people.NewHold{Replaces: other, Regions: []safety.Region{"neck"}})
+		var missing *state.NotFoundError
+		assert.ErrorAs(t, err, &missing, other)
+	}
+	assert.Error(t, a.People.Hold(ctx, head, "pilar-dunmore", people.NewHold{Replaces: "hold", Regions: []safety.Region{"neck"}}), "somebody else's")
+	wrong, err := academy.NewEvent("x", academy.HoldEvent, today, safety.Hold{Regions: []safety.Region{"neck"}})
+	require.NoError(t, err)
+	wrong.Student, wrong.Replaces = "oren-vask", "late"
+	assert.Error(t, a.State.Record(ctx, head, wrong), "nor past the use case")
+	require.NoError(t, a.People.Hold(ctx, head, "oren-vask", people.NewHold{ID: "hold-2", Replaces: "hold", Regions: []safety.Region{"neck"}, Note: "zwisted"}))
+
+	// What the head instructor alone reads is not in what they or their guardian get.
+	own, err := a.People.Data(ctx, testkit.Users[state.Student], "oren-vask")
+	require.NoError(t, err)
+	text, err := json.Marshal(own)
+	require.NoError(t, err)
+	assert.NotContains(t, string(text), "zwisted")
+	all, err := a.People.Data(ctx, head, "oren-vask")
+	require.NoError(t, err)
+	text, err = json.Marshal(all)
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "zwisted")
+}
+
+// A planning that was overtaken while it ran keeps nothing.
+func TestAnOvertakenPlanningKeepsNothing(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	s := a.State.Store
+	require.NoError(t, s.BeginPlanning(ctx, head.Academy, "autumn", store.Planning{Run: "one", State: "running"}))
+	require.NoError(t, s.BeginPlanning(ctx, head.Academy, "autumn", store.Planning{Run: "two", State: "running"}))
+	before, err := s.Head(ctx, head.Academy)
+	require.NoError(t, err)
+	_, err = a.State.Change(ctx, head, func(f *state.Snapshot, c *state.Change) error {
+		c.Summary, c.Also = "Planned", func(act *store.Act) error { return act.StillPlanning("autumn", "one") }
+		return c.Put(documents.Unit, f.Units[0].ID, f.Units[0])
+	})
+	assert.ErrorIs(t, err, store.ErrOvertaken)
+	after, err := s.Head(ctx, head.Academy)
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+	assert.NoError(t, s.Act(ctx, head.Academy, func(act *store.Act) error { return act.StillPlanning("autumn", "two") }))
 }

@@ -64,7 +64,7 @@ func TestTheRulesOfATrackAreKeptSaidAndOverruled(t *testing.T) {
 		}
 	}
 	if hard == 0 {
-		_, err = a.Seasons.PublishSeason(ctx, head, id)
+		_, err = a.Seasons.PublishSeason(ctx, head, id, 0)
 		require.NoError(t, err, "what the academy asks of itself it may leave undone")
 	}
 	_, err = a.Seasons.PlanSeason(ctx, head, id, testkit.Seconds(0.3))

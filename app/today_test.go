@@ -61,7 +61,7 @@ func TestTodayEmptiesAsOneWorks(t *testing.T) {
 	require.NoError(t, err)
 	_, says = today(t, a, head)
 	assert.Contains(t, says, "Winter is not published")
-	_, err = a.Seasons.PublishSeason(ctx, head, id)
+	_, err = a.Seasons.PublishSeason(ctx, head, id, 0)
 	require.NoError(t, err)
 	page, says = today(t, a, head)
 	assert.NotContains(t, says, "Winter")

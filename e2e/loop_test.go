@@ -33,7 +33,7 @@ func (h house) published(t *testing.T) string {
 	require.NoError(t, err)
 	_, err = h.app.Seasons.PlanSeason(t.Context(), head, id, 0.3)
 	require.NoError(t, err)
-	_, err = h.app.Seasons.PublishSeason(t.Context(), head, id)
+	_, err = h.app.Seasons.PublishSeason(t.Context(), head, id, 0)
 	require.NoError(t, err)
 	return id
 }
@@ -197,7 +197,7 @@ func TestAStickingPointBecomesASegment(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, next, "a class to come has the unit")
-	_, err = h.app.Seasons.PublishSeason(t.Context(), head, season)
+	_, err = h.app.Seasons.PublishSeason(t.Context(), head, season, 0)
 	require.NoError(t, err)
 	b.goTo("/mat/" + next)
 	b.sees(technique.Name)

@@ -284,14 +284,14 @@ func TestAPlanningThatIsOvertakenEnds(t *testing.T) {
 	s := twoAcademies(t)
 	_, err := s.Planning(t.Context(), "hall", "s1")
 	assert.ErrorIs(t, err, store.ErrMissing)
-	require.NoError(t, s.BeginPlanning(t.Context(), "hall", "s1", store.Planning{Run: "one", State: "running", Seen: at}))
+	require.NoError(t, s.BeginPlanning(t.Context(), "hall", "s1", store.Planning{Run: "one", State: "running"}))
 	report := func(run string, share float64) bool {
-		goOn, err := s.ReportPlanning(t.Context(), "hall", "s1", store.Planning{Run: run, State: "running", Share: share, Coverage: share / 2, Seen: at})
+		goOn, err := s.ReportPlanning(t.Context(), "hall", "s1", store.Planning{Run: run, State: "running", Share: share, Coverage: share / 2})
 		require.NoError(t, err)
 		return goOn
 	}
 	assert.True(t, report("one", 0.3))
-	require.NoError(t, s.BeginPlanning(t.Context(), "hall", "s1", store.Planning{Run: "two", State: "running", Seen: at}))
+	require.NoError(t, s.BeginPlanning(t.Context(), "hall", "s1", store.Planning{Run: "two", State: "running"}))
 	assert.False(t, report("one", 0.9), "another run began")
 	p, err := s.Planning(t.Context(), "hall", "s1")
 	require.NoError(t, err)

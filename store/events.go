@@ -77,6 +77,8 @@ func appendEvents(ctx context.Context, tx *sql.Tx, academyID string, events []Ev
 			switch by := known.replacedBy[e.Replaces]; {
 			case !ok:
 				refused[i] = fmt.Errorf("the event %.64q that is to be replaced: %w", e.Replaces, ErrMissing)
+			case target.Kind != e.Kind:
+				refused[i] = fmt.Errorf("a %s cannot take the place of the %s %.64q: %w", e.Kind, target.Kind, e.Replaces, ErrMissing)
 			case by != "":
 				refused[i] = &ReplacedError{e.Replaces, by}
 			}

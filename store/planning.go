@@ -16,21 +16,21 @@ type Planning struct {
 	Coverage float64
 	Summary  string
 	Change   string
-	Seen     time.Time
+	Silent   time.Duration // since it last said something, by the database's clock: those of two servers may differ
 }
 
 // BeginPlanning notes a new run; the one before it, if it still runs, is
 // overtaken and ends at its next report.
 func (s *Store) BeginPlanning(ctx context.Context, academy, season string, p Planning) error {
-	_, err := s.exec(ctx, `REPLACE INTO planning (academy, season, run, state, stop, share, coverage, says, change_id, seen_at) VALUES (?,?,?,?,FALSE,?,?,?,?,?)`,
-		academy, season, p.Run, p.State, p.Share, p.Coverage, p.Summary, p.Change, p.Seen)
+	_, err := s.exec(ctx, `REPLACE INTO planning (academy, season, run, state, stop, share, coverage, says, change_id, seen_at) VALUES (?,?,?,?,FALSE,?,?,?,?,UTC_TIMESTAMP(6))`,
+		academy, season, p.Run, p.State, p.Share, p.Coverage, p.Summary, p.Change)
 	return err
 }
 
 // ReportPlanning writes where a run stands and says whether it should go on.
 func (s *Store) ReportPlanning(ctx context.Context, academy, season string, p Planning) (goOn bool, err error) {
-	r, err := s.exec(ctx, `UPDATE planning SET state = ?, share = ?, coverage = ?, says = ?, change_id = ?, seen_at = ? WHERE academy = ? AND season = ? AND run = ?`,
-		p.State, p.Share, p.Coverage, p.Summary, p.Change, p.Seen, academy, season, p.Run)
+	r, err := s.exec(ctx, `UPDATE planning SET state = ?, share = ?, coverage = ?, says = ?, change_id = ?, seen_at = UTC_TIMESTAMP(6) WHERE academy = ? AND season = ? AND run = ?`,
+		p.State, p.Share, p.Coverage, p.Summary, p.Change, academy, season, p.Run)
 	if err != nil {
 		return false, err
 	}
@@ -42,6 +42,19 @@ func (s *Store) ReportPlanning(ctx context.Context, academy, season string, p Pl
 	return now.Run == p.Run && !now.Stop, err
 }
 
+// StillPlanning is ErrOvertaken where another run of a season's planning was begun since; what is kept with it is then not kept.
+func (a *Act) StillPlanning(season, run string) error {
+	var now string
+	err := a.tx.QueryRowContext(a.ctx, `SELECT run FROM planning WHERE academy = ? AND season = ? FOR UPDATE`, a.academy, season).Scan(&now)
+	if errors.Is(err, sql.ErrNoRows) || err == nil && now != run {
+		return ErrOvertaken
+	}
+	return err
+}
+
+// ErrOvertaken says that another planning of the same season was begun since.
+var ErrOvertaken = errors.New("another planning of this season was begun since")
+
 // StopPlanning asks a run to end with the best it has.
 func (s *Store) StopPlanning(ctx context.Context, academy, season string) error {
 	_, err := s.exec(ctx, `UPDATE planning SET stop = TRUE WHERE academy = ? AND season = ?`, academy, season)
@@ -51,8 +64,10 @@ func (s *Store) StopPlanning(ctx context.Context, academy, season string) error 
 // Planning reads where the planning of a season stands, or ErrMissing.
 func (s *Store) Planning(ctx context.Context, academy, season string) (Planning, error) {
 	var p Planning
-	err := s.DB.QueryRowContext(ctx, `SELECT run, state, stop, share, coverage, says, change_id, seen_at FROM planning WHERE academy = ? AND season = ?`, academy, season).
-		Scan(&p.Run, &p.State, &p.Stop, &p.Share, &p.Coverage, &p.Summary, &p.Change, &p.Seen)
+	var silent int64
+	err := s.DB.QueryRowContext(ctx, `SELECT run, state, stop, share, coverage, says, change_id, TIMESTAMPDIFF(MICROSECOND, seen_at, UTC_TIMESTAMP(6)) FROM planning WHERE academy = ? AND season = ?`, academy, season).
+		Scan(&p.Run, &p.State, &p.Stop, &p.Share, &p.Coverage, &p.Summary, &p.Change, &silent)
+	p.Silent = time.Duration(silent) * time.Microsecond
 	if errors.Is(err, sql.ErrNoRows) {
 		return p, ErrMissing
 	}

@@ -167,7 +167,7 @@ func (a *Service) Setup(ctx context.Context, token string, first First, try Try)
 	var found validation.Found
 	found.Name("academy", first.Academy, "academy")
 	found.Name("name", first.Name, "person")
-	if _, err := time.LoadLocation(first.Zone); err != nil || first.Zone == "" {
+	if _, err := time.LoadLocation(first.Zone); err != nil || !academy.ZoneName(first.Zone) {
 		found.Bad("zone", "%.64q is not a time zone such as Europe/Lisbon", first.Zone)
 	}
 	if first.WeekStart < 1 || first.WeekStart > 7 {

@@ -2,6 +2,7 @@ package people
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"vereda/app/documents"
@@ -92,6 +93,16 @@ func (a *Service) Hold(ctx context.Context, u state.User, id string, x NewHold) 
 	}
 	if x.Replaces != "" && !u.Is(state.Head) { // a correction can let somebody back in
 		return state.Forbidden("Only the head instructor corrects a hold.")
+	}
+	if x.Replaces != "" && !slices.ContainsFunc(f.Person[id].Holds, func(h safety.Hold) bool { return h.ID == x.Replaces }) {
+		// A hold that was corrected goes by the identifier of the first; what is sent again is known by its own.
+		had, err := a.Store.EventByID(ctx, u.Academy, x.Replaces)
+		if errors.Is(err, store.ErrMissing) || err == nil && (had.Kind != academy.HoldEvent || had.Student != id && !slices.Contains(f.Person[id].Merged, had.Student)) {
+			return state.NotFound("hold", x.Replaces)
+		}
+		if err != nil {
+			return err
+		}
 	}
 	h := x.hold(f.Today())
 	if err := state.InvalidAll(h.Problems()); err != nil {

@@ -48,8 +48,24 @@ func (a *Service) Data(ctx context.Context, u state.User, id string) (Data, erro
 	if !u.Is(state.Head) {
 		p.NeverWith = nil // names others
 	}
+	if !u.Is(state.Head) { // a hold's note is the head instructor's alone
+		p.Holds = slices.Clone(p.Holds)
+		for i := range p.Holds {
+			p.Holds[i].Note = ""
+		}
+	}
 	d.Record = p
 	if err := a.Store.EventsOf(ctx, u.Academy, append([]string{id}, p.Merged...), func(e academy.Event) error {
+		if e.Kind == academy.HoldEvent && !u.Is(state.Head) {
+			h, err := e.Hold()
+			if err != nil {
+				return err
+			}
+			h.Note = ""
+			if e.Body, err = json.Marshal(h); err != nil {
+				return err
+			}
+		}
 		d.Events = append(d.Events, e)
 		return nil
 	}); err != nil {

@@ -20,7 +20,7 @@ import (
 // PlanSeason computes the plan and keeps it, in as many seconds; 0 takes the
 // usual ones.
 func (a *Service) PlanSeason(ctx context.Context, u state.User, id string, seconds float64) (string, error) {
-	_, change, err := a.planAndKeep(ctx, u, id, seconds, nil)
+	_, change, err := a.planAndKeep(ctx, u, id, "", seconds, nil)
 	return change, err
 }
 
@@ -49,8 +49,8 @@ func (a *Service) keepPlanned(ctx context.Context, u state.User, id string, comp
 	return state.KeepComputed(ctx, a.State, u, name, func(f *snapshot) planned { return f.plannedOn(id) }, compute, keep)
 }
 
-// planAndKeep plans a season and keeps the plan.
-func (a *Service) planAndKeep(ctx context.Context, u state.User, id string, seconds float64, watch search.Watch) (plan season.Plan, change string, err error) {
+// planAndKeep plans a season and keeps the plan; that of a run is kept only while no other one was begun.
+func (a *Service) planAndKeep(ctx context.Context, u state.User, id, run string, seconds float64, watch search.Watch) (plan season.Plan, change string, err error) {
 	change, err = a.keepPlanned(ctx, u, id, func(f *snapshot) (err error) {
 		plan, err = a.solve(f, id, seconds, watch)
 		return err
@@ -60,6 +60,9 @@ func (a *Service) planAndKeep(ctx context.Context, u state.User, id string, seco
 			return err
 		}
 		s.Plan = &plan
+		if run != "" {
+			b.Also = func(act *store.Act) error { return act.StillPlanning(id, run) }
+		}
 		b.Summary = say.F("Planned %s", s.Name)
 		return b.Put(documents.Season, s.ID, s)
 	})
@@ -110,7 +113,7 @@ func (a *Service) StartPlanning(ctx context.Context, u state.User, id string, se
 	if _, err := f.FindSeason(id); err != nil {
 		return err
 	}
-	run := store.Planning{Run: store.NewID(), State: "running", Seen: time.Now().UTC()}
+	run := store.Planning{Run: store.NewID(), State: "running"}
 	if err := a.Store.BeginPlanning(ctx, u.Academy, id, run); err != nil {
 		return err
 	}
@@ -134,12 +137,12 @@ func (a *Service) End() {
 
 func (a *Service) planning(ctx context.Context, u state.User, id string, seconds float64, run store.Planning) {
 	report := func() bool {
-		run.Seen = time.Now().UTC()
 		goOn, err := a.Store.ReportPlanning(ctx, u.Academy, id, run)
-		if err != nil {
+		if err != nil { // it goes on: what could not be said now is said a moment later
 			slog.Error("where a planning stands could not be kept", "season", id, "error", err)
+			return true
 		}
-		return goOn && err == nil
+		return goOn
 	}
 	err := func() (err error) {
 		defer func() { // a season the planner cannot take must not take the server along
@@ -149,7 +152,7 @@ func (a *Service) planning(ctx context.Context, u state.User, id string, seconds
 			}
 		}()
 		var plan season.Plan
-		plan, run.Change, err = a.planAndKeep(ctx, u, id, seconds, func(p search.Progress) bool {
+		plan, run.Change, err = a.planAndKeep(ctx, u, id, run.Run, seconds, func(p search.Progress) bool {
 			run.Coverage, run.Share = p.Coverage, min(1, float64(p.Work)/float64(max(1, p.Of)))
 			return report()
 		})
@@ -181,7 +184,7 @@ func (a *Service) Planning(ctx context.Context, u state.User, id string) (Planni
 	if err != nil {
 		return PlanningState{}, err
 	}
-	if p.State == "running" && time.Since(p.Seen) > mostSilent {
+	if p.State == "running" && p.Silent > mostSilent {
 		return PlanningState{State: "failed", Summary: "The server that planned it stopped. Plan again."}, nil
 	}
 	return PlanningState{p.State, p.Share, p.Coverage, p.Summary, p.Change}, nil

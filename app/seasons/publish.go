@@ -26,6 +26,7 @@ import (
 
 // PublishPage is what publishing would tell whom.
 type PublishPage struct {
+	Version int          `json:"version" doc:"Of the season as it is shown: publishing names it"`
 	Number  int          `json:"number" doc:"How often the season was published; 0 for never"`
 	On      *time.Time   `json:"on,omitempty"`
 	By      string       `json:"by,omitempty"`
@@ -63,7 +64,7 @@ func (a *Service) PublishView(ctx context.Context, u state.User, id string) (Pub
 	if err != nil {
 		return PublishPage{}, err
 	}
-	page := PublishPage{Breaks: []BreachLine{}, Changes: []ChangeLine{}, Notices: []Notice{}}
+	page := PublishPage{Version: f.Version(documents.Season, id), Breaks: []BreachLine{}, Changes: []ChangeLine{}, Notices: []Notice{}}
 	if s.Published != nil {
 		page.Number, page.On, page.By = s.Published.Number, &s.Published.On, f.NameOf(s.Published.By)
 	}
@@ -169,8 +170,9 @@ type PublishedNow struct {
 }
 
 // PublishSeason gives the plan to the coaches: their classes, the calendars and the
-// mat go by it from now on, and whoever something changes for is told.
-func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (PublishedNow, error) {
+// mat go by it from now on, and whoever something changes for is told. version is that of the season when it was looked at: what
+// was changed since is not published unseen; 0 takes it as it is.
+func (a *Service) PublishSeason(ctx context.Context, u state.User, id string, version int) (PublishedNow, error) {
 	done := PublishedNow{Told: []string{}, Missed: []string{}}
 	change, err := state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		s, err := f.FindSeason(id)
@@ -179,6 +181,12 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string) (P
 		}
 		if s.Plan == nil {
 			return state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
+		}
+		if version != 0 && f.Version(documents.Season, id) != version {
+			return &state.ConflictError{Thing: say.Raw(s.Name), Why: say.F("%s was changed since you looked at it: look at what would be published now.", s.Name)}
+		}
+		if s.Published != nil && store.SameAsJSON(s.Published.Plan, *s.Plan) {
+			return state.Invalid("plan", "nothing has changed since %s was published", s.Name)
 		}
 		broken := slices.DeleteFunc(f.breaks(s, f.Today()), func(b BreachLine) bool { return b.Own })
 		if len(broken) > 0 {

@@ -218,7 +218,7 @@ func (f *snapshot) counts(p academy.Person, on calendar.Day) []positionCount {
 				if due {
 					c.Due++
 				}
-				if step >= r.Rung.Step() && !due {
+				if s.Reaches(r.Rung, on, f.Settings.Standing) {
 					c.There++
 				}
 			}

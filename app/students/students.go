@@ -350,6 +350,7 @@ type KeepCheck struct {
 	Technique   string             `json:"technique"`
 	Side        library.Side       `json:"side"`
 	Class       string             `json:"class,omitempty"`
+	On          *calendar.Day      `json:"on,omitempty" doc:"The day it was done on; that of the class, or today, when left out"`
 	Observation ledger.Observation `json:"observation"`
 }
 
@@ -385,12 +386,11 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 	if !ok || !p.Student {
 		return Kept{}, state.NotFound("student", k.Student)
 	}
-	if k.Class != "" {
-		if _, _, err := f.FindSession(k.Class); err != nil {
-			return Kept{}, err
-		}
+	on, err := f.checkDay(k)
+	if err != nil {
+		return Kept{}, err
 	}
-	if no := f.Refusals(p, t, f.Today()); len(no) > 0 {
+	if no := f.Refusals(p, t, on); len(no) > 0 {
 		return Kept{}, state.Invalid("student", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)
 	}
 	c, err := f.judge(t.ID, k.Side, k.Observation)
@@ -398,7 +398,7 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 		return Kept{}, err
 	}
 	c.By = u.Person
-	e, err := academy.NewEvent(cmp.Or(k.ID, store.NewID()), academy.CheckEvent, f.Today(), c)
+	e, err := academy.NewEvent(cmp.Or(k.ID, store.NewID()), academy.CheckEvent, on, c)
 	if err != nil {
 		return Kept{}, err
 	}
@@ -407,6 +407,29 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 		return Kept{}, err
 	}
 	return a.withMark(ctx, u, Kept{ID: e.ID, Verdict: *c.Verdict}, k)
+}
+
+// checkDay is the day a check was done on, which is that of its class: one that was done without network and arrives later is judged by
+// that day's holds, and what is known since then fades from it.
+func (f *snapshot) checkDay(k KeepCheck) (calendar.Day, error) {
+	on := f.Today()
+	if k.On != nil {
+		on = *k.On
+	}
+	if k.Class != "" {
+		_, day, err := f.FindSession(k.Class)
+		if err != nil {
+			return 0, err
+		}
+		on = day
+	}
+	if on > f.Today() {
+		return 0, state.Invalid("class", "%s is still to come", on)
+	}
+	if p := f.Person[k.Student]; on < p.Joined {
+		return 0, state.Invalid("class", "%s joined on %s, after this class", p.Name, p.Joined)
+	}
+	return on, nil
 }
 
 // keptBefore answers a check that was sent again: what was kept, or that the

@@ -308,13 +308,16 @@ func (r *Records) CheckCurriculum(c curriculum.Curriculum) []validation.Problem 
 // CheckLadder says what is wrong with a ladder.
 func (r *Records) CheckLadder(l curriculum.Ladder) []validation.Problem { return l.Check(r.Ladders) }
 
+// ZoneName says whether a text may name a time zone: Local is whatever a server stands in.
+func ZoneName(text string) bool { return zoneName.MatchString(text) && text != "Local" }
+
 // CheckSettings says what is wrong with the academy's own numbers.
 func (r *Records) CheckSettings(s Settings) []validation.Problem {
 	var found validation.Found
 	if s.WeekStart < 0 || s.WeekStart > 7 {
 		found.Bad("week_start", "%d is outside 1 (Monday) to 7", s.WeekStart)
 	}
-	if s.Zone != "" && (!zoneName.MatchString(s.Zone) || s.Zone == "Local") {
+	if s.Zone != "" && !ZoneName(s.Zone) {
 		found.Bad("zone", "%.60q is not a time zone such as Europe/Lisbon", s.Zone)
 	}
 	kept := s.WithDefaults()

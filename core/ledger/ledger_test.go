@@ -1,6 +1,7 @@
 package ledger
 
 import (
+	"math"
 	"slices"
 	"testing"
 
@@ -156,4 +157,24 @@ func TestReady(t *testing.T) {
 	who.Person.Holds = []safety.Hold{{Regions: []safety.Region{"knee"}, From: today - 1}}
 	who.Standings = nil
 	assert.Contains(t, say.Texts(Ready(lib(), c, who).Missing[0].InTheWay), "held: it loads the knee")
+}
+
+// What is asked as seen or drilled stays reached, whatever is passed and fades after it.
+func TestPassingTakesNothingAway(t *testing.T) {
+	rules := DefaultStanding
+	rapid.Check(t, func(t *rapid.T) {
+		day := calendar.Day(rapid.IntRange(20000, 20400).Draw(t, "fresh"))
+		s := Standing{Rung: rapid.SampledFrom([]curriculum.Rung{curriculum.Met, curriculum.Drilled, curriculum.Passed, curriculum.Live}).Draw(t, "rung")}
+		if s.Rung.Step() >= curriculum.Passed.Step() {
+			s.Fresh, s.HalfLife = &day, 21
+		}
+		on := day + calendar.Day(rapid.IntRange(0, 400).Draw(t, "days"))
+		for _, asked := range []curriculum.Rung{curriculum.Met, curriculum.Drilled, curriculum.Passed} {
+			want := s.Rung.Step() >= asked.Step()
+			if asked == curriculum.Passed {
+				want = want && math.Pow(2, -float64(on-day)/21) >= rules.DueBelow
+			}
+			require.Equal(t, want, s.Reaches(asked, on, rules), "%s asked of %s after %d days", asked, s.Rung, on-day)
+		}
+	})
 }

@@ -71,11 +71,10 @@ func Ready(lib *library.Library, c curriculum.Curriculum, who Candidate) Readine
 				if !touched {
 					s.Rung = curriculum.NotMet
 				}
-				due := s.Due(who.On, who.Rules)
-				if s.Rung.Step() >= q.Rung.Step() && !due {
+				if s.Reaches(q.Rung, who.On, who.Rules) {
 					continue
 				}
-				gap := Gap{Technique: t.ID, Name: t.Name, Side: side, Has: s.Rung, Needs: q.Rung, Due: due && s.Rung.Step() >= q.Rung.Step()}
+				gap := Gap{Technique: t.ID, Name: t.Name, Side: side, Has: s.Rung, Needs: q.Rung, Due: s.Rung.Step() >= q.Rung.Step()}
 				for _, p := range t.Prerequisites {
 					need, _ := lib.Technique(p.Technique)
 					if low := has[key{p.Technique, firstSide(need)}]; low.Rung.Step() < curriculum.Met.Step() {

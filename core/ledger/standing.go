@@ -114,6 +114,12 @@ func (s Standing) Due(on calendar.Day, rules StandingRules) bool {
 	return s.Fresh != nil && s.Retention(on) < rules.DueBelow
 }
 
+// Reaches says whether a standing is what a requirement of a rung asks for on a day. What was passed fades, and wants a refresh; that
+// somebody has seen or drilled it does not.
+func (s Standing) Reaches(rung curriculum.Rung, on calendar.Day, rules StandingRules) bool {
+	return s.Rung.Step() >= rung.Step() && (rung.Step() < curriculum.Passed.Step() || !s.Due(on, rules))
+}
+
 // Standings computes where a student stands with every technique that ever
 // touched them, from the events alone, ordered by technique and side. The events may
 // come in any order. Costs as many steps as there are events, where they come by day.

@@ -47,7 +47,7 @@ func (f *Found) Add(prefix string, all []Problem) {
 
 // Name judges the name of a thing, which it cannot do without.
 func (f *Found) Name(field, text string, thing say.Sentence) {
-	if strings.TrimSpace(text) == "" {
+	if !visible(text) {
 		f.Bad(field, "is empty: give the %s a name", thing)
 		return
 	}
@@ -97,11 +97,19 @@ func Readable(text string) bool {
 		return false
 	}
 	for _, r := range text {
-		if r == utf8.RuneError || unicode.IsControl(r) && r != '\n' && r != '\t' && r != '\r' {
+		if r == utf8.RuneError || turnsText(r) || unicode.IsControl(r) && r != '\n' && r != '\t' && r != '\r' {
 			return false
 		}
 	}
 	return true
+}
+
+// turnsText says whether a character turns the direction of what stands after it, and of what others wrote there.
+func turnsText(r rune) bool { return r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 }
+
+// visible says whether anything of a text can be seen.
+func visible(text string) bool {
+	return strings.ContainsFunc(text, func(r rune) bool { return unicode.IsGraphic(r) && !unicode.IsSpace(r) && !unicode.IsMark(r) })
 }
 
 // Shorten cuts a text to at most so many characters, never inside one.

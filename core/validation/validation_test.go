@@ -71,3 +71,12 @@ func TestShorten(t *testing.T) {
 	assert.True(t, Readable(cut), "cut between characters")
 	assert.False(t, Readable("\xff"))
 }
+
+// What turns the direction of a text, or cannot be seen at all, is no name.
+func TestANameCanBeSeen(t *testing.T) {
+	for name, fine := range map[string]bool{"Ada": true, "Łukasz": true, "李": true, "\u202e": false, "\u202eevil": false, "\u200b\u200b": false, "\u2066a": false, " \t": false, "\u0301": false} {
+		var found Found
+		found.Name("name", name, "person")
+		assert.Equal(t, fine, len(found) == 0, "%q", name)
+	}
+}

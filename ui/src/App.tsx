@@ -96,7 +96,7 @@ function Inside() {
 }
 
 /** unreachable says whether the server, or its database, cannot be asked now. */
-const unreachable = (e: Trouble | null) => !!e && (e.status === 0 || e.status >= 500);
+const unreachable = (e: Trouble | null) => !!e?.away;
 
 function Unreachable({ why }: { why: string }) {
   return (

@@ -13,7 +13,7 @@ const queries = new QueryClient({
     queries: {
       networkMode: "always",
       staleTime: 5_000,
-      retry: (n, e) => n < 2 && e instanceof Trouble && (e.status === 0 || e.status >= 500),
+      retry: (n, e) => n < 2 && e instanceof Trouble && e.away,
     },
   },
 });

@@ -60,6 +60,7 @@ export function server(answers: Record<string, Answer>) {
 /** me is somebody who is signed in. */
 export const me = (more: Partial<S["Me"]> = {}): S["Me"] => ({
   person: "hana",
+  account: "hana",
   name: "Hana Vell",
   academy: "Lantern Street Grappling Hall",
   roles: ["head instructor"],

@@ -20,7 +20,14 @@ export class Trouble extends Error {
     this.status = status;
     this.fields = fields;
   }
+  /** away says that nothing is wrong with what was asked: the network or the server is not there now, and it can be sent again. */
+  get away(): boolean {
+    return isAway(this.status);
+  }
 }
+
+/** isAway says whether an answer's status means that asking later may help; 0 is no answer at all. */
+export const isAway = (status: number) => status === 0 || status >= 500 || [408, 425, 429].includes(status);
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 

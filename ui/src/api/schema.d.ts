@@ -5330,6 +5330,8 @@ export interface components {
             /** @description The sender's own identifier: sending twice is the same as once */
             id?: string;
             observation: components["schemas"]["LedgerObservation"];
+            /** @description The day it was done on; that of the class, or today, when left out */
+            on?: string;
             side: string;
             student: string;
             technique: string;
@@ -6058,6 +6060,8 @@ export interface components {
             /** @description Whom, what and when, in words */
             names: string;
             observation: components["schemas"]["LedgerObservation"];
+            /** @description The day it was done on; that of the class, or today, when left out */
+            on?: string;
             side: string;
             student: string;
             technique: string;
@@ -6223,6 +6227,8 @@ export interface components {
         };
         Me: {
             academy: string;
+            /** @description Their account: what waits on a device to be sent is this account's alone */
+            account: string;
             /** @description The parts of the interface open to them, in the order of the work */
             areas: components["schemas"]["Area"][];
             /** @description The page they begin on */
@@ -6846,6 +6852,11 @@ export interface components {
             number: number;
             /** Format: date-time */
             on?: string;
+            /**
+             * Format: int64
+             * @description Of the season as it is shown: publishing names it
+             */
+            version: number;
         };
         PublishedNow: {
             change: string;
@@ -22562,7 +22573,10 @@ export interface operations {
     };
     "publish-season": {
         parameters: {
-            query?: never;
+            query: {
+                /** @description The season's as it was previewed */
+                version: number;
+            };
             header?: never;
             path: {
                 id: string;

@@ -1,9 +1,8 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 import { useMay, useMe, useToast } from "../api/actions";
-import { client, unwrap } from "../api/client";
 import { tr, word } from "../kit/tr";
-import { empty, waiting } from "../outbox/outbox";
+import { signOut } from "../outbox/signOut";
 import { Find } from "./Find";
 import { keysAreOn } from "./keysAreOn";
 import { WeekStrip } from "./WeekStrip";
@@ -107,30 +106,9 @@ export function Shell({ children }: { children: ReactNode }) {
 const areaLook = (isActive: boolean) =>
   `head pb-1.5 text-base no-underline ${isActive ? "border-b-[3px] border-lake !pb-1 font-bold text-ink" : "font-medium text-soft hover:text-ink"}`;
 
-/** forget takes what was kept for the mat off the device. */
-async function forget() {
-  for (const key of Object.keys(localStorage)) if (key.startsWith("vereda-clock")) localStorage.removeItem(key);
-  await empty().catch(() => undefined);
-  if ("caches" in window) await caches.delete("mat");
-}
-
 function SignOut() {
   return (
-    <button
-      type="button"
-      className="link text-[12.5px]"
-      onClick={async () => {
-        const left = (await waiting().catch(() => [])).length;
-        if (
-          left > 0 &&
-          !window.confirm(tr("{{left}} things from the mat were not sent yet. Signing out deletes them from this device.", { left }))
-        )
-          return;
-        await unwrap(client.DELETE("/api/session")).catch(() => undefined);
-        await forget();
-        location.assign("/"); // a fresh page forgets everything that was shown
-      }}
-    >
+    <button type="button" className="link text-[12.5px]" onClick={signOut}>
       {tr("Sign out")}
     </button>
   );

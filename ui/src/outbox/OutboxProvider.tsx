@@ -17,7 +17,7 @@ export function OutboxProvider({ children }: { children: ReactNode }) {
   const [entries, setEntries] = useState<Entry[]>([]);
   const queries = useQueryClient();
   const busy = useRef(false);
-  const by = useMe().person;
+  const by = useMe().account;
   const look = useCallback(async () => setEntries((await waiting()).filter((e) => e.by === by)), [by]);
   const flush = useCallback(async () => {
     if (busy.current) return;

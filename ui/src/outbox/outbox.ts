@@ -1,11 +1,12 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import { isAway } from "../api/client";
 import { tr } from "../kit/tr";
 
 /** Entry is one thing a coach did at the mat's edge, on its way to the server. */
 export type Entry = {
   key?: number; // its place in the order
   kind: "check-in" | "check-out" | "tally" | "report" | "check" | "sheet" | "pairs" | "guest" | "incident" | "hold";
-  by?: string; // who did it; only they send it
+  by?: string; // the account it was done with; it alone sends it
   session: string; // the class it belongs to
   student?: string;
   words: string; // what it is, for a person
@@ -82,7 +83,7 @@ export async function deliver(send: typeof fetch = fetch, by?: string): Promise<
     if (answer.ok) {
       await drop(entry.key);
       out.taken++;
-    } else if (answer.status >= 500 || [401, 408, 425, 429].includes(answer.status)) {
+    } else if (answer.status === 401 || isAway(answer.status)) {
       return { ...out, stopped: true };
     } else {
       const told = (await answer.json().catch(() => ({}))) as { detail?: string; errors?: { message?: string }[] };

@@ -57,7 +57,7 @@ export function Marking({ page, session, made, onSide }: MarkingProps) {
         return await unwrap(client.POST("/api/checks", { body }));
       } catch (e) {
         // Without network it goes into the outbox: the server judges it when it is back.
-        if (!(e instanceof Trouble) || e.status !== 0) throw e;
+        if (!(e instanceof Trouble) || !e.away) throw e;
         const words = tr("Check: {{name}}, {{name2}}{{side}}", {
           name: page.student.name,
           name2: t.name,

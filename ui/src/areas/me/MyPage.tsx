@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { useMe } from "../../api/actions";
 import { client, unwrap } from "../../api/client";
 import { tr } from "../../kit/tr";
+import { signOut } from "../../outbox/signOut";
 import { StudentLeaf } from "../ledger/StudentLeaf";
 
 /** MyPage is the student's own: what was covered, what was passed, what is next. Nothing of anybody else. */
@@ -26,14 +27,7 @@ export default function MyPage() {
         <Link className="link" to="/account">
           {tr("Account")}
         </Link>
-        <button
-          type="button"
-          className="link"
-          onClick={async () => {
-            await unwrap(client.DELETE("/api/session")).catch(() => undefined);
-            location.assign("/");
-          }}
-        >
+        <button type="button" className="link" onClick={signOut}>
           {tr("Sign out")}
         </button>
       </p>

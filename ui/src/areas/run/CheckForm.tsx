@@ -46,6 +46,7 @@ export function CheckForm({
   const [back, setBack] = useState(false);
   const [ids] = useState<Record<string, string>>(() => Object.fromEntries(form.sides.map((s) => [s, newId()])));
   const [told, setTold] = useState<Told[]>([]);
+  const [done, setDone] = useState<Told[]>([]);
   const [error, setError] = useState("");
   const [busy, setBusy] = useState(false);
   const withWhom = page.people.some((x) => x.id === partner && x.id !== picked.student.id) ? partner : "";
@@ -63,8 +64,9 @@ export function CheckForm({
     setError("");
     remember("resistance", resistance);
     remember("partner", withWhom);
-    const all: Told[] = [];
+    const all: Told[] = [...done];
     for (const side of sides) {
+      if (all.some((t) => t.side === side)) continue;
       const l = live[side] ?? { worked: 0, failed: 0 };
       const body: S["KeepCheck"] = {
         id: ids[side],
@@ -91,7 +93,9 @@ export function CheckForm({
         });
       } catch (e) {
         if (!(e instanceof Trouble)) throw e;
-        if (e.status !== 0) {
+        if (!e.away) {
+          // What was saved stays saved: trying again sends what is left.
+          setDone(all);
           setError([e.message, ...Object.values(e.fields)].join(" "));
           setBusy(false);
           return;

@@ -408,6 +408,29 @@ describe("a check on a phone", () => {
     await p.user.click(screen.getByText("Next: bo"));
     expect(p.seen.next).toHaveBeenCalled();
   });
+  it("waits on the device while the server is away, whatever it answers", async () => {
+    await empty();
+    server({ "POST /api/checks": () => refuse(503, "The database cannot be reached.") });
+    const p = open();
+    await p.user.click(screen.getByText("Save check"));
+    await waitFor(async () => expect(await waiting()).toHaveLength(2));
+    expect(p.seen.kept).toHaveBeenCalledOnce();
+    await empty();
+  });
+  it("sends the side that is left when the other one was saved", async () => {
+    let held = true;
+    const to = server({
+      "POST /api/checks": (a: { body: unknown }) =>
+        (a.body as S["KeepCheck"]).side === "left" && held ? refuse(422, "They are held.") : kept(true),
+    });
+    const p = open();
+    await p.user.click(screen.getByText("Save check"));
+    expect(await screen.findByText(/They are held/)).toBeTruthy();
+    held = false;
+    await p.user.click(screen.getByText("Save check"));
+    await waitFor(() => expect(p.seen.kept).toHaveBeenCalledOnce());
+    expect(bodies(to).map((b) => b.side)).toEqual(["right", "left", "left"]);
+  });
   it("counts what worked and what did not, when it was live", async () => {
     const to = server({ "POST /api/checks": kept(false) });
     const p = open(["right"]);

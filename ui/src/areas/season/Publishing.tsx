@@ -15,7 +15,7 @@ export function Publishing({ season }: { season: string }) {
     queryFn: () => unwrap(client.GET("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
   });
   const publish = useAction(
-    (_: undefined) => unwrap(client.POST("/api/seasons/{id}/publishing", { params: { path: { id: season } } })),
+    (version: number) => unwrap(client.POST("/api/seasons/{id}/publishing", { params: { path: { id: season }, query: { version } } })),
     undefined,
     (out) =>
       say({
@@ -79,7 +79,7 @@ export function Publishing({ season }: { season: string }) {
                 </li>
               ))}
             </ul>
-            <Button look="main" disabled={publish.isPending || hard.length > 0} onClick={() => publish.mutate(undefined)}>
+            <Button look="main" disabled={publish.isPending || hard.length > 0} onClick={() => publish.mutate(p.version)}>
               {p.number === 0 ? tr("Publish the season") : tr("Publish the changes")}
             </Button>
           </>

@@ -18,6 +18,7 @@ const breach = (own: boolean): S["BreachLine"] => ({
 });
 const publishing = (more: Partial<S["PublishPage"]> = {}): S["PublishPage"] =>
   ({
+    version: 7,
     number: 0,
     breaks: [],
     changes: [{ class: "tue", name: "F", on: "2026-11-24", week: 1 }],
@@ -43,7 +44,7 @@ describe("publishing", () => {
     expect(await screen.findByText("no address: add one under Timetable and coaches")).toBeTruthy();
     await p.user.click(screen.getByText("Publish the season"));
     expect(await screen.findByText("Published. 1 coaches were told; not Sol.")).toBeTruthy();
-    expect(to.sent("POST", "/api/seasons/s1/publishing")).toBeTruthy();
+    expect(to.sent("POST", "/api/seasons/s1/publishing").query.get("version")).toBe("7");
   });
   it("is barred by what breaks a hard rule, not by a track's own", async () => {
     server({ "GET /api/seasons/s1/publishing": publishing({ breaks: [breach(true)] }) });
