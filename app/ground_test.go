@@ -224,3 +224,36 @@ func TestAnOvertakenPlanningKeepsNothing(t *testing.T) {
 	assert.Equal(t, before, after)
 	assert.NoError(t, s.Act(ctx, head.Academy, func(act *store.Act) error { return act.StillPlanning("autumn", "two") }))
 }
+
+// Who left does not train here any more; and two records of one person who were both in a class keep the whole of it.
+func TestWhoIsCheckedIn(t *testing.T) {
+	testkit.NothingAtOnce(t)
+	a := open(t)
+	ctx := t.Context()
+	_, err := a.People.Archive(ctx, head, []string{"oren-vask"}, true)
+	require.NoError(t, err)
+	assert.ErrorContains(t, a.Classes.CheckIn(ctx, head, tonight, "oren-vask", "", ""), "bring them back first")
+	_, err = a.People.Archive(ctx, head, []string{"oren-vask"}, false)
+	require.NoError(t, err)
+
+	f, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	var keep, drop string
+	for _, p := range f.Students() {
+		if p.Coach == nil && p.ID != "oren-vask" && p.Joined <= f.Today() {
+			keep, drop = p.ID, keep
+		}
+	}
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, keep, "", ""))
+	require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, drop, academy.CameLate, ""))
+	_, err = a.People.Merge(ctx, head, keep, drop)
+	require.NoError(t, err)
+	f, err = a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	here, came := f.Session("fund-early", f.Today()).Came(keep)
+	require.True(t, came)
+	assert.Empty(t, here.Part, "all of it, as one of the two says")
+	held, anew, _, err := a.State.Reprojected(ctx, head.Academy)
+	require.NoError(t, err)
+	assert.Empty(t, held.Differences(anew))
+}

@@ -99,6 +99,9 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, part, 
 	if p.Joined > on {
 		return state.Invalid("student", "%s joined on %s, after this class", p.Name, p.Joined)
 	}
+	if p.Archived != nil && on >= *p.Archived {
+		return state.Invalid("student", "%s does not train here any more since %s: bring them back first", p.Name, *p.Archived)
+	}
 	if here, came := f.Session(c.ID, on).Came(student); came {
 		if here.Part == part {
 			return nil

@@ -48,6 +48,7 @@ type Presence struct {
 	Student string
 	Seq     int64
 	Part    string // late or early; empty for the whole class
+	as      string // whose record it was noted on: two that were merged may both have been in
 }
 
 // Report is what a class reached, and the event that says so.
@@ -318,6 +319,7 @@ func (b *builder) student(id string) *studentLog {
 // one counts.
 func (b *builder) Attended(a store.Attended) {
 	b.Events++
+	as := a.Student
 	a.Student = b.now(a.Student)
 	session, student := b.session(a.Class, a.On), b.student(a.Student)
 	// Who was in a class that was held counts for everybody's chances. Tonight's check-ins do not yet: the first one in a class,
@@ -334,10 +336,17 @@ func (b *builder) Attended(a store.Attended) {
 	visit := Visit{session.Class, a.On, a.Part}
 	at, _ := slices.BinarySearchFunc(student.visits, visit, func(x, y Visit) int { return cmp.Or(cmp.Compare(x.On, y.On), cmp.Compare(x.Class, y.Class)) })
 	switch {
+	case was && session.here[i].as != as:
+		// Noted on two records that are one person's: who was there for the whole class on either was there for all of it, and what is
+		// taken back on one stays on the other.
+		if a.Present && a.Part == "" {
+			session.here[i] = Presence{a.Student, a.Seq, a.Part, as}
+			student.visits[at].Part = ""
+		}
 	case a.Present && was:
 		session.here[i].Seq, session.here[i].Part, student.visits[at].Part = a.Seq, a.Part, a.Part
 	case a.Present:
-		session.here = slices.Insert(session.here, i, Presence{a.Student, a.Seq, a.Part})
+		session.here = slices.Insert(session.here, i, Presence{a.Student, a.Seq, a.Part, as})
 		student.visits = slices.Insert(student.visits, at, visit)
 		b.cost += 60
 	case was:
