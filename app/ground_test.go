@@ -257,3 +257,45 @@ func TestWhoIsCheckedIn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, held.Differences(anew))
 }
+
+// A class that began before midnight runs on after it; fifteen minutes after its beginning is not late, sixteen are.
+func TestTheDoorAtTheEdges(t *testing.T) {
+	a, at := clockwork(t)
+	ctx := t.Context()
+	_, err := a.State.Change(ctx, head, func(f *state.Snapshot, c *state.Change) error {
+		k, _ := f.Class("fund-early")
+		k.Start, k.Minutes, k.TeachMinutes = "23:30", 60, min(k.TeachMinutes, 60)
+		c.Summary = "Moved it into the night"
+		return c.Put(documents.Class, k.ID, k)
+	})
+	require.NoError(t, err)
+	door, err := a.Classes.AddDoor(ctx, head, "front")
+	require.NoError(t, err)
+	f, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	var people []string
+	for _, p := range f.Students() {
+		if p.Joined <= f.Today() {
+			people = append(people, p.ID)
+		}
+	}
+	begin := time.Date(2026, 11, 24, 23, 30, 0, 0, time.UTC)
+	for i, c := range []struct {
+		after   time.Duration
+		summary string
+		part    string
+	}{
+		{-46 * time.Minute, "no class now", ""}, {-45 * time.Minute, "here", ""}, {15 * time.Minute, "here", ""}, {16 * time.Minute, "here", academy.CameLate},
+		{50 * time.Minute, "here", academy.CameLate}, {59 * time.Minute, "here", academy.CameLate}, {60 * time.Minute, "no class now", ""},
+	} {
+		*at = begin.Add(c.after)
+		got, err := a.Classes.Tap(ctx, door.Key, people[i])
+		require.NoError(t, err)
+		assert.Equal(t, c.summary, got.Summary, "%v after", c.after)
+		f, err := a.State.Read(ctx, head.Academy)
+		require.NoError(t, err)
+		here, came := f.Session("fund-early", calendar.DayOf(begin)).Came(people[i])
+		assert.Equal(t, c.summary == "here", came, "%v after", c.after)
+		assert.Equal(t, c.part, here.Part, "%v after", c.after)
+	}
+}

@@ -115,7 +115,7 @@ func (a *Service) Tap(ctx context.Context, key, person string) (Tapped, error) {
 		return Tapped{}, state.NotFound("student", person)
 	}
 	t := Tapped{Name: p.Name}
-	c, on, ok := f.running(now)
+	c, on, since, ok := f.running(now)
 	if !ok {
 		t.Summary = "no class now"
 		return t, nil
@@ -129,7 +129,7 @@ func (a *Service) Tap(ctx context.Context, key, person string) (Tapped, error) {
 	id := fmt.Sprintf("door-%s-%d", d.ID[:min(8, len(d.ID))], now.Unix()/60)
 	sum := sha256.Sum256([]byte(id + person))
 	part := ""
-	if local := now.In(f.Zone); local.Hour()*60+local.Minute() > c.Begins()+late {
+	if since > late {
 		part = academy.CameLate
 	}
 	err = a.CheckIn(ctx, u, academy.Occurrence(c.ID, on), person, part, "door-"+hex.EncodeToString(sum[:12]))
@@ -140,21 +140,21 @@ func (a *Service) Tap(ctx context.Context, key, person string) (Tapped, error) {
 	return t, err
 }
 
-// running is the class that runs now, or the next one to begin; of two that run the one that began last.
-func (f *snapshot) running(now time.Time) (academy.Class, calendar.Day, bool) {
+// running is the class that runs now, or the next one to begin, and how many minutes ago it began; of two that run the one that began
+// last. One that began before midnight runs on after it, under its own day.
+func (f *snapshot) running(now time.Time) (best academy.Class, day calendar.Day, since int, found bool) {
 	local := now.In(f.Zone)
 	at := local.Hour()*60 + local.Minute()
-	on := f.Today()
-	var best academy.Class
-	found := false
-	for _, c := range f.ClassesOn(on) {
-		begin := c.Begins()
-		if at < begin-int(early/time.Minute) || at >= begin+c.Minutes || f.SessionPlan(c, on).Closed != "" {
-			continue
-		}
-		if !found || at >= begin { // one that runs before one that is to come
-			best, found = c, true
+	for _, on := range []calendar.Day{f.Today() - 1, f.Today()} {
+		for _, c := range f.ClassesOn(on) {
+			ago := at - c.Begins() - 24*60*int(on-f.Today())
+			if ago < -int(early/time.Minute) || ago >= c.Minutes || f.SessionPlan(c, on).Closed != "" {
+				continue
+			}
+			if !found || ago >= 0 { // one that runs before one that is to come
+				best, day, since, found = c, on, ago, true
+			}
 		}
 	}
-	return best, on, found
+	return best, day, since, found
 }
