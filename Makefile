@@ -7,7 +7,7 @@ SHELL := /bin/bash
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
 go_sources := $(shell find api app cmd core demo exchange standin store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
-.PHONY: demo start test load cluster durability durability-cluster dev lint gen bench bench-season bench-repair pictures check-generated clean setup-demo setup-test
+.PHONY: demo start test fuzz load cluster durability durability-cluster dev lint gen bench bench-season bench-repair pictures check-generated clean setup-demo setup-test
 
 demo: setup-demo bin/vereda
 	@exec bin/vereda demo
@@ -77,6 +77,11 @@ durability-cluster: bin/vereda
 	@scripts/setup mariadb-server galera-4 rsync lsof
 	@mkdir -p .data
 	@go run ./cmd/load -setup cluster -kill $(N)
+
+# Every operation as every role, N bodies and addresses each that are a little wrong: nothing may break, or take two seconds.
+fuzz: N := 20
+fuzz: setup-demo bin/vereda
+	@VEREDA_FUZZ=$(N) bin/vereda with-database go test -timeout 60m -count=1 -run TestNothingThatIsSentBreaksAnOperation -v ./api
 
 # The pictures of the documents, taken anew from the journeys.
 pictures: setup-test bin/vereda
