@@ -1,8 +1,8 @@
 package academy
 
 import (
-	"bytes"
 	"encoding/json"
+	"strings"
 )
 
 // naming are the fields of records in which people are named by their identifiers: one, a list, or lists of lists.
@@ -16,7 +16,7 @@ var naming = map[string]bool{
 // else: not in a text, not in the identifier of something else that is written the same. changed says whether there was any. What
 // cannot be read is an error.
 func Renamed(body []byte, from, to string) (after []byte, changed bool, err error) {
-	in := json.NewDecoder(bytes.NewReader(body))
+	in := json.NewDecoder(strings.NewReader(string(body)))
 	in.UseNumber()
 	var value any
 	if err := in.Decode(&value); err != nil {
@@ -26,13 +26,13 @@ func Renamed(body []byte, from, to string) (after []byte, changed bool, err erro
 	if !changed {
 		return body, false, nil
 	}
-	var out bytes.Buffer
+	var out strings.Builder
 	write := json.NewEncoder(&out)
 	write.SetEscapeHTML(false)
 	if err := write.Encode(value); err != nil {
 		return nil, false, err
 	}
-	return bytes.TrimSpace(out.Bytes()), true, nil
+	return []byte(strings.TrimSpace(out.String())), true, nil
 }
 
 // renamed is a value with the name changed; named says that it stands in a field that names people.
