@@ -154,22 +154,23 @@ func (m *migration) hold(ctx context.Context) error {
 	return nil
 }
 
-// prepare makes the tables that keep how far it came, each repeatable.
-func (m *migration) prepare(ctx context.Context) error {
-	for _, text := range []string{
+// What keeps how far it came, each statement repeatable: the lock first, the rest by whoever has it.
+var (
+	lockTable = []string{
 		`CREATE TABLE IF NOT EXISTS migration_lock (one INT NOT NULL PRIMARY KEY, holder CHAR(36) NOT NULL, until DATETIME(6) NOT NULL) ENGINE=InnoDB`,
+		`INSERT IGNORE INTO migration_lock (one, holder, until) VALUES (1, '', '2000-01-01')`,
+	}
+	stepTables = []string{
 		`CREATE TABLE IF NOT EXISTS migration_step (version BIGINT NOT NULL, step INT NOT NULL, PRIMARY KEY (version, step)) ENGINE=InnoDB`,
 		// As the library makes it; it does not go on with one that was made and left empty.
 		`CREATE TABLE IF NOT EXISTS goose_db_version (id SERIAL NOT NULL, version_id BIGINT NOT NULL, is_applied BOOLEAN NOT NULL, tstamp TIMESTAMP NULL DEFAULT NOW(), PRIMARY KEY (id)) ENGINE=InnoDB`,
-		`INSERT INTO migration_lock (one, holder, until) SELECT 1, '', '2000-01-01' FROM DUAL WHERE NOT EXISTS (SELECT 1 FROM migration_lock)`,
 		`INSERT INTO goose_db_version (version_id, is_applied) SELECT 0, TRUE FROM DUAL WHERE NOT EXISTS (SELECT 1 FROM goose_db_version)`,
-	} {
-		_, err := New(m.db).exec(context.WithoutCancel(ctx), text)
-		var broken *mysql.MySQLError
-		if errors.As(err, &broken) && broken.Number == 1062 { // another program was quicker
-			continue
-		}
-		if err != nil {
+	}
+)
+
+func (m *migration) prepare(ctx context.Context, statements []string) error {
+	for _, text := range statements {
+		if _, err := New(m.db).exec(context.WithoutCancel(ctx), text); err != nil {
 			return err
 		}
 	}
@@ -178,7 +179,7 @@ func (m *migration) prepare(ctx context.Context) error {
 
 // migrate brings the tables up to a version; 0 is the newest. Where another program does it already, it waits for that one.
 func (m *migration) migrate(ctx context.Context, to int64) error {
-	if err := m.prepare(ctx); err != nil {
+	if err := m.prepare(ctx, lockTable); err != nil {
 		return err
 	}
 	for {
@@ -208,6 +209,9 @@ func (m *migration) migrate(ctx context.Context, to int64) error {
 			}
 		}
 	}()
+	if err := m.prepare(ctx, stepTables); err != nil {
+		return err
+	}
 	versions, err := m.versions()
 	if err != nil {
 		return err
