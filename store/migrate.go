@@ -197,7 +197,8 @@ func (m *migration) migrate(ctx context.Context, to int64) error {
 		}
 	}
 	defer m.release()
-	working, stop := context.WithCancel(ctx)
+	// A statement that began is waited for also when ctx ends, and so is the lock kept for it.
+	working, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go func() { // while a long statement runs
 		for {
