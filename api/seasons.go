@@ -226,9 +226,10 @@ func (s *Server) timetable() {
 	})
 	operation(s, put, "/timetable/classes", "save-class", "Save a weekly class; without an identifier a new one", func(ctx context.Context, u state.User, in *struct {
 		At
-		Body academy.Class
+		Since string `query:"since" doc:"First day of other hours, such as 2026-11-24: the days before keep those they had. Today when left out; always: it was never otherwise"`
+		Body  academy.Class
 	}) (Done, error) {
-		id, change, err := s.app.Seasons.SaveClass(ctx, u, in.Body, in.Version)
+		id, change, err := s.app.Seasons.SaveClass(ctx, u, in.Body, in.Version, in.Since)
 		return Done{Change: change, ID: id}, err
 	})
 	operation(s, remove, "/timetable/classes/{id}", "remove-class", "Take a weekly class out of the timetable", func(ctx context.Context, u state.User, in *ByID) (Done, error) {

@@ -66,7 +66,7 @@ func TestAnAcademyBegins(t *testing.T) {
 	require.NoError(t, err)
 	track, _, err := a.Seasons.SaveTrack(ctx, mara, academy.Track{Name: "Fundamentals", Audience: "all", Context: "both", Mode: "same", School: "block"}, 0)
 	require.NoError(t, err)
-	_, _, err = a.Seasons.SaveClass(ctx, mara, academy.Class{Name: "Early", Track: track, Weekday: 2, Start: "18:00", Minutes: 75, TeachMinutes: 40}, 0)
+	_, _, err = a.Seasons.SaveClass(ctx, mara, academy.Class{Name: "Early", Track: track, Hours: academy.Hours{Weekday: 2, Start: "18:00", Minutes: 75, TeachMinutes: 40}}, 0, "")
 	require.NoError(t, err)
 	_, err = a.Curricula.MakeUnits(ctx, mara, "blue-1", []string{track})
 	require.NoError(t, err)

@@ -248,7 +248,7 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	require.NoError(t, err)
 	c := table.Classes[slices.IndexFunc(table.Classes, func(c seasons.ClassLine) bool { return c.ID == "fund-early" })]
 	c.Weekday = c.Weekday%7 + 1
-	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version)
+	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version, "")
 	require.NoError(t, err)
 	after, err := a.Classes.Session(ctx, head, last)
 	require.NoError(t, err)
@@ -269,7 +269,7 @@ func TestAMovedClassKeepsItsPast(t *testing.T) {
 	var missing *state.NotFoundError
 	_, err = a.Classes.Session(ctx, head, tonight)
 	assert.ErrorAs(t, err, &missing, "it is not tonight any more, and nothing happened tonight")
-	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version)
+	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version, "")
 	var conflict *state.ConflictError
 	assert.ErrorAs(t, err, &conflict, "saved on a version that is over")
 }

@@ -420,20 +420,20 @@ func TestWhatWasHeldCountsOnce(t *testing.T) {
 func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
-	id, change, err := a.Seasons.SaveClass(ctx, head, academy.Class{Name: "Fundamentals, noon", Track: "fundamentals", Weekday: 5, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}, 0)
+	id, change, err := a.Seasons.SaveClass(ctx, head, academy.Class{Name: "Fundamentals, noon", Track: "fundamentals", Hours: academy.Hours{Weekday: 5, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}}, 0, "")
 	require.NoError(t, err)
 	assert.Equal(t, "fundamentals-noon", id)
 	_, err = a.State.Undo(ctx, head, change)
 	require.NoError(t, err)
 	for field, c := range map[string]academy.Class{
-		"name":          {Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 60},
-		"track":         {Name: "x", Track: "attic", Weekday: 1, Start: "18:00", Minutes: 60},
-		"weekday":       {Name: "x", Track: "no-gi", Weekday: 8, Start: "18:00", Minutes: 60},
-		"start":         {Name: "x", Track: "no-gi", Weekday: 1, Start: "25:00", Minutes: 60},
-		"minutes":       {Name: "x", Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 5},
-		"teach_minutes": {Name: "x", Track: "no-gi", Weekday: 1, Start: "18:00", Minutes: 60, TeachMinutes: 61},
+		"name":          {Track: "no-gi", Hours: academy.Hours{Weekday: 1, Start: "18:00", Minutes: 60}},
+		"track":         {Name: "x", Track: "attic", Hours: academy.Hours{Weekday: 1, Start: "18:00", Minutes: 60}},
+		"weekday":       {Name: "x", Track: "no-gi", Hours: academy.Hours{Weekday: 8, Start: "18:00", Minutes: 60}},
+		"start":         {Name: "x", Track: "no-gi", Hours: academy.Hours{Weekday: 1, Start: "25:00", Minutes: 60}},
+		"minutes":       {Name: "x", Track: "no-gi", Hours: academy.Hours{Weekday: 1, Start: "18:00", Minutes: 5}},
+		"teach_minutes": {Name: "x", Track: "no-gi", Hours: academy.Hours{Weekday: 1, Start: "18:00", Minutes: 60, TeachMinutes: 61}},
 	} {
-		_, _, err := a.Seasons.SaveClass(ctx, head, c, 0)
+		_, _, err := a.Seasons.SaveClass(ctx, head, c, 0, "")
 		var refused *state.ValidationError
 		require.ErrorAs(t, err, &refused, field)
 		assert.Equal(t, field, refused.Problems[0].Field)
@@ -441,7 +441,7 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	_, err = a.Seasons.RemoveClass(ctx, head, "fund-early")
 	assert.ErrorContains(t, err, "on record")
 	// A coach who was to lead a class that goes is not left speaking of it, and has it again when it comes back.
-	noon, _, err := a.Seasons.SaveClass(ctx, head, academy.Class{Name: "Open mat", Track: "no-gi", Weekday: 7, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}, 0)
+	noon, _, err := a.Seasons.SaveClass(ctx, head, academy.Class{Name: "Open mat", Track: "no-gi", Hours: academy.Hours{Weekday: 7, Start: "12:00", Minutes: 60, TeachMinutes: 30, Mat: "Mat one"}}, 0, "")
 	require.NoError(t, err)
 	leads := func() bool {
 		f, err := a.State.Read(ctx, head.Academy)
@@ -468,7 +468,7 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	p, err := a.Seasons.PreviewTimetable(ctx, head, list, "no-gi")
 	require.NoError(t, err)
 	require.Len(t, p.Rows, 2)
-	assert.Equal(t, academy.Class{Name: "Fundamentals early week", Track: "fundamentals", Weekday: 2, Start: "09:30", Minutes: 60, TeachMinutes: 30}, p.Rows[0].Class)
+	assert.Equal(t, academy.Class{Name: "Fundamentals early week", Track: "fundamentals", Hours: academy.Hours{Weekday: 2, Start: "09:30", Minutes: 60, TeachMinutes: 30}}, p.Rows[0].Class)
 	assert.Contains(t, p.Rows[1].Wrong, `no track "Attic"`)
 	_, err = a.Seasons.TakeTimetable(ctx, head, list, "no-gi")
 	require.ErrorContains(t, err, "line 3", "all or nothing")

@@ -356,7 +356,13 @@ func Lay(text []byte, today calendar.Day) ([]byte, error) {
 		return nil, err
 	}
 	for i := range b.Classes {
-		b.Classes[i].Weekday = (b.Classes[i].Weekday-1+int(shift%7)+7)%7 + 1
+		b.Classes[i].Weekday = shifted(b.Classes[i].Weekday, shift)
+		for j := range b.Classes[i].Before {
+			b.Classes[i].Before[j].Weekday = shifted(b.Classes[i].Before[j].Weekday, shift)
+		}
 	}
 	return Write(b)
 }
+
+// shifted is the weekday some days later.
+func shifted(weekday int, days calendar.Day) int { return (weekday-1+int(days%7)+7)%7 + 1 }

@@ -104,8 +104,8 @@ func ReadTimetableCalendar(text []byte, zone *time.Location, today calendar.Day)
 			}
 		}
 		for _, d := range days {
-			c := academy.Class{Name: name, Weekday: d, Start: here.Format("15:04"), Minutes: length, Mat: value(ics.ComponentPropertyLocation)}
-			if !slices.ContainsFunc(classes, func(had academy.Class) bool { return had == c }) {
+			c := academy.Class{Name: name, Hours: academy.Hours{Weekday: d, Start: here.Format("15:04"), Minutes: length, Mat: value(ics.ComponentPropertyLocation)}}
+			if !slices.ContainsFunc(classes, func(had academy.Class) bool { return had.Name == c.Name && had.Hours == c.Hours }) {
 				classes = append(classes, c)
 			}
 		}

@@ -197,9 +197,10 @@ func (f *snapshot) attendanceRow(s exchange.Sheet, r exchange.SheetRow, byName m
 func (f *snapshot) classOf(name, start, track string, on calendar.Day) (academy.Class, say.Sentence) {
 	var there []academy.Class
 	for _, c := range f.Classes {
-		if c.Weekday != on.Weekday() {
+		if !c.Meets(on) {
 			continue
 		}
+		c = c.On(on)
 		if name != "" && library.Fold(name) != library.Fold(c.Name) && name != c.ID {
 			continue
 		}

@@ -118,7 +118,7 @@ func (f *snapshot) notices(s academy.Season, changes []repair.Change) []Notice {
 		for _, c := range changes {
 			had, has := c.Before != nil && c.Before.Lead == p.ID, c.After != nil && c.After.Lead == p.ID
 			class, _ := f.Class(c.Class)
-			when := say.F("%s %s, %s", s.DayOf(c.Week, class), class.Start, class.Name)
+			when := say.F("%s %s, %s", s.DayOf(c.Week, class), class.On(s.DayOf(c.Week, class)).Start, class.Name)
 			switch {
 			case has && had:
 				lines = append(lines, say.F("%s now teaches: %s", when, f.ItemWords(c.After.Items)))
@@ -338,7 +338,8 @@ func (f *snapshot) calendar(feed store.Feed, zone *time.Location, now time.Time)
 				continue
 			}
 			on := s.DayOf(x.Week, class)
-			if f.SessionPlan(class, on).Closed != "" {
+			class = class.On(on)
+			if !class.Meets(on) || f.SessionPlan(class, on).Closed != "" {
 				continue
 			}
 			c.Events = append(c.Events, exchange.Event{

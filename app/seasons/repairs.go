@@ -187,6 +187,9 @@ func (a *Service) close(f *snapshot, m *mended, h Happening) error {
 	}
 	for _, class := range classes {
 		on := s.DayOf(h.Week, class)
+		if h.Class != "" && !class.Meets(on) {
+			return state.Invalid("week", "%s is not in the timetable in week %d", class.Name, h.Week)
+		}
 		if h.Class != "" && on < f.Today() {
 			return state.Invalid("week", "%s on %s is over: it cannot be cancelled any more", class.Name, on)
 		}

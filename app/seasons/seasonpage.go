@@ -246,6 +246,10 @@ func (f *snapshot) seasonCell(page *SeasonPage, s academy.Season, c academy.Clas
 		cell.State, cell.Why = "closed", cmp.Or(why, "closed")
 		return cell
 	}
+	if !c.Meets(cell.On) {
+		cell.State, cell.Why = "closed", "not in the timetable"
+		return cell
+	}
 	if s.Plan != nil {
 		if x, ok := s.Plan.Find(week, c.ID); ok {
 			cell = *f.cellOf(&x)
@@ -422,7 +426,7 @@ func (a *Service) Why(ctx context.Context, u state.User, id string, week int, cl
 	if s.Plan != nil {
 		dummy.Breaks = f.breaksIn(p, *s.Plan)
 	}
-	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.Tracks[c.Track].Name, Start: c.Start, Of: c.TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Session: academy.Occurrence(class, s.DayOf(week, c))}
+	page := WhyPage{Cell: f.seasonCell(&dummy, s, c, week), Class: c.Name, Track: f.Tracks[c.Track].Name, Start: c.On(s.DayOf(week, c)).Start, Of: c.On(s.DayOf(week, c)).TeachMinutes, Items: []WhyItem{}, LeadWhy: []CoachWhy{}, Session: academy.Occurrence(class, s.DayOf(week, c))}
 	for _, st := range p.Students {
 		page.Expected += st.Chance[class]
 	}

@@ -26,6 +26,7 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 	}
 	slices.SortFunc(p.Tracks, func(a, b season.Track) int { return cmp.Compare(a.ID, b.ID) })
 	for _, c := range f.Classes {
+		c.Hours = c.Coming(max(today, s.Start), s.End())
 		p.Classes = append(p.Classes, season.Class{ID: c.ID, Track: c.Track, Weekday: f.Weekday(c), Start: c.Start, TeachMinutes: c.TeachMinutes})
 	}
 	for _, c := range s.Shut() {
@@ -33,6 +34,13 @@ func (f *snapshot) problem(s academy.Season, today calendar.Day) (p season.Probl
 			continue // it was closed, and is not in the timetable any more
 		}
 		p.Closures = append(p.Closures, season.Closure{Week: c.Week, Class: c.Class})
+	}
+	for _, c := range f.Classes {
+		for w := 1; w <= s.Weeks; w++ {
+			if _, closed := s.Closed(w, c.ID); !closed && !s.Meets(w, c) {
+				p.Closures = append(p.Closures, season.Closure{Week: w, Class: c.ID})
+			}
+		}
 	}
 	f.lockPast(&p, s, today)
 	left = f.planUnits(&p)

@@ -41,6 +41,7 @@ type TaughtTotals struct {
 
 // TaughtLine is one class on one day.
 type TaughtLine struct {
+	start   string
 	Session string       `json:"session"`
 	Class   string       `json:"class"`
 	On      calendar.Day `json:"on"`
@@ -82,7 +83,9 @@ func (a *Service) Taught(ctx context.Context, u state.User, id string) (TaughtPa
 				week.Lines = append(week.Lines, line)
 			}
 		}
-		slices.SortStableFunc(week.Lines, func(a, b TaughtLine) int { return cmp.Compare(a.On, b.On) })
+		slices.SortStableFunc(week.Lines, func(a, b TaughtLine) int {
+			return cmp.Or(cmp.Compare(a.On, b.On), cmp.Compare(a.start, b.start))
+		})
 		page.Totals.add(week.Totals)
 		page.Weeks = append(page.Weeks, week)
 	}
@@ -131,7 +134,10 @@ func (f *snapshot) taughtLine(s academy.Season, week int, c academy.Class) (Taug
 	if on > f.Today() || on == f.Today() && !reported || on >= s.Start+calendar.Day(7*s.Weeks) {
 		return TaughtLine{}, false
 	}
-	line := TaughtLine{Session: academy.Occurrence(c.ID, on), Class: c.Name, On: on, Units: []TaughtUnit{}, Here: len(held.Here())}
+	if !c.Meets(on) && !reported {
+		return TaughtLine{}, false
+	}
+	line := TaughtLine{Session: academy.Occurrence(c.ID, on), start: c.On(on).Start, Class: c.Name, On: on, Units: []TaughtUnit{}, Here: len(held.Here())}
 	if why, closed := s.Closed(week, c.ID); closed && !reported {
 		line.Closed = cmp.Or(why, "closed")
 		return line, true

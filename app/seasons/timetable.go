@@ -163,20 +163,42 @@ func freshID(name string, taken func(string) bool) string {
 	return id
 }
 
-// SaveClass keeps a weekly class; without an identifier it is a new one.
-func (a *Service) SaveClass(ctx context.Context, u state.User, c academy.Class, version int) (id, change string, err error) {
+// Always stands in place of a day where something was never otherwise.
+const Always = "always"
+
+// SaveClass keeps a weekly class; without an identifier it is a new one. Other hours hold since a day, and the days before
+// keep those they had. Where no day is named that is today for a class that has met, or was planned to; Always says that it was never otherwise.
+func (a *Service) SaveClass(ctx context.Context, u state.User, c academy.Class, version int, since string) (id, change string, err error) {
 	change, err = state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
 		if id, err = f.keptAs(b, documents.Class, c.ID, c.Name, version); err != nil {
 			return err
 		}
-		if err := state.InvalidAll(f.CheckClass(c)); err != nil {
+		kept := c
+		kept.ID, kept.Before = id, nil
+		if had, there := f.Class(id); there && since != Always && (since != "" || f.met(had)) {
+			day := f.Today()
+			if since != "" {
+				if day, err = calendar.ParseDay(since); err != nil {
+					return state.Invalid("since", "%v", err)
+				}
+			}
+			kept.Before = had.Before
+			if c.Hours != had.Hours {
+				had.From = kept.From
+				kept.Before = had.MovedOn(day, c.Hours).Before
+			}
+		}
+		if err := state.InvalidAll(f.CheckClass(kept)); err != nil {
 			return err
 		}
-		kept := c
-		kept.ID = id
 		return b.Put(documents.Class, id, kept)
 	})
 	return id, change, err
+}
+
+// met says whether a class has a past that other hours would rewrite: something on record, or a season whose first day is over.
+func (f *snapshot) met(c academy.Class) bool {
+	return len(f.SessionsOf(c.ID)) > 0 || slices.ContainsFunc(f.Seasons, func(s academy.Season) bool { return s.Start < f.Today() })
 }
 
 // RemoveClass takes a weekly class out of the timetable. It refuses while a season
@@ -343,7 +365,7 @@ func (a *Service) readTimetable(f *snapshot, file exchange.TextFile, track strin
 		return p, state.Invalid("file", "%v", err)
 	}
 	for _, r := range s.Rows {
-		c := academy.Class{Name: s.Get(r, "name"), Start: s.Get(r, "start"), Mat: s.Get(r, "mat")}
+		c := academy.Class{Name: s.Get(r, "name"), Hours: academy.Hours{Start: s.Get(r, "start"), Mat: s.Get(r, "mat")}}
 		if len(c.Start) == 4 {
 			c.Start = "0" + c.Start
 		}
@@ -411,6 +433,9 @@ func (a *Service) TakeTimetable(ctx context.Context, u state.User, file exchange
 		taken := map[string]bool{}
 		for _, r := range p.Rows {
 			c := r.Class
+			if had, there := f.Class(c.ID); there {
+				c.From, c.Until, c.Before = had.From, had.Until, had.MovedOn(f.Today(), c.Hours).Before
+			}
 			if c.ID == "" {
 				c.ID = freshID(c.Name, func(x string) bool { _, had := f.Class(x); return had || taken[x] })
 			}

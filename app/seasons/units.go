@@ -126,9 +126,11 @@ func (f *snapshot) unitTrack(t academy.Track, s academy.Season, open bool, today
 	for w := 1; w <= s.Weeks; w++ {
 		longest := 0
 		for _, c := range f.Classes {
-			if _, closed := s.Closed(w, c.ID); c.Track != t.ID || closed || s.DayOf(w, c) < today {
+			on := s.DayOf(w, c)
+			if _, closed := s.Closed(w, c.ID); c.Track != t.ID || closed || on < today || !c.Meets(on) {
 				continue
 			}
+			c = c.On(on)
 			if t.Mode == "split" {
 				l.Supply += c.TeachMinutes
 			}

@@ -147,7 +147,7 @@ func (f *snapshot) gives(s academy.Season) map[string]YearSeen {
 				continue
 			}
 			plan := s.Stands()
-			if _, closed := s.Closed(week, c.ID); closed || plan == nil {
+			if _, closed := s.Closed(week, c.ID); closed || plan == nil || !s.Meets(week, c) {
 				continue
 			}
 			x, _ := plan.Find(week, c.ID)

@@ -117,7 +117,7 @@ func (f *Snapshot) Supply(c curriculum.Curriculum) curriculum.Supply {
 		return s
 	}
 	for _, k := range f.Classes {
-		if t := f.Tracks[k.Track]; t.Audience == "all" || t.Audience == "" || t.Audience == l.Audience {
+		if t := f.Tracks[k.Track]; k.Until == nil && (t.Audience == "all" || t.Audience == "" || t.Audience == l.Audience) {
 			s.MinutesPerWeek += 0.5 * float64(k.TeachMinutes)
 		}
 	}

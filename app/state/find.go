@@ -95,17 +95,17 @@ func (s *Snapshot) placedFor(student, rank string) string {
 }
 
 // FindSession takes the name of a class on a day apart, or says that there is no such
-// class. A class that was moved to another weekday keeps the sessions it had.
+// class. It has the hours of that day.
 func (s *Snapshot) FindSession(id string) (academy.Class, calendar.Day, error) {
 	class, on, err := academy.SplitOccurrence(id)
 	if err != nil {
 		return academy.Class{}, 0, &NotFoundError{"class", id}
 	}
 	c, ok := s.Class(class)
-	if !ok || c.Weekday != on.Weekday() && !s.tookPlace(class, on) {
+	if !ok || !c.Meets(on) && !s.tookPlace(class, on) {
 		return academy.Class{}, 0, &NotFoundError{"class", id}
 	}
-	return c, on, nil
+	return c.On(on), on, nil
 }
 
 // tookPlace says whether anything is on record of a class on a day.
@@ -117,14 +117,15 @@ func (s *Snapshot) tookPlace(class string, on calendar.Day) bool {
 	return decided
 }
 
-// ClassesOn lists the classes of a day: those of its weekday, and those that
-// are on record for it though they were moved to another weekday since.
+// ClassesOn lists the classes of a day with the hours they have on it: those of the timetable, and those that
+// are on record for it though the timetable has them on another.
 func (s *Snapshot) ClassesOn(on calendar.Day) []academy.Class {
 	var all []academy.Class
 	for _, c := range s.Classes {
-		if c.Weekday == on.Weekday() || s.tookPlace(c.ID, on) {
-			all = append(all, c)
+		if c.Meets(on) || s.tookPlace(c.ID, on) {
+			all = append(all, c.On(on))
 		}
 	}
+	slices.SortStableFunc(all, func(a, b academy.Class) int { return cmp.Compare(a.Start, b.Start) })
 	return all
 }

@@ -118,7 +118,7 @@ func (f *Snapshot) Chances(on calendar.Day) map[string]map[string]Chance {
 				if x := presences[i].Of[c.ID]; x != nil {
 					k.Held, k.Came, came, all = x.Held, x.Came, x.Weight, x.HeldWeight
 				}
-				if age >= f.Tracks[c.Track].MinAge {
+				if age >= f.Tracks[c.Track].MinAge && !c.Ended(on) {
 					k.Chance, k.Evidence = f.Settings.Attendance.WeightedChance(came, all, prior), f.Settings.Attendance.Evidence(all)
 				}
 				of[c.ID] = k

@@ -97,7 +97,7 @@ func (f *Snapshot) SessionPlan(c academy.Class, on calendar.Day) SessionPlan {
 			}
 		}
 		plan := s.Stands()
-		if plan == nil {
+		if plan == nil || c.Meets(on) && s.DayOf(w, c) != on { // a class that moved in midweek has its plan on the first of its two days
 			continue
 		}
 		if x, ok := plan.Find(w, c.ID); ok {

@@ -205,25 +205,6 @@ type Track struct {
 	Rules    season.Rules `json:"rules,omitzero" required:"false" doc:"Rules of its classes"`
 }
 
-// Class is one class of the weekly timetable.
-type Class struct {
-	ID           string `json:"id"`
-	Name         string `json:"name"`
-	Track        string `json:"track"`
-	Weekday      int    `json:"weekday" doc:"Monday is 1"`
-	Start        string `json:"start" doc:"Hours and minutes, 18:00"`
-	Minutes      int    `json:"minutes"`
-	TeachMinutes int    `json:"teach_minutes" doc:"Of these, for teaching and drilling what the season plans"`
-	Mat          string `json:"mat"`
-}
-
-// Begins is when the class begins, in minutes after midnight.
-func (c Class) Begins() int {
-	var h, m int
-	fmt.Sscanf(c.Start, "%d:%d", &h, &m)
-	return h*60 + m
-}
-
 // Unit is what one class can teach.
 type Unit struct {
 	ID            string   `json:"id"`
@@ -360,11 +341,6 @@ func (s Season) WeekOf(d calendar.Day) int {
 
 // End is its last day.
 func (s Season) End() calendar.Day { return s.Start + calendar.Day(7*s.Weeks) - 1 }
-
-// DayOf is the day of a class in a week of the season.
-func (s Season) DayOf(week int, c Class) calendar.Day {
-	return s.Start + calendar.Day(7*(week-1)+(c.Weekday-s.Start.Weekday()+7)%7)
-}
 
 // Occurrence names one class on one day.
 func Occurrence(class string, on calendar.Day) string { return class + "." + on.String() }

@@ -19,7 +19,7 @@ var tuesday = calendar.MustDay("2026-11-24")
 func TestWeeksAndDaysOfASeason(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		s := Season{Start: tuesday + calendar.Day(rapid.IntRange(0, 400).Draw(t, "start")), Weeks: rapid.IntRange(1, 52).Draw(t, "weeks")}
-		c := Class{Weekday: rapid.IntRange(1, 7).Draw(t, "weekday")}
+		c := Class{Hours: Hours{Weekday: rapid.IntRange(1, 7).Draw(t, "weekday")}}
 		week := rapid.IntRange(1, s.Weeks).Draw(t, "week")
 		on := s.DayOf(week, c)
 		require.Equal(t, c.Weekday, on.Weekday())

@@ -119,17 +119,8 @@ func (r *Records) CheckClass(c Class) []validation.Problem {
 	if _, ok := r.Tracks[c.Track]; !ok {
 		found.Bad("track", "%.64q is not a track: choose one, or add it first", c.Track)
 	}
-	if c.Weekday < 1 || c.Weekday > 7 {
-		found.Bad("weekday", "%d is outside 1 (Monday) to 7", c.Weekday)
-	}
-	if !clockTime.MatchString(c.Start) {
-		found.Bad("start", "%.20q is not a time such as 18:30", c.Start)
-	}
-	found.Between("minutes", c.Minutes, 10, 300, "minutes")
-	if c.TeachMinutes < 0 || c.TeachMinutes > c.Minutes {
-		found.Bad("teach_minutes", "%d is outside 0 to the %d minutes of the class", c.TeachMinutes, c.Minutes)
-	}
-	found.Text("mat", c.Mat, validation.MostName)
+	checkHours(&found, "", c.Hours)
+	c.checkDays(&found)
 	return found
 }
 

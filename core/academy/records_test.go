@@ -26,7 +26,7 @@ func hall() *Records {
 		Library:   library.New(nil, []library.Technique{{ID: "sweep", Name: "Sweep"}, {ID: "pass", Name: "Pass"}}),
 		Ladders:   map[string]curriculum.Ladder{"adult": {ID: "adult", Name: "Adults", Ranks: []curriculum.Rank{{ID: "white", Name: "White"}, {ID: "blue", Name: "Blue"}}}},
 		Tracks:    map[string]Track{"all": {ID: "all", Name: "All levels", Mode: "same", School: "free", Audience: "all"}},
-		Classes:   []Class{{ID: "mon", Name: "Monday", Track: "all", Weekday: 1, Start: "18:30", Minutes: 60, TeachMinutes: 30}},
+		Classes:   []Class{{ID: "mon", Name: "Monday", Track: "all", Hours: Hours{Weekday: 1, Start: "18:30", Minutes: 60, TeachMinutes: 30}}},
 		Units:     []Unit{{ID: "u", Name: "Sweeps", Techniques: []string{"sweep"}, Tracks: []string{"all"}, Minutes: 20, ReviewMinutes: 10}},
 		Person:    map[string]Person{"oren": {ID: "oren", Name: "Oren Vask"}, "tam": {ID: "tam", Name: "Tam Ellery"}},
 		People:    []Person{{ID: "oren", Name: "Oren Vask", Merged: []string{"oren-old"}}, {ID: "tam", Name: "Tam Ellery"}},

@@ -19,7 +19,7 @@ import (
 
 func TestWhenAClassBegins(t *testing.T) {
 	for start, want := range map[string]int{"00:00": 0, "09:05": 545, "18:30": 1110, "23:59": 1439, "": 0} {
-		assert.Equal(t, want, Class{Start: start}.Begins(), start)
+		assert.Equal(t, want, Class{Hours: Hours{Start: start}}.Begins(), start)
 	}
 }
 

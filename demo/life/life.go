@@ -97,7 +97,7 @@ func (h *hall) tracks() {
 
 func (h *hall) timetable() {
 	class := func(id, name, track string, weekday int, start string, minutes, teach int, mat string) academy.Class {
-		return academy.Class{ID: id, Name: name, Track: track, Weekday: weekday, Start: start, Minutes: minutes, TeachMinutes: teach, Mat: mat}
+		return academy.Class{ID: id, Name: name, Track: track, Hours: academy.Hours{Weekday: weekday, Start: start, Minutes: minutes, TeachMinutes: teach, Mat: mat}}
 	}
 	h.b.Classes = []academy.Class{
 		class("children-mon", "Children, Monday", "children", 1, "16:30", 50, 24, "Mat one"),

@@ -99,7 +99,7 @@ func (g *generator) classes(coaches []string) {
 	var ids []string
 	for i := range g.w.Classes {
 		track := g.b.Tracks[i%len(g.b.Tracks)]
-		c := academy.Class{ID: fmt.Sprintf("class-%02d", i), Name: fmt.Sprintf("%s %d", track.Name, i+1), Track: track.ID, Weekday: i%6 + 1, Start: fmt.Sprintf("%02d:%02d", 9+(i/6)*3%12, 30*(i%2)), Minutes: 60 + 15*(i%3), TeachMinutes: 30 + 5*(i%3), Mat: "Mat one"}
+		c := academy.Class{ID: fmt.Sprintf("class-%02d", i), Name: fmt.Sprintf("%s %d", track.Name, i+1), Track: track.ID, Hours: academy.Hours{Weekday: i%6 + 1, Start: fmt.Sprintf("%02d:%02d", 9+(i/6)*3%12, 30*(i%2)), Minutes: 60 + 15*(i%3), TeachMinutes: 30 + 5*(i%3), Mat: "Mat one"}}
 		g.b.Classes = append(g.b.Classes, c)
 		ids = append(ids, c.ID)
 	}

@@ -3221,6 +3221,10 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         AcademyClass: {
+            /** @description When and where it was before, the oldest first */
+            before?: components["schemas"]["AcademyPastHours"][];
+            /** @description First day it may take place on; always there when left out */
+            from?: string;
             id: string;
             mat: string;
             /** Format: int64 */
@@ -3234,6 +3238,8 @@ export interface components {
              */
             teach_minutes: number;
             track: string;
+            /** @description Last day it may take place on; without end when left out */
+            until?: string;
             /**
              * Format: int64
              * @description Monday is 1
@@ -3409,6 +3415,25 @@ export interface components {
             usual_form: components["schemas"]["SettingsForm"];
             /** Format: int64 */
             version: number;
+        };
+        AcademyPastHours: {
+            /** @description Last day of these hours */
+            last: string;
+            mat: string;
+            /** Format: int64 */
+            minutes: number;
+            /** @description Hours and minutes, 18:00 */
+            start: string;
+            /**
+             * Format: int64
+             * @description Of these, for teaching and drilling what the season plans
+             */
+            teach_minutes: number;
+            /**
+             * Format: int64
+             * @description Monday is 1
+             */
+            weekday: number;
         };
         AcademyPerson: {
             /** @description Since when they do not train here any more */
@@ -4311,6 +4336,10 @@ export interface components {
             others: components["schemas"]["Named"][];
         };
         ClassLine: {
+            /** @description When and where it was before, the oldest first */
+            before?: components["schemas"]["AcademyPastHours"][];
+            /** @description First day it may take place on; always there when left out */
+            from?: string;
             id: string;
             mat: string;
             /** Format: int64 */
@@ -4324,6 +4353,8 @@ export interface components {
              */
             teach_minutes: number;
             track: string;
+            /** @description Last day it may take place on; without end when left out */
+            until?: string;
             /**
              * Format: int64
              * @description To be sent with a change of it
@@ -25352,6 +25383,8 @@ export interface operations {
             query?: {
                 /** @description The version it was read at; 0 makes a new one */
                 version?: number;
+                /** @description First day of other hours, such as 2026-11-24: the days before keep those they had. Today when left out; always: it was never otherwise */
+                since?: string;
             };
             header?: never;
             path?: never;

@@ -6,7 +6,7 @@ import { Button } from "../../kit/Button";
 import { Choice } from "../../kit/Choice";
 import { Select } from "../../kit/Field";
 import { tr, word } from "../../kit/tr";
-import { weekday } from "../../kit/words";
+import { date, weekday } from "../../kit/words";
 import { Closures } from "./Closures";
 import { CoachForm } from "./CoachForm";
 import { ClassForm, TrackForm } from "./TimetableForms";
@@ -158,6 +158,7 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
                   <td>{t.tracks.find((x) => x.id === c.track)?.name}</td>
                   <td className="num whitespace-nowrap">
                     {weekday(c.weekday)} {c.start}
+                    <Days of={c} />
                   </td>
                   <td className="num text-right">{c.minutes}</td>
                   <td className="num text-right">{c.teach_minutes}</td>
@@ -243,5 +244,19 @@ export function Timetable({ page, only }: { page?: S["SeasonPage"]; only?: "clas
       )}
       {page && may("set-closures") && <Closures key={JSON.stringify(page.closures)} page={page} classes={t.classes} />}
     </>
+  );
+}
+
+/** Days says from when and until when a class is there, and how it was before. */
+function Days({ of: c }: { of: S["ClassLine"] }) {
+  const before = c.before?.at(-1);
+  return (
+    <div className="text-soft">
+      {c.from && <div>{tr("from {{day}}", { day: date(c.from) })}</div>}
+      {c.until && <div>{tr("until {{day}}", { day: date(c.until) })}</div>}
+      {before && (
+        <div>{tr("until {{day}}: {{hours}}", { day: date(before.last), hours: `${weekday(before.weekday)} ${before.start}` })}</div>
+      )}
+    </div>
   );
 }

@@ -57,8 +57,11 @@ export function ClassForm({
   // The version is the one the form was opened at: a save over somebody else's is refused.
   const { version, ...opened } = useOpened(entry);
   const [c, set] = useState(opened);
+  const [since, setSince] = useState("");
+  const [always, setAlways] = useState(false);
   const keep = useAction(
-    (_: undefined) => unwrap(client.PUT("/api/timetable/classes", { params: { query: { version } }, body: c })),
+    (_: undefined) =>
+      unwrap(client.PUT("/api/timetable/classes", { params: { query: { version, since: always ? "always" : since } }, body: c })),
     () => (entry.id ? tr("Changed the class {{name}}.", { name: c.name }) : tr("Added the class {{name}}.", { name: c.name })),
     onDone,
   );
@@ -68,6 +71,7 @@ export function ClassForm({
     onDone,
   );
   const wrong = keep.error?.fields ?? {};
+  const moved = entry.id !== "" && (["weekday", "start", "minutes", "teach_minutes", "mat"] as const).some((k) => c[k] !== opened[k]);
   return (
     <Form
       title={entry.id ? entry.name : tr("A new class")}
@@ -116,6 +120,41 @@ export function ClassForm({
         onChange={(e) => set({ ...c, teach_minutes: whole(e.target.value) })}
       />
       <Input label={tr("Mat")} value={c.mat} onChange={(e) => set({ ...c, mat: e.target.value })} />
+      <Input
+        label={tr("First day")}
+        type="date"
+        value={c.from ?? ""}
+        error={wrong.from}
+        hint={tr("Empty: always there")}
+        onChange={(e) => set({ ...c, from: e.target.value || undefined })}
+      />
+      <Input
+        label={tr("Last day")}
+        type="date"
+        value={c.until ?? ""}
+        error={wrong.until}
+        hint={tr("Empty: no end")}
+        onChange={(e) => set({ ...c, until: e.target.value || undefined })}
+      />
+      {moved && (
+        <div className="col-span-2 flex flex-wrap items-end gap-3 border-l-2 border-ink pl-2" data-since>
+          <Input
+            label={tr("The change holds from")}
+            type="date"
+            value={since}
+            disabled={always}
+            error={wrong.since}
+            hint={tr("Empty: today. The days before keep the hours they had.")}
+            onChange={(e) => setSince(e.target.value)}
+          />
+          <Ticks
+            label={tr("Or")}
+            all={[{ id: "always", name: tr("It was always so: mend the past too") }]}
+            chosen={always ? ["always"] : []}
+            onChange={(ids) => setAlways(ids.length > 0)}
+          />
+        </div>
+      )}
       {entry.id && (
         <Button className="self-end justify-self-start" look="quiet" onClick={() => out.mutate(undefined)}>
           {tr("Delete")}

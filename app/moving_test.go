@@ -1,0 +1,95 @@
+package app_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"vereda/app"
+	"vereda/app/seasons"
+	"vereda/core/academy"
+	"vereda/core/calendar"
+	"vereda/demo/life"
+	"vereda/internal/testkit"
+)
+
+// Every class that is taught in the season that runs moves to the next weekday, at another hour, from next week on: what its weeks said before stays
+// word for word, day by day and over the season, and what is to come is on the new days.
+func TestMovingClassesLeavesThePast(t *testing.T) {
+	testkit.NothingAtOnce(t)
+	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
+	b, err := life.Academy(calendar.DayOf(now))
+	require.NoError(t, err)
+	_, err = a.Academies.Import(t.Context(), b)
+	require.NoError(t, err)
+	ctx := t.Context()
+	today := calendar.DayOf(now)
+	page, err := a.Seasons.Seasons(ctx, head)
+	require.NoError(t, err)
+	runs, next := "", today
+	for _, s := range page {
+		if s.Start < today-14 && s.End >= today+7 {
+			runs = s.ID
+			next = s.Start + (today-s.Start)/7*7 + 7
+		}
+	}
+	require.NotEmpty(t, runs, "a season runs")
+	before, err := a.Seasons.Taught(ctx, head, runs)
+	require.NoError(t, err)
+	require.Greater(t, before.Totals.Reported, 10)
+	year, err := a.Seasons.Year(ctx, head)
+	require.NoError(t, err)
+	var weeks []any
+	for day := today - 28; day <= today-7; day += 7 {
+		week, err := a.Classes.Week(ctx, head, &day, false)
+		require.NoError(t, err)
+		weeks = append(weeks, week)
+	}
+	table, err := a.Seasons.Timetable(ctx, head)
+	require.NoError(t, err)
+	for _, c := range table.Classes {
+		c.Weekday, c.Start, c.Minutes, c.TeachMinutes = c.Weekday%7+1, "06:15", c.Minutes-5, max(0, c.TeachMinutes-5)
+		_, _, err := a.Seasons.SaveClass(ctx, head, c.Class, c.Version, next.String())
+		require.NoError(t, err)
+	}
+	after, err := a.Seasons.Taught(ctx, head, runs)
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
+	again, err := a.Seasons.Year(ctx, head)
+	require.NoError(t, err)
+	assert.Equal(t, year, again)
+	for i, day := 0, today-28; day <= today-7; i, day = i+1, day+7 {
+		week, err := a.Classes.Week(ctx, head, &day, false)
+		require.NoError(t, err)
+		assert.Equal(t, weeks[i], any(week))
+	}
+	week, err := a.Classes.Week(ctx, head, &next, false)
+	require.NoError(t, err)
+	met := 0
+	for _, d := range week {
+		for _, c := range d.Classes {
+			assert.Equal(t, "06:15", c.Start)
+			met++
+		}
+	}
+	assert.Len(t, table.Classes, met)
+	// A class that begins was not missing before.
+	_, _, err = a.Seasons.SaveClass(ctx, head, academy.Class{Name: "Another", Track: table.Classes[0].Track, Hours: table.Classes[0].Hours, From: &today}, 0, "")
+	require.NoError(t, err)
+	after, err = a.Seasons.Taught(ctx, head, runs)
+	require.NoError(t, err)
+	assert.Equal(t, before.Totals, after.Totals)
+	// What was wrong all along is mended everywhere.
+	table, err = a.Seasons.Timetable(ctx, head)
+	require.NoError(t, err)
+	c := table.Classes[0]
+	require.Len(t, c.Before, 1)
+	c.Mat = "Mat two"
+	_, _, err = a.Seasons.SaveClass(ctx, head, c.Class, c.Version, seasons.Always)
+	require.NoError(t, err)
+	table, err = a.Seasons.Timetable(ctx, head)
+	require.NoError(t, err)
+	assert.Empty(t, table.Classes[0].Before)
+}
