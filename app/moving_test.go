@@ -93,3 +93,61 @@ func TestMovingClassesLeavesThePast(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, table.Classes[0].Before)
 }
+
+// What a class was asked to do stays in the plan, whatever was reached of it and however often the plan is repaired and published: what was
+// taught is compared with that.
+func TestRepairsKeepWhatWasHeld(t *testing.T) {
+	testkit.NothingAtOnce(t)
+	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
+	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), testkit.StepsAlone
+	b, err := life.Academy(calendar.DayOf(now))
+	require.NoError(t, err)
+	_, err = a.Academies.Import(t.Context(), b)
+	require.NoError(t, err)
+	ctx := t.Context()
+	taught := func() seasons.TaughtPage {
+		p, err := a.Seasons.Taught(ctx, head, "season-3")
+		require.NoError(t, err)
+		return p
+	}
+	before := taught()
+	require.Positive(t, before.Totals.Not)
+	var silent seasons.TaughtLine // over, planned, and nobody wrote what it came to
+	week := 0
+	for _, w := range before.Weeks {
+		for _, l := range w.Lines {
+			if len(l.Units) > 0 && l.Units[0].Reached == "unknown" && l.Closed == "" {
+				silent, week = l, w.Week
+			}
+		}
+	}
+	require.NotEmpty(t, silent.Session)
+	class, _, err := academy.SplitOccurrence(silent.Session)
+	require.NoError(t, err)
+	for _, h := range []seasons.Happening{
+		{Kind: "wanted", Week: 12, Unit: silent.Units[0].Unit},
+		{Kind: "not_reached", Week: week, Class: class, Unit: silent.Units[0].Unit},
+		{Kind: "changed", Week: week},
+	} {
+		proposal, err := a.Seasons.ProposeRepair(ctx, head, "season-3", h)
+		require.NoError(t, err)
+		for _, c := range proposal.Changes {
+			assert.GreaterOrEqual(t, c.On, calendar.DayOf(now), "what is past does not change")
+		}
+		_, err = a.Seasons.TakeSeasonRepair(ctx, head, "season-3", h)
+		require.NoError(t, err)
+		page, err := a.Seasons.Season(ctx, head, "season-3")
+		require.NoError(t, err)
+		assert.InDelta(t, proposal.After, page.Line.Coverage, 1e-9)
+		_, err = a.Seasons.PublishSeason(ctx, head, "season-3", 0)
+		require.NoError(t, err)
+		after := taught()
+		if h.Kind == "wanted" {
+			assert.Equal(t, before, after)
+		}
+	}
+	after := taught()
+	assert.Equal(t, before.Totals.Planned, after.Totals.Planned)
+	assert.Equal(t, before.Totals.Not+1, after.Totals.Not)
+	assert.Equal(t, before.Totals.Unknown-1, after.Totals.Unknown)
+}

@@ -88,7 +88,7 @@ func (a *Service) MakeMove(ctx context.Context, u state.User, id string, v repai
 		if v.To != nil && !slices.Contains(s.Pins, *v.To) {
 			s.Pins = append(slices.Clone(s.Pins), *v.To)
 		}
-		s.Plan = &moved
+		s.Plan = asHeld(s, moved)
 		b.Summary = f.moveWords(s, v, true)
 		return b.Put(documents.Season, s.ID, s)
 	})
@@ -334,7 +334,7 @@ func (a *Service) TakeHelp(ctx context.Context, u state.User, id, student, unit 
 			return state.Invalid("plan", "%v", err)
 		}
 		plan.Unplaced = append(plan.Unplaced, left...)
-		s.Plan = &plan
+		s.Plan = asHeld(s, plan)
 		name := f.NameOf(student)
 		if unit != "" {
 			x, _ := f.Unit(unit)

@@ -59,7 +59,7 @@ func (a *Service) planAndKeep(ctx context.Context, u state.User, id, run string,
 		if err != nil {
 			return err
 		}
-		s.Plan = &plan
+		s.Plan = asHeld(s, plan)
 		if run != "" {
 			b.Also = func(act *store.Act) error { return act.StillPlanning(id, run) }
 		}
@@ -308,7 +308,7 @@ func (a *Service) TakeWay(ctx context.Context, u state.User, id, school, mode st
 				return err
 			}
 		}
-		s.Plan = &plan
+		s.Plan = asHeld(s, plan)
 		b.Summary = say.F("Planned %s as %s, %s", s.Name, say.Word(school), say.Word(mode))
 		return b.Put(documents.Season, s.ID, s)
 	})

@@ -94,7 +94,7 @@ func (a *Service) TakeSeasonRepair(ctx context.Context, u state.User, id string,
 		m, err = a.mend(f, id, h)
 		return err
 	}, func(f *snapshot, b *state.Change) error {
-		m.season.Plan = &m.repaired.Plan
+		m.season.Plan = asHeld(m.season, m.repaired.Plan)
 		if b.Summary = m.says; h.Kind != "changed" {
 			b.Summary = say.F("%s and repaired the plan", m.says)
 		}
@@ -166,6 +166,9 @@ func (a *Service) mend(f *snapshot, id string, h Happening) (mended, error) {
 	if err != nil {
 		return m, state.Invalid("plan", "%v", f.inWords(err))
 	}
+	m.repaired.Changes = slices.DeleteFunc(m.repaired.Changes, func(c repair.Change) bool {
+		return slices.ContainsFunc(p.Fixed, func(x season.Placement) bool { return x.Held && x.Week == c.Week && x.Class == c.Class })
+	})
 	p.Seconds = 0.2
 	m.repaired.Plan.Bound = bound.Of(p, m.repaired.Plan.Coverage)
 	m.repaired.Plan.Unplaced = append(m.repaired.Plan.Unplaced, left...)
@@ -237,6 +240,10 @@ func (a *Service) unreached(f *snapshot, m *mended, h Happening) ([]repair.Disru
 	on := m.season.DayOf(h.Week, class)
 	if on > f.Today() {
 		return nil, state.Invalid("week", "%s on %s is still to come: move the unit instead", class.Name, on)
+	}
+	noted := academy.Unreached{Spot: repair.Spot{Week: h.Week, Class: h.Class}, Unit: h.Unit}
+	if !slices.Contains(m.season.Unreached, noted) {
+		m.season.Unreached = append(slices.Clone(m.season.Unreached), noted)
 	}
 	m.says = say.F("Noted that %s on %s did not reach %s", class.Name, on, unit.Name)
 	return []repair.Disruption{{Kind: "not_reached", Week: h.Week, Class: h.Class, Unit: h.Unit}}, nil

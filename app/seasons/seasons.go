@@ -13,6 +13,7 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/say"
 	"vereda/core/season"
+	"vereda/core/season/repair"
 	"vereda/store"
 )
 
@@ -127,6 +128,9 @@ func (f *snapshot) lockPast(p *season.Problem, s academy.Season, today calendar.
 					if recorded {
 						x.Known, x.Items = true, f.reached(x.Items, report)
 					}
+					x.Items = slices.DeleteFunc(slices.Clone(x.Items), func(it season.Item) bool {
+						return slices.Contains(s.Unreached, academy.Unreached{Spot: repair.Spot{Week: w, Class: c.ID}, Unit: it.Unit})
+					})
 					p.Fixed = append(p.Fixed, x)
 					continue
 				}
@@ -134,6 +138,20 @@ func (f *snapshot) lockPast(p *season.Problem, s academy.Season, today calendar.
 			p.Closures = append(p.Closures, season.Closure{Week: w, Class: c.ID})
 		}
 	}
+}
+
+// asHeld is a plan whose classes that were held have what they were to have. It was made with what they reached, but what they were asked is
+// a fact too: it is what their reports are compared with.
+func asHeld(s academy.Season, plan season.Plan) *season.Plan {
+	if was := s.Stands(); was != nil {
+		plan.Placements = slices.Clone(plan.Placements)
+		for i, x := range plan.Placements {
+			if had, ok := was.Find(x.Week, x.Class); ok && x.Held {
+				plan.Placements[i].Items = had.Items
+			}
+		}
+	}
+	return &plan
 }
 
 // heldOn is the day of a class in a week of a season: where it was reported on another

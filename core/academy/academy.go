@@ -234,6 +234,13 @@ type Season struct {
 	Dates     []SeasonDate    `json:"dates,omitempty" required:"false" doc:"Days it works toward, or around"`
 	Chances   []SetChance     `json:"chances,omitempty" doc:"Set by hand instead of estimated"`
 	Published *Published      `json:"published,omitempty"`
+	Unreached []Unreached     `json:"unreached,omitempty" required:"false" doc:"What classes that are over did not reach, noted beside their reports"`
+}
+
+// Unreached is a unit that a class of a season was to have and did not come to.
+type Unreached struct {
+	repair.Spot
+	Unit string `json:"unit"`
 }
 
 // SetChance is a student's chance of being in a weekly class, as somebody who
@@ -325,6 +332,10 @@ func (s Season) Check(classes []Class) []validation.Problem {
 		if c.Class != "" && !slices.ContainsFunc(classes, func(k Class) bool { return k.ID == c.Class }) {
 			bad(fmt.Sprintf("closures[%d].class", i), "class %q is not in the timetable", c.Class)
 		}
+	}
+	found.Count("unreached", len(s.Unreached), 5000)
+	for i, x := range s.Unreached {
+		found.Between(fmt.Sprintf("unreached[%d].week", i), x.Week, 1, s.Weeks, "of the season")
 	}
 	s.checkDates(classes, &found)
 	return found

@@ -85,20 +85,22 @@ type Covered struct {
 }
 
 // Coverage computes the expected coverage of any set of placements from
-// scratch, and the chance covered of every open need. It does not ask whether
-// the placements keep the rules. 1 when nothing is open.
+// scratch, and the chance covered of every open need. A class that was held
+// counts as it is fixed in p, whatever the placements say of it. It does not ask whether they keep the rules. 1 when nothing is open.
 func Coverage(p Problem, placements []Placement) (float64, []Covered) {
 	offered := map[string][]Item{}
 	classes := map[string][]string{}
-	known := map[string]bool{}
+	held := map[string]Placement{}
 	for _, f := range p.Fixed {
-		if f.Known {
-			known[Key(f.Week, f.Class)] = true
+		if f.Held {
+			held[Key(f.Week, f.Class)] = f
 		}
 	}
 	for _, x := range placements {
-		if known[Key(x.Week, x.Class)] {
-			continue // what students had of it is in had
+		if f, ok := held[Key(x.Week, x.Class)]; ok {
+			if x = f; f.Known {
+				continue // what students had of it is in had
+			}
 		}
 		for _, it := range x.Items {
 			offered[it.Unit] = append(offered[it.Unit], it)
