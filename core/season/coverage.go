@@ -84,24 +84,34 @@ type Covered struct {
 	Weight  float64 `json:"weight"`
 }
 
-// Coverage computes the expected coverage of any set of placements from
-// scratch, and the chance covered of every open need. A class that was held
-// counts as it is fixed in p, whatever the placements say of it. It does not ask whether they keep the rules. 1 when nothing is open.
-func Coverage(p Problem, placements []Placement) (float64, []Covered) {
-	offered := map[string][]Item{}
-	classes := map[string][]string{}
+// counting are the placements that may still give somebody something: a class that was held as it is fixed in p, and none whose presences are
+// known, since what students had of it is in had.
+func counting(p Problem, placements []Placement) []Placement {
 	held := map[string]Placement{}
 	for _, f := range p.Fixed {
 		if f.Held {
 			held[Key(f.Week, f.Class)] = f
 		}
 	}
+	all := make([]Placement, 0, len(placements))
 	for _, x := range placements {
 		if f, ok := held[Key(x.Week, x.Class)]; ok {
-			if x = f; f.Known {
-				continue // what students had of it is in had
-			}
+			x = f
 		}
+		if !x.Known {
+			all = append(all, x)
+		}
+	}
+	return all
+}
+
+// Coverage computes the expected coverage of any set of placements from
+// scratch, and the chance covered of every open need. A class that was held
+// counts as it is fixed in p, whatever the placements say of it. It does not ask whether they keep the rules. 1 when nothing is open.
+func Coverage(p Problem, placements []Placement) (float64, []Covered) {
+	offered := map[string][]Item{}
+	classes := map[string][]string{}
+	for _, x := range counting(p, placements) {
 		for _, it := range x.Items {
 			offered[it.Unit] = append(offered[it.Unit], it)
 			classes[it.Unit] = append(classes[it.Unit], x.Class)

@@ -7,7 +7,8 @@ import (
 	"vereda/core/draw"
 )
 
-// WeekCoverage is the coverage by the end of a week: what is expected, and the range that eight runs of ten lie in.
+// WeekCoverage is the coverage of a plan by the end of a week, with the range that holds eight of ten runs in which each student is in
+// each class or not.
 type WeekCoverage struct {
 	Week int     `json:"week" doc:"0 is before the first"`
 	Mean float64 `json:"mean"`
@@ -18,70 +19,99 @@ type WeekCoverage struct {
 // lineRuns are simulated for the range.
 const lineRuns = 200
 
-// Line is the coverage week by week of some placements, from a week on: the mean exactly, as Coverage has it; the range from runs in which each student is in each
-// class or not, so that what they need of one class hangs together. Costs weeks × Coverage, and runs × students × placements.
+// meeting is a class of a student's that may give them something of what they need.
+type meeting struct {
+	at     int // of the line
+	chance float64
+	gives  []given
+}
+
+type given struct{ need, halves int }
+
+// Line is the coverage week by week of some placements, from a week on: the mean exactly, as Coverage has it; the range from runs in which each
+// student is in each class or not, so that what they need of one class hangs together. Costs students × placements, and as much for each run
+// of what concerns a student.
 func Line(p Problem, placements []Placement, from, to int, seed uint64) []WeekCoverage {
-	placements = slices.Clone(placements)
-	slices.SortStableFunc(placements, func(a, b Placement) int { return a.Week - b.Week })
-	line := make([]WeekCoverage, 0, to-from+1)
-	for w := from; w <= to; w++ {
-		upTo := placements[:firstAfter(placements, w)]
-		mean, _ := Coverage(p, upTo)
-		line = append(line, WeekCoverage{Week: w, Mean: mean, Low: mean, High: mean})
+	line := make([]WeekCoverage, to-from+1)
+	for i := range line {
+		line[i].Week = from + i
 	}
-	shares := make([][]float64, len(line))
+	placements = counting(p, placements)
+	slices.SortStableFunc(placements, func(a, b Placement) int { return a.Week - b.Week })
 	draws := draw.New(seed, 0)
-	for range lineRuns {
-		covered, weights := make([]float64, len(line)), 0.0
-		for _, s := range p.Students {
-			left := make(map[string]int, len(s.Open))
-			worth := make(map[string]float64, len(s.Open))
-			now := 0.0
-			for _, n := range s.Open {
-				left[n.Unit], worth[n.Unit] = n.Missing(), n.Weight
-				weights += n.Weight
-				if n.Missing() == 0 {
-					now += n.Weight
+	shares := make([][]float64, len(line))
+	for i := range shares {
+		shares[i] = make([]float64, lineRuns)
+	}
+	weights := 0.0
+	for _, s := range p.Students {
+		place := make(map[string]int, len(s.Open))
+		missing, before := make([]int, len(s.Open)), 0.0
+		for j, n := range s.Open {
+			place[n.Unit], missing[j] = j, n.Missing()
+			weights += n.Weight
+			if missing[j] == 0 {
+				before += n.Weight
+			}
+		}
+		var meetings []meeting
+		for _, x := range placements {
+			m := meeting{at: max(0, x.Week-from), chance: s.Chance[x.Class]}
+			for _, it := range x.Items {
+				if j, open := place[it.Unit]; open && missing[j] > 0 && m.chance > 0 {
+					m.gives = append(m.gives, given{j, halves(it.Kind)})
 				}
 			}
-			at := 0
+			if len(m.gives) > 0 && m.at < len(line) {
+				meetings = append(meetings, m)
+			}
+		}
+		tallies, reached := make([]tally, len(s.Open)), make([]float64, len(s.Open))
+		for j := range tallies {
+			tallies[j] = NewTally(missing[j])
+			reached[j] = tallies[j].Reached()
+		}
+		at := 0
+		for i := range line {
+			for ; at < len(meetings) && meetings[at].at <= i; at++ {
+				for _, g := range meetings[at].gives {
+					tallies[g.need].Add(meetings[at].chance, g.halves)
+					reached[g.need] = tallies[g.need].Reached()
+				}
+			}
+			for j, n := range s.Open {
+				line[i].Mean += n.Weight * reached[j]
+			}
+		}
+		left := make([]int, len(missing))
+		for run := range lineRuns {
+			copy(left, missing)
+			now, at := before, 0
 			for i := range line {
-				for ; at < len(placements) && placements[at].Week <= line[i].Week; at++ {
-					x := placements[at]
-					if draws.Float64() >= s.Chance[x.Class] {
+				for ; at < len(meetings) && meetings[at].at <= i; at++ {
+					if draws.Float64() >= meetings[at].chance {
 						continue
 					}
-					for _, it := range x.Items {
-						if n, open := left[it.Unit]; open && n > 0 {
-							if left[it.Unit] = max(0, n-halves(it.Kind)); left[it.Unit] == 0 {
-								now += worth[it.Unit]
+					for _, g := range meetings[at].gives {
+						if left[g.need] > 0 {
+							if left[g.need] -= g.halves; left[g.need] <= 0 {
+								now += s.Open[g.need].Weight
 							}
 						}
 					}
 				}
-				covered[i] += now
-			}
-		}
-		for i := range line {
-			if weights > 0 {
-				shares[i] = append(shares[i], covered[i]/weights)
+				shares[i][run] += now
 			}
 		}
 	}
-	for i, all := range shares {
-		if len(all) == 0 {
+	for i := range line {
+		if weights == 0 {
+			line[i].Mean, line[i].Low, line[i].High = 1, 1, 1
 			continue
 		}
-		slices.Sort(all)
-		line[i].Low, line[i].High = all[len(all)/10], all[int(math.Ceil(0.9*float64(len(all))))-1]
+		slices.Sort(shares[i])
+		line[i].Mean /= weights
+		line[i].Low, line[i].High = shares[i][lineRuns/10]/weights, shares[i][int(math.Ceil(0.9*lineRuns))-1]/weights
 	}
 	return line
-}
-
-func firstAfter(placements []Placement, week int) int {
-	n := 0
-	for n < len(placements) && placements[n].Week <= week {
-		n++
-	}
-	return n
 }
