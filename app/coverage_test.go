@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"slices"
 	"testing"
 	"time"
 
@@ -9,7 +10,9 @@ import (
 
 	"vereda/app"
 	"vereda/app/classes"
+	"vereda/app/people"
 	"vereda/app/seasons"
+	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/internal/testkit"
@@ -95,4 +98,34 @@ func TestCoverageOverASeason(t *testing.T) {
 	tomorrow, err := a.Seasons.CoverageLine(ctx, head, id)
 	require.NoError(t, err)
 	assert.NotEqual(t, line.From, tomorrow.From, "another day has other classes to come")
+
+	// What was said at the first publication stays, whatever is published, promoted, asked otherwise or merged since; it lies inside its own band, and
+	// so does what is said at the second.
+	first, happened := line.Forecast, line.Happened
+	_, err = a.Seasons.TakeSeasonRepair(ctx, head, id, seasons.Happening{Kind: "closed", Week: 5})
+	require.NoError(t, err)
+	_, err = a.Seasons.PublishSeason(ctx, head, id, 0)
+	require.NoError(t, err)
+	line, err = a.Seasons.CoverageLine(ctx, head, id)
+	require.NoError(t, err)
+	assert.Equal(t, first, line.Forecast)
+	assert.Equal(t, happened, line.Happened)
+	require.NotEmpty(t, line.Revised)
+	assert.Equal(t, 2, line.Revised[0].Week)
+	for _, w := range slices.Concat(line.Forecast, line.Revised, line.From) {
+		assert.True(t, w.Low <= w.Mean+0.01 && w.Mean <= w.High+0.01, "%+v", w)
+	}
+	rows, err := a.People.People(ctx, head)
+	require.NoError(t, err)
+	promoted := 0
+	for _, p := range rows {
+		if _, err := a.People.Promote(ctx, head, nil, []people.RankDecision{{Student: p.ID, Outcome: academy.NextRank}}); err == nil {
+			promoted++
+		}
+	}
+	assert.Greater(t, promoted, 10)
+	after, err := a.Seasons.CoverageLine(ctx, head, id)
+	require.NoError(t, err)
+	assert.Equal(t, happened, after.Happened, "whoever rises has had what they had")
+	assert.Equal(t, first, after.Forecast)
 }

@@ -13,9 +13,9 @@ import (
 var classReportKind = eventKind{
 	tables: []table{
 		{`INSERT INTO class_report (academy, seq, class, day, led_by, note) VALUES `, `(?,?,?,?,?,?)`},
-		{`INSERT INTO class_report_item (academy, seq, n, technique, kind, reached, one_side, point) VALUES `, `(?,?,?,?,?,?,?,?)`},
+		{`INSERT INTO class_report_item (academy, seq, n, technique, kind, reached, one_side, side, point) VALUES `, `(?,?,?,?,?,?,?,?,?)`},
 		{`INSERT INTO class_report_fault (academy, seq, n, technique, fault, seen, tries) VALUES `, `(?,?,?,?,?,?,?)`},
-		{`INSERT INTO class_report_makeup (academy, seq, makeup, n, student, technique, kind, reached, one_side, point) VALUES `, `(?,?,?,?,?,?,?,?,?,?)`},
+		{`INSERT INTO class_report_makeup (academy, seq, makeup, n, student, technique, kind, reached, one_side, side, point) VALUES `, `(?,?,?,?,?,?,?,?,?,?,?)`},
 	},
 	rows: func(academyID string, e Event) ([][][]any, error) {
 		class, _, err := academy.SplitOccurrence(e.Class)
@@ -25,7 +25,7 @@ var classReportKind = eventKind{
 		r, err := e.ClassReport()
 		rows := [][][]any{{{academyID, e.Seq, class, e.Day.String(), r.Lead, r.Note}}, nil, nil, nil}
 		for n, it := range r.Items {
-			rows[1] = append(rows[1], []any{academyID, e.Seq, n, it.Technique, it.Kind, it.Reached, it.OneSide, it.Point})
+			rows[1] = append(rows[1], []any{academyID, e.Seq, n, it.Technique, it.Kind, it.Reached, it.OneSide, it.Side, it.Point})
 		}
 		for n, x := range r.Faults {
 			rows[2] = append(rows[2], []any{academyID, e.Seq, n, x.Technique, x.Fault, x.Seen, x.Tries})
@@ -33,7 +33,7 @@ var classReportKind = eventKind{
 		for k, m := range r.Makeups {
 			for n, it := range m.Items {
 				for _, student := range m.People {
-					rows[3] = append(rows[3], []any{academyID, e.Seq, k, n, student, it.Technique, it.Kind, it.Reached, it.OneSide, it.Point})
+					rows[3] = append(rows[3], []any{academyID, e.Seq, k, n, student, it.Technique, it.Kind, it.Reached, it.OneSide, it.Side, it.Point})
 				}
 			}
 		}
@@ -72,10 +72,10 @@ func readReports(ctx context.Context, q queryer, academyID string, part span) (f
 	if err != nil {
 		return give, err
 	}
-	err = rowsOf(ctx, q, `SELECT seq, technique, kind, reached, one_side, point FROM class_report_item`+where+`, n`, args, func(scan func(...any) error) error {
+	err = rowsOf(ctx, q, `SELECT seq, technique, kind, reached, one_side, side, point FROM class_report_item`+where+`, n`, args, func(scan func(...any) error) error {
 		var seq int64
 		var it ledger.Item
-		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Point)
+		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Side, &it.Point)
 		r := &all[at[seq]]
 		r.Items = append(r.Items, it)
 		return err
@@ -99,7 +99,7 @@ func readReports(ctx context.Context, q queryer, academyID string, part span) (f
 	})
 }
 
-const makeupColumns = `x.seq, x.makeup, x.n, x.student, x.technique, x.kind, x.reached, x.one_side, x.point`
+const makeupColumns = `x.seq, x.makeup, x.n, x.student, x.technique, x.kind, x.reached, x.one_side, x.side, x.point`
 
 // scanMakeup puts a row into its report. Rows come by technique, so everybody is named once with the first.
 func scanMakeup(scan func(...any) error, of func(seq int64) *academy.ClassReport) error {
@@ -107,7 +107,7 @@ func scanMakeup(scan func(...any) error, of func(seq int64) *academy.ClassReport
 	var k, n int
 	var student string
 	var it ledger.Item
-	if err := scan(&seq, &k, &n, &student, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Point); err != nil {
+	if err := scan(&seq, &k, &n, &student, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Side, &it.Point); err != nil {
 		return err
 	}
 	r := of(seq)
@@ -141,10 +141,10 @@ func wholeReports(ctx context.Context, tx *sql.Tx, join string, args []any, fill
 	if err != nil {
 		return err
 	}
-	err = rowsOf(ctx, tx, `SELECT x.seq, x.technique, x.kind, x.reached, x.one_side, x.point FROM class_report_item x`+join+` ORDER BY x.seq, x.n`, args, func(scan func(...any) error) error {
+	err = rowsOf(ctx, tx, `SELECT x.seq, x.technique, x.kind, x.reached, x.one_side, x.side, x.point FROM class_report_item x`+join+` ORDER BY x.seq, x.n`, args, func(scan func(...any) error) error {
 		var seq int64
 		var it ledger.Item
-		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Point)
+		err := scan(&seq, &it.Technique, &it.Kind, &it.Reached, &it.OneSide, &it.Side, &it.Point)
 		all[seq].Items = append(all[seq].Items, it)
 		return err
 	})

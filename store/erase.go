@@ -114,6 +114,7 @@ func eraseEvents(do func(query string, args ...any), academyID, id, nobody strin
 	do(`UPDATE student_check SET coach = ? WHERE academy = ? AND coach = ?`, nobody, academyID, id)
 	do(`UPDATE IGNORE class_report_makeup SET student = ? WHERE academy = ? AND student = ?`, nobody, academyID, id)
 	do(`DELETE FROM class_report_makeup WHERE academy = ? AND student = ?`, academyID, id)
+	do(`UPDATE forecast_asked SET student = ? WHERE academy = ? AND student = ?`, nobody, academyID, id)
 	do(`UPDATE class_report SET led_by = ? WHERE academy = ? AND led_by = ?`, nobody, academyID, id)
 	do(`UPDATE event SET recorded_by = ? WHERE academy = ? AND recorded_by = ?`, nobody, academyID, id)
 }

@@ -38,6 +38,7 @@ var eventKinds = map[string]eventKind{
 	academy.HoldEvent:        holdKind,
 	academy.ClearanceEvent:   clearanceKind,
 	academy.TallyEvent:       tallyKind,
+	academy.ForecastEvent:    forecastKind,
 }
 
 // Reader takes in the log, kind by kind, each in the order of the sequence.
@@ -50,6 +51,7 @@ type Reader interface {
 	Held(Held)
 	Cleared(Cleared)
 	Tallied(Tallied)
+	Forecasted(Forecasted)
 }
 
 // span is a part of the log: after one place, up to another.

@@ -188,6 +188,8 @@ func normal(e Event) (any, error) {
 		return e.Clearance()
 	case academy.TallyEvent:
 		return e.Tally()
+	case academy.ForecastEvent:
+		return e.Forecast()
 	}
 	return e.Body, nil
 }

@@ -15,8 +15,10 @@ import (
 	"vereda/core/academy"
 	"vereda/core/calendar"
 	"vereda/core/ledger"
+	"vereda/core/library"
 	"vereda/core/safety"
 	"vereda/core/say"
+	"vereda/core/season"
 	"vereda/store"
 )
 
@@ -228,11 +230,13 @@ func TestEveryKindOfEventComesBackAsItWasSent(t *testing.T) {
 	class := academy.Occurrence("fund", tuesday)
 	sent := []store.Event{
 		attendance("a", "oren", true),
-		{ID: "r", Kind: academy.ClassReportEvent, Day: tuesday, Class: class, Body: body(t, academy.ClassReport{Lead: "tomas", Items: []ledger.Item{{Technique: "x", Kind: "teach", Reached: "part", OneSide: true}, {Technique: "y", Kind: "review", Reached: "not"}}, Faults: []academy.FaultCount{{Technique: "x", Fault: "f1", Seen: 3, Tries: 7}}, Note: "Ō — left side not done",
-			Makeups: []academy.Makeup{{People: []string{"oren", "tam"}, Items: []ledger.Item{{Technique: "z", Kind: "teach", Reached: "all"}, {Technique: "w", Kind: "teach", Reached: "part", OneSide: true, Point: "k2"}}}, {People: []string{"pilar"}, Items: []ledger.Item{{Technique: "z", Kind: "teach", Reached: "not"}}}}})},
+		{ID: "r", Kind: academy.ClassReportEvent, Day: tuesday, Class: class, Body: body(t, academy.ClassReport{Lead: "tomas", Items: []ledger.Item{{Technique: "x", Kind: "teach", Reached: "part", OneSide: true, Side: library.Left}, {Technique: "y", Kind: "review", Reached: "not"}}, Faults: []academy.FaultCount{{Technique: "x", Fault: "f1", Seen: 3, Tries: 7}}, Note: "Ō — left side not done",
+			Makeups: []academy.Makeup{{People: []string{"oren", "tam"}, Items: []ledger.Item{{Technique: "z", Kind: "teach", Reached: "all"}, {Technique: "w", Kind: "teach", Reached: "part", OneSide: true, Side: library.Right, Point: "k2"}}}, {People: []string{"pilar"}, Items: []ledger.Item{{Technique: "z", Kind: "teach", Reached: "not"}}}}})},
 		{ID: "c", Kind: academy.CheckEvent, Day: tuesday, Student: "oren", Class: class, Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}, Resistance: 2}, Verdict: &ledger.Verdict{Met: true, Rung: "passed", Score: 1, Reasons: []say.Sentence{}}, By: "tomas"})},
 		{ID: "o", Kind: academy.CheckEvent, Day: tuesday, Student: "oren", Class: class, Replaces: "c", Body: body(t, academy.Check{Technique: "x", Side: "left", Observation: ledger.Observation{Points: map[string]ledger.Seen{"k1": "seen"}}, Overruled: &academy.Overrule{Met: false, Reason: "the gate was prompted", By: "ines"}, By: "tomas"})},
 		{ID: "p", Kind: academy.PlacementEvent, Day: tuesday, Student: "oren", Body: body(t, academy.Placement{From: "blue-1", To: "blue-2"})},
+		{ID: "f", Kind: academy.ForecastEvent, Day: tuesday, Body: body(t, academy.Forecast{Season: "winter", Number: 2, Weeks: 12, Begin: 11, Line: []season.WeekCoverage{{Week: 11, Mean: 0.25, Low: 0.2, High: 0.3}, {Week: 12, Mean: 0.5, Low: 0.4, High: 0.6}},
+			Asked: []academy.Asked{{Student: "oren", Needs: []academy.AskedUnit{{Unit: "u", Need: 1.5, Had: 0.5, Weight: 2, Open: []academy.AskedSide{{Technique: "x", Side: library.Left, Had: 0.5, Rung: "met", Needs: "drilled"}}}}}, {Student: "tam", Needs: []academy.AskedUnit{}}}})},
 	}
 	for i := range sent {
 		sent[i].RecordedAt, sent[i].RecordedBy = at, "ines"
@@ -258,8 +262,8 @@ func TestEveryKindOfEventComesBackAsItWasSent(t *testing.T) {
 	var heard heard
 	c, err := s.Read(t.Context(), "hall", store.Contents{Head: store.Head{Last: 3}}, &heard)
 	require.NoError(t, err)
-	assert.Equal(t, int64(5), c.Head.Last)
-	assert.Equal(t, []string{"check o of 3 false passed", "placed oren blue-2"}, heard.said)
+	assert.Equal(t, int64(6), c.Head.Last)
+	assert.Equal(t, []string{"check o of 3 false passed", "placed oren blue-2", "forecast winter 2 [{11 0.25 0.2 0.3} {12 0.5 0.4 0.6}]"}, heard.said)
 }
 
 type heard struct{ said []string }
@@ -277,7 +281,10 @@ func (h *heard) Held(x store.Held) {
 }
 func (h *heard) Cleared(c store.Cleared) { h.said = append(h.said, "cleared "+c.Student+" of "+c.Hold) }
 func (h *heard) Tallied(t store.Tallied) { h.said = append(h.said, "tallied "+t.Technique+" "+t.Fault) }
-func (h *heard) Placed(p store.Placed)   { h.said = append(h.said, "placed "+p.Student+" "+p.To) }
+func (h *heard) Forecasted(f store.Forecasted) {
+	h.said = append(h.said, fmt.Sprintf("forecast %s %d %v", f.Season, f.Number, f.Line))
+}
+func (h *heard) Placed(p store.Placed) { h.said = append(h.said, "placed "+p.Student+" "+p.To) }
 
 // The first reading of a log, session by session, tells what reading it event by event tells.
 func TestReadingAWholeLogIsReadingItPieceByPiece(t *testing.T) {
@@ -341,11 +348,12 @@ func TestManyWholeLogsAtOnce(t *testing.T) {
 // counting is a reader that counts attendances.
 type counting struct{ attended int }
 
-func (c *counting) Attended(store.Attended) { c.attended++ }
-func (*counting) Reported(store.Reported)   {}
-func (*counting) Checked(store.Checked)     {}
-func (*counting) Placed(store.Placed)       {}
-func (*counting) Promoted(store.Promoted)   {}
-func (*counting) Held(store.Held)           {}
-func (*counting) Cleared(store.Cleared)     {}
-func (*counting) Tallied(store.Tallied)     {}
+func (c *counting) Attended(store.Attended)   { c.attended++ }
+func (*counting) Reported(store.Reported)     {}
+func (*counting) Checked(store.Checked)       {}
+func (*counting) Placed(store.Placed)         {}
+func (*counting) Promoted(store.Promoted)     {}
+func (*counting) Held(store.Held)             {}
+func (*counting) Cleared(store.Cleared)       {}
+func (*counting) Tallied(store.Tallied)       {}
+func (*counting) Forecasted(store.Forecasted) {}

@@ -123,14 +123,15 @@ func TestEveryTableHasAPrimaryKey(t *testing.T) {
 // nobody reads the log and keeps nothing of it.
 type nobody struct{}
 
-func (nobody) Attended(store.Attended) {}
-func (nobody) Reported(store.Reported) {}
-func (nobody) Promoted(store.Promoted) {}
-func (nobody) Held(store.Held)         {}
-func (nobody) Cleared(store.Cleared)   {}
-func (nobody) Checked(store.Checked)   {}
-func (nobody) Placed(store.Placed)     {}
-func (nobody) Tallied(store.Tallied)   {}
+func (nobody) Attended(store.Attended)     {}
+func (nobody) Reported(store.Reported)     {}
+func (nobody) Promoted(store.Promoted)     {}
+func (nobody) Held(store.Held)             {}
+func (nobody) Cleared(store.Cleared)       {}
+func (nobody) Checked(store.Checked)       {}
+func (nobody) Placed(store.Placed)         {}
+func (nobody) Tallied(store.Tallied)       {}
+func (nobody) Forecasted(store.Forecasted) {}
 
 // A version is never one that a record of the same name had before it was deleted.
 func TestADeletedRecordNeverComesBackAtAnOldVersion(t *testing.T) {

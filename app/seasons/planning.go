@@ -40,13 +40,17 @@ func (f *snapshot) plannedOn(season string) planned {
 
 // keepPlanned is keepComputed for what is computed of a season.
 func (a *Service) keepPlanned(ctx context.Context, u state.User, id string, compute func(*snapshot) error, keep func(*snapshot, *state.Change) error) (string, error) {
-	name := say.Sentence("The season")
+	return state.KeepComputed(ctx, a.State, u, a.nameOf(ctx, u, id), func(f *snapshot) planned { return f.plannedOn(id) }, compute, keep)
+}
+
+// nameOf is a season's name, for what is said of it.
+func (a *Service) nameOf(ctx context.Context, u state.User, id string) say.Sentence {
 	if f, err := state.Known[snapshot](ctx, a.State, u.Academy); err == nil {
 		if s, err := f.FindSeason(id); err == nil {
-			name = say.Raw(s.Name)
+			return say.Raw(s.Name)
 		}
 	}
-	return state.KeepComputed(ctx, a.State, u, name, func(f *snapshot) planned { return f.plannedOn(id) }, compute, keep)
+	return "The season"
 }
 
 // planAndKeep plans a season and keeps the plan; that of a run is kept only while no other one was begun.

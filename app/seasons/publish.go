@@ -173,51 +173,31 @@ type PublishedNow struct {
 // mat go by it from now on, and whoever something changes for is told. version is that of the season when it was looked at: what
 // was changed since is not published unseen; 0 takes it as it is.
 func (a *Service) PublishSeason(ctx context.Context, u state.User, id string, version int) (PublishedNow, error) {
-	done := PublishedNow{Told: []string{}, Missed: []string{}}
-	change, err := state.Decide(ctx, a.State, u, func(f *snapshot, b *state.Change) error {
-		s, err := f.FindSeason(id)
+	var done PublishedNow
+	var with academy.Season
+	var forecast academy.Forecast
+	var letters []store.Letter
+	name := a.nameOf(ctx, u, id)
+	change, err := state.KeepComputed(ctx, a.State, u, name, func(f *snapshot) published { return f.publishedOn(id) }, func(f *snapshot) (err error) {
+		if with, err = f.publishable(id, version, u.Person, a.Now()); err != nil {
+			return err
+		}
+		forecast = f.forecast(with)
+		letters, done, err = a.notify(f, u, with)
+		return err
+	}, func(f *snapshot, b *state.Change) error {
+		with.Published.On = b.At
+		e, err := academy.NewEvent("", academy.ForecastEvent, f.Today(), forecast)
 		if err != nil {
 			return err
 		}
-		if s.Plan == nil {
-			return state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
+		b.Record(e)
+		for i := range letters {
+			letters[i].Made = b.At
 		}
-		if version != 0 && f.Version(documents.Season, id) != version {
-			return &state.ConflictError{Thing: say.Raw(s.Name), Why: say.F("%s was changed since you looked at it: look at what would be published now.", s.Name)}
-		}
-		if s.Published != nil && store.SameAsJSON(s.Published.Plan, *s.Plan) {
-			return state.Invalid("plan", "nothing has changed since %s was published", s.Name)
-		}
-		broken := slices.DeleteFunc(f.breaks(s, f.Today()), func(b BreachLine) bool { return b.Own })
-		if len(broken) > 0 {
-			return state.Invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Fix it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
-		}
-		unpublished := f.unpublished(s)
-		number := 1
-		if s.Published != nil {
-			number = s.Published.Number + 1
-		}
-		s.Published = &academy.Published{Plan: *s.Plan, Number: number, On: b.At, By: u.Person}
-		done = PublishedNow{Told: []string{}, Missed: []string{}}
-		for _, n := range f.notices(s, unpublished) {
-			if !academy.Address(n.Email) {
-				done.Missed = append(done.Missed, n.Name)
-				continue
-			}
-			subject := validation.Shorten(say.F("Your classes: %s, %s", f.Name, s.Name).In(n.in), 250)
-			letter := store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text, Made: b.At}
-			if sessions := f.soonLedBy(s, n.Coach); len(sessions) > 0 {
-				with := f.With(map[documents.Ref]any{{Kind: documents.Season, ID: s.ID}: s})
-				if letter.Attachment, err = a.briefs(with, u, sessions, n.in); err != nil {
-					return err
-				}
-				letter.AttachedAs = "briefs.html"
-			}
-			b.Letters = append(b.Letters, letter)
-			done.Told = append(done.Told, n.Name)
-		}
-		b.Summary = say.F("Published %s", s.Name)
-		return b.Put(documents.Season, s.ID, s)
+		b.Letters = append(b.Letters, letters...)
+		b.Summary = say.F("Published %s", with.Name)
+		return b.Put(documents.Season, with.ID, with)
 	})
 	if err != nil {
 		return done, err
@@ -225,6 +205,71 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string, ve
 	done.Change = change
 	a.Outbox.Wake()
 	return done, nil
+}
+
+// published is what publishing was computed on: a class report that comes meanwhile changes nothing of it that matters.
+type published struct {
+	records uint64
+	today   calendar.Day
+}
+
+func (f *snapshot) publishedOn(id string) published {
+	on := f.plannedOn(id)
+	return published{on.records, on.today}
+}
+
+// publishable is a season as it is published, or why it cannot be.
+func (f *snapshot) publishable(id string, version int, by string, on time.Time) (academy.Season, error) {
+	s, err := f.FindSeason(id)
+	if err != nil {
+		return s, err
+	}
+	if s.Plan == nil {
+		return s, state.Invalid("season", "%s has no plan yet: press Plan first", s.Name)
+	}
+	if version != 0 && f.Version(documents.Season, id) != version {
+		return s, &state.ConflictError{Thing: say.Raw(s.Name), Why: say.F("%s was changed since you looked at it: look at what would be published now.", s.Name)}
+	}
+	if s.Published != nil && store.SameAsJSON(s.Published.Plan, *s.Plan) {
+		return s, state.Invalid("plan", "nothing has changed since %s was published", s.Name)
+	}
+	broken := slices.DeleteFunc(f.breaks(s, f.Today()), func(b BreachLine) bool { return b.Own })
+	if len(broken) > 0 {
+		return s, state.Invalid("plan", "the plan breaks %d rules, the first in week %d, %s: %s Fix it or plan again", len(broken), broken[0].Week, broken[0].Name, broken[0].What)
+	}
+	number := 1
+	if s.Published != nil {
+		number = s.Published.Number + 1
+	}
+	s.Published = &academy.Published{Plan: *s.Plan, Number: number, On: on, By: by}
+	return s, nil
+}
+
+// notify writes the letters to whoever publishing a season changes something for, each with the briefs of their next classes.
+func (a *Service) notify(f *snapshot, u state.User, s academy.Season) (letters []store.Letter, done PublishedNow, err error) {
+	done = PublishedNow{Told: []string{}, Missed: []string{}}
+	before, err := f.FindSeason(s.ID)
+	if err != nil {
+		return nil, done, err
+	}
+	with := f.With(map[documents.Ref]any{{Kind: documents.Season, ID: s.ID}: s})
+	for _, n := range f.notices(s, f.unpublished(before)) {
+		if !academy.Address(n.Email) {
+			done.Missed = append(done.Missed, n.Name)
+			continue
+		}
+		subject := validation.Shorten(say.F("Your classes: %s, %s", f.Name, s.Name).In(n.in), 250)
+		letter := store.Letter{ID: store.NewID(), To: n.Email, Subject: subject, Body: n.Text}
+		if sessions := f.soonLedBy(s, n.Coach); len(sessions) > 0 {
+			if letter.Attachment, err = a.briefs(with, u, sessions, n.in); err != nil {
+				return nil, done, err
+			}
+			letter.AttachedAs = "briefs.html"
+		}
+		letters = append(letters, letter)
+		done.Told = append(done.Told, n.Name)
+	}
+	return letters, done, nil
 }
 
 // LetterLine is a letter of the academy's outbox.

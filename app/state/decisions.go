@@ -166,6 +166,18 @@ func aliasesOf(people []academy.Person) map[string]string {
 	return all
 }
 
+// Present is the record somebody has now: that which theirs was merged into, and else their own.
+func (s *Snapshot) Present(person string) string {
+	if _, there := s.Person[person]; !there {
+		for _, p := range s.People {
+			if slices.Contains(p.Merged, person) {
+				return p.ID
+			}
+		}
+	}
+	return person
+}
+
 // PutPerson writes a person's record.
 func (c *Change) PutPerson(s *Snapshot, p academy.Person) error {
 	return c.Put(documents.Person, p.ID, s.withoutDecided(p))

@@ -26,6 +26,7 @@ type Log struct {
 	students   map[string]*studentLog
 	placements map[string]string
 	decisions  *decisions
+	forecasts  map[string][]store.Forecasted // by season
 	reports    *reportIndex
 	cost       int64 // about how many bytes of memory it holds
 }
@@ -83,7 +84,7 @@ type studentLog struct {
 }
 
 func newLog() *Log {
-	return &Log{classes: map[string]*classLog{}, students: map[string]*studentLog{}, placements: map[string]string{}, reports: &reportIndex{}, decisions: &decisions{}}
+	return &Log{classes: map[string]*classLog{}, students: map[string]*studentLog{}, placements: map[string]string{}, forecasts: map[string][]store.Forecasted{}, reports: &reportIndex{}, decisions: &decisions{}}
 }
 
 func (s *Session) find(student string) (int, bool) {
@@ -232,6 +233,7 @@ type builder struct {
 	freshStudent map[*studentLog]bool
 	newReports   bool
 	newDecisions bool
+	newForecasts bool
 	alias        map[string]string // whose record somebody's was merged into
 	whole        bool              // there was nothing before: whatever there is, is fresh
 	last         *Session          // the one asked for last: attendances come session by session
@@ -407,6 +409,30 @@ func (b *builder) Tallied(t store.Tallied) {
 		who.told = append(who.told, t)
 	}
 	b.cost += 260
+}
+
+// Forecasted takes in what was expected of a plan.
+func (b *builder) Forecasted(f store.Forecasted) {
+	b.Events++
+	if !b.newForecasts {
+		b.forecasts, b.newForecasts = maps.Clone(b.forecasts), true
+	}
+	b.forecasts[f.Season] = append(slices.Clip(b.forecasts[f.Season]), f)
+	b.cost += 200 + int64(40*len(f.Line))
+}
+
+// Forecasts are what was expected of a season at each of its publications that stand, the first one first.
+func (l *Log) Forecasts(s academy.Season) []store.Forecasted {
+	if s.Published == nil {
+		return nil
+	}
+	last := map[int]store.Forecasted{} // a publication that was undone has its number given again
+	for _, f := range l.forecasts[s.ID] {
+		if f.Number <= s.Published.Number {
+			last[f.Number] = f
+		}
+	}
+	return slices.SortedFunc(maps.Values(last), func(a, b store.Forecasted) int { return cmp.Compare(a.Number, b.Number) })
 }
 
 // Placed takes in a placement.

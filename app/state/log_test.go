@@ -151,6 +151,7 @@ func (says) Promoted(store.Promoted)     {}
 func (says) Held(store.Held)             {}
 func (says) Cleared(store.Cleared)       {}
 func (says) Tallied(store.Tallied)       {}
+func (says) Forecasted(store.Forecasted) {}
 
 // A correction stands where the check it corrects stood: of two checks on one day,
 // overruling the first does not make it the later one.

@@ -48,6 +48,7 @@ func (s *Snapshot) Differences(other *Snapshot) []string {
 	}
 	differ("how many events there are", s.Events, other.Events)
 	differ("the newest event", s.Last, other.Last)
+	differ("forecasts", s.forecasts, other.forecasts)
 	for _, id := range keysOf(s.Log.classes, other.Log.classes) {
 		var a, b []string
 		for _, x := range s.SessionsOf(id) {

@@ -159,8 +159,8 @@ func (f *snapshot) courses() []ledger.Course {
 					if !ok || it.Exposure() == 0 {
 						continue
 					}
-					for n, side := range t.Sides() {
-						if c := at[key{t.ID, side}]; c != nil && (n == 0 || !it.OneSide) {
+					for _, side := range it.Sides(t.Sides()) {
+						if c := at[key{t.ID, side}]; c != nil {
 							c.Refreshed = append(c.Refreshed, v.On)
 						}
 					}

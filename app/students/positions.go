@@ -422,7 +422,7 @@ func (a *Service) Facts(ctx context.Context, u state.User, student, technique st
 		}
 		for k, had := range r.Had(student, v.On, v.Part != "") {
 			for _, it := range had.Items {
-				if f.Library.Now(it.Technique) != t.ID || it.Exposure() == 0 || it.OneSide && side != t.Sides()[0] {
+				if f.Library.Now(it.Technique) != t.ID || it.Exposure() == 0 || !slices.Contains(it.Sides(t.Sides()), side) {
 					continue
 				}
 				takeChecks(v.On)
@@ -447,11 +447,19 @@ func (a *Service) Facts(ctx context.Context, u state.User, student, technique st
 func exposureWords(it ledger.Item, why string, part bool) say.Sentence {
 	words := []say.Sentence{say.Word(it.Kind), map[string]say.Sentence{"all": "reached", "part": "in part"}[it.Reached]}
 	if it.OneSide {
-		words = append(words, "one side")
+		words = append(words, oneSide(it))
 	}
 	words = append(words, map[string]say.Sentence{academy.CameLate: "came late", academy.LeftEarly: "left early", "caught up": "caught up at a station", "catching up": "catching up elsewhere meanwhile"}[why])
 	counts := map[int]say.Sentence{0: "%s: counts nothing", 1: "%s: counts ½", 2: "%s: counts 1"}
 	return say.F(counts[it.ExposureOf(part)], say.Join(", ", words...))
+}
+
+// oneSide says that one side alone was done, and which where it was told.
+func oneSide(it ledger.Item) say.Sentence {
+	if it.Side != "" {
+		return say.F("%s side alone", say.Word(string(it.Side)))
+	}
+	return "one side"
 }
 
 // curve is the estimate week by week, when it falls due, and what would refresh it.

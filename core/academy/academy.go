@@ -335,7 +335,7 @@ func (s Season) Check(classes []Class) []validation.Problem {
 	}
 	found.Count("unreached", len(s.Unreached), 5000)
 	for i, x := range s.Unreached {
-		found.Between(fmt.Sprintf("unreached[%d].week", i), x.Week, 1, s.Weeks, "of the season")
+		found.Between(fmt.Sprintf("unreached[%d].week", i), x.Week, 1, s.Weeks, "weeks")
 	}
 	s.checkDates(classes, &found)
 	return found

@@ -22,7 +22,7 @@ import (
 type Event struct {
 	Seq        int64           `json:"-"` // its place in the academy's log, given when it is kept
 	ID         string          `json:"id" doc:"The sender's own: the same one sent twice is one event"`
-	Kind       string          `json:"kind" enum:"attendance,class report,check,placement,promotion,hold,clearance,tally"`
+	Kind       string          `json:"kind" enum:"attendance,class report,check,placement,promotion,hold,clearance,tally,forecast"`
 	Day        calendar.Day    `json:"day"`
 	Student    string          `json:"student,omitempty"`
 	Class      string          `json:"class,omitempty" doc:"A class on a day: class.2026-11-24"`
@@ -42,10 +42,11 @@ const (
 	HoldEvent        = "hold"      // somebody is kept out of what loads a region, until a clinician clears them
 	ClearanceEvent   = "clearance" // a clinician cleared somebody
 	TallyEvent       = "tally"     // a coach counted a fault, or noted a correction
+	ForecastEvent    = "forecast"  // a plan was published, and this was expected of it
 )
 
 // EventKinds are the kinds there are.
-var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, PlacementEvent, PromotionEvent, HoldEvent, ClearanceEvent, TallyEvent}
+var EventKinds = []string{AttendanceEvent, ClassReportEvent, CheckEvent, PlacementEvent, PromotionEvent, HoldEvent, ClearanceEvent, TallyEvent, ForecastEvent}
 
 // Attendance says whether a student was in a class. The last word on one
 // student in one class counts.
@@ -218,7 +219,7 @@ func (e Event) Problems() []validation.Problem {
 			bad("class", "%.80q is not a class on %s", e.Class, e.Day)
 		}
 	}
-	if e.Kind != ClassReportEvent && e.Kind != TallyEvent && e.Student == "" {
+	if !slices.Contains([]string{ClassReportEvent, TallyEvent, ForecastEvent}, e.Kind) && e.Student == "" {
 		bad("student", "is missing")
 	}
 	switch e.Kind {
@@ -252,6 +253,12 @@ func (e Event) Problems() []validation.Problem {
 			bad("body", "cannot be read: %v", err)
 		}
 		found = append(found, t.Problems()...)
+	case ForecastEvent:
+		f, err := e.Forecast()
+		if err != nil {
+			bad("body", "cannot be read: %v", err)
+		}
+		found = append(found, f.Problems()...)
 	case PlacementEvent:
 		p, err := e.Placement()
 		if err != nil {
@@ -305,6 +312,9 @@ func (r ClassReport) Problems() []validation.Problem {
 		}
 		if it.Kind != "teach" && it.Kind != "review" {
 			bad(at, "kind", "%.40q: say teach or review", it.Kind)
+		}
+		if !slices.Contains([]library.Side{"", library.Left, library.Right}, it.Side) {
+			bad(at, "side", "%.40q: say left or right, or leave it out", it.Side)
 		}
 	}
 	for i, it := range r.Items {

@@ -112,6 +112,22 @@ func TestStandings(t *testing.T) {
 	assert.Equal(t, 14.0, s.HalfLife)
 }
 
+// Of one side it is the one that was told that counts, and the taught one where none was.
+func TestTheSideThatWasDoneCounts(t *testing.T) {
+	for side, want := range map[library.Side][2]bool{"": {true, false}, library.Right: {true, false}, library.Left: {false, true}} {
+		a := taught(3, "teach", "all", true)
+		a.Items[0].Side = side
+		has := map[library.Side]bool{}
+		for _, s := range Standings(lib(), DefaultStanding, []Attended{a}, nil) {
+			has[s.Side] = true
+		}
+		assert.Equal(t, want, [2]bool{has[library.Right], has[library.Left]}, "side %q", side)
+	}
+	a := taught(3, "teach", "all", false)
+	a.Items[0].Side = library.Left // said of both sides it means nothing
+	assert.Len(t, Standings(lib(), DefaultStanding, []Attended{a}, nil), 2)
+}
+
 // The order in which events arrive does not matter.
 func TestStandingsDoNotDependOnOrder(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

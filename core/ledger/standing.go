@@ -17,8 +17,19 @@ type Item struct {
 	Technique string `json:"technique"`
 	Kind      string `json:"kind" enum:"teach,review"`
 	Reached   string `json:"reached" enum:"all,part,not"`
-	OneSide   bool   `json:"one_side,omitempty" doc:"Only the taught side was done"`
-	Point     string `json:"point,omitempty" maxLength:"100" doc:"The key point that was reached, of part"`
+	OneSide   bool   `json:"one_side,omitempty" doc:"Only one side was done"`
+	// Which one that was; the taught side when left out.
+	Side  library.Side `json:"side,omitempty" enum:"left,right"`
+	Point string       `json:"point,omitempty" maxLength:"100" doc:"The key point that was reached, of part"`
+}
+
+// Sides are those of a technique's that were done, the taught one first.
+func (i Item) Sides(of []library.Side) []library.Side {
+	if !i.OneSide {
+		return of
+	}
+	k := max(0, slices.Index(of, i.Side))
+	return of[k : k+1]
 }
 
 // Exposure in half units: a full teach 2, part of one 1, a review 1, what was not reached 0.
@@ -184,11 +195,7 @@ func project(lib *library.Library, rules StandingRules, attended []Attended, che
 			if !ok || half == 0 {
 				continue
 			}
-			sides := t.Sides
-			if item.OneSide {
-				sides = sides[:1]
-			}
-			for _, side := range sides {
+			for _, side := range item.Sides(t.Sides) {
 				s := of(key{t.ID, side})
 				s.halves += half
 				before := s.Standing

@@ -3298,7 +3298,7 @@ export interface components {
             /** @description The sender's own: the same one sent twice is one event */
             id: string;
             /** @enum {string} */
-            kind: "attendance" | "class report" | "check" | "placement" | "promotion" | "hold" | "clearance" | "tally";
+            kind: "attendance" | "class report" | "check" | "placement" | "promotion" | "hold" | "clearance" | "tally" | "forecast";
             /** Format: date-time */
             recorded_at: string;
             recorded_by: string;
@@ -3518,6 +3518,8 @@ export interface components {
             published?: components["schemas"]["AcademyPublished"];
             /** @description First day of its first week */
             start: string;
+            /** @description What classes that are over did not reach, noted beside their reports */
+            unreached?: components["schemas"]["AcademyUnreached"][];
             wanted?: components["schemas"]["SeasonWanted"][];
             /** Format: int64 */
             weeks: number;
@@ -3679,6 +3681,12 @@ export interface components {
             signoff?: string;
             techniques: string[];
             tracks: string[];
+        };
+        AcademyUnreached: {
+            class: string;
+            unit: string;
+            /** Format: int64 */
+            week: number;
         };
         "Accept-findingRequest": {
             finding: string;
@@ -4490,7 +4498,9 @@ export interface components {
             technique: string;
         };
         CoverageLinePage: {
-            /** @description At publication, by the end of each week */
+            /** @description When it was published last, where that was later */
+            again?: string;
+            /** @description At the first publication, by the end of each week */
             forecast: components["schemas"]["SeasonWeekCoverage"][];
             formula: string;
             /** @description From here on */
@@ -4503,6 +4513,8 @@ export interface components {
             now: number;
             /** @description Not there while nothing was published: then there is nothing to compare with */
             published?: string;
+            /** @description As it was expected then */
+            revised?: components["schemas"]["SeasonWeekCoverage"][];
             /** Format: int64 */
             weeks: number;
         };
@@ -5530,12 +5542,14 @@ export interface components {
         LedgerItem: {
             /** @enum {string} */
             kind: "teach" | "review";
-            /** @description Only the taught side was done */
+            /** @description Only one side was done */
             one_side?: boolean;
             /** @description The key point that was reached, of part */
             point?: string;
             /** @enum {string} */
             reached: "all" | "part" | "not";
+            /** @enum {string} */
+            side?: "left" | "right";
             technique: string;
         };
         LedgerLastNeed: {

@@ -8,6 +8,7 @@ import { Empty, Note } from "../../kit/SplitPane";
 import { tr, word } from "../../kit/tr";
 import { CaughtUp } from "./CaughtUp";
 import { faultsOf, useReport } from "./report";
+import { Sides } from "./Sides";
 import { Unreached } from "./Unreached";
 
 type Count = S["AcademyFaultCount"];
@@ -74,12 +75,7 @@ export function AfterClass({ page }: { page: S["SessionPage"] }) {
                   ))}
                 </select>
               )}
-              {t.sided && (
-                <label className="flex gap-1.5">
-                  <input type="checkbox" checked={!!item.one_side} onChange={(e) => set(t.id, { one_side: e.target.checked })} />
-                  {tr("only the {{taught}} side", { taught: word(t.taught) })}
-                </label>
-              )}
+              {t.sided && <Sides name={t.name} taught={t.taught} item={item} set={(change) => set(t.id, change)} />}
             </div>
             <h3 className="mt-2">{tr("Faults seen, of {{tries}} here", { tries })}</h3>
             <ul>

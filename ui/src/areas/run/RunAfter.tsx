@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { Choice } from "../../kit/Choice";
-import { tr, word } from "../../kit/tr";
+import { tr } from "../../kit/tr";
 import { newId } from "../../kit/words";
 import { useOutbox } from "../../outbox/OutboxProvider";
 import { CaughtUp } from "../mat/CaughtUp";
 import { faultsOf, useReport } from "../mat/report";
+import { Sides } from "../mat/Sides";
 import { Unreached } from "../mat/Unreached";
 import { IncidentForm } from "./IncidentForm";
 import type { Page } from "./Run";
@@ -74,15 +75,9 @@ export function RunAfter({ page }: { page: Page }) {
                 </select>
               )}
               {t.sided && (
-                <label className="mt-1 flex min-h-[48px] items-center gap-3">
-                  <input
-                    type="checkbox"
-                    className="h-6 w-6"
-                    checked={!!item.one_side}
-                    onChange={(e) => set(t.id, { one_side: e.target.checked })}
-                  />
-                  {tr("only the {{taught}} side", { taught: word(t.taught) })}
-                </label>
+                <div className="mt-2">
+                  <Sides big name={t.name} taught={t.taught} item={item} set={(change) => set(t.id, change)} />
+                </div>
               )}
             </section>
           );

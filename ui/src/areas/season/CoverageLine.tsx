@@ -15,7 +15,7 @@ export function CoverageLine({ season }: { season: string }) {
   if (!p) return null;
   if (!p.published)
     return <p className="text-soft">{tr("Once the season is published, what was expected and what came of it stand here as a line.")}</p>;
-  const top = Math.max(0.1, ...[...p.forecast, ...p.from].map((w) => w.high), ...p.happened.map((w) => w.share));
+  const top = Math.max(0.1, ...[...p.forecast, ...(p.revised ?? []), ...p.from].map((w) => w.high), ...p.happened.map((w) => w.share));
   const x = (week: number) => 30 + (week / Math.max(1, p.weeks)) * 560;
   const y = (share: number) => 130 - (share / top) * 116;
   const line = (all: { week: number; at: number }[]) => all.map((w, i) => `${i ? "L" : "M"}${x(w.week)} ${y(w.at)}`).join("");
@@ -54,12 +54,26 @@ export function CoverageLine({ season }: { season: string }) {
           stroke="var(--color-soft)"
           strokeDasharray="4 3"
         />
+        {p.revised && (
+          <path
+            d={line(p.revised.map((w) => ({ week: w.week, at: w.mean })))}
+            fill="none"
+            stroke="var(--color-soft)"
+            strokeDasharray="1 3"
+          />
+        )}
         <path d={line(p.from.map((w) => ({ week: w.week, at: w.mean })))} fill="none" stroke="var(--color-lake)" strokeWidth={1.5} />
         <path d={line(p.happened.map((w) => ({ week: w.week, at: w.share })))} fill="none" stroke="var(--color-ink)" strokeWidth={2.5} />
       </svg>
       <figcaption className="text-[12.5px] text-soft">
         {tr("Weeks along the foot. Broken: as it was expected on {{published}}", { published: date(p.published) })}
         {was && tr(", {{mean}} at the end", { mean: percent(was.mean) })}
+        {p.again &&
+          p.revised &&
+          tr(". Dotted: as it was published again on {{again}}, {{mean}} at the end", {
+            again: date(p.again),
+            mean: percent(p.revised[p.revised.length - 1]?.mean ?? 0),
+          })}
         {tr(". Thick: as it came")}
         {last && tr(", {{share}} by the end of week {{week}}", { share: percent(last.share), week: last.week })}.{" "}
         {end &&
