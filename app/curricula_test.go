@@ -80,6 +80,8 @@ func TestStudentsAreMovedByAnEvent(t *testing.T) {
 	a := open(t)
 	v, err := a.Curricula.Version(t.Context(), head, "purple-2")
 	require.NoError(t, err)
+	assert.Equal(t, "Against version 1, which 2 students are on.", v.Against.String())
+	assert.NotEmpty(t, slices.Concat(v.Added, v.Removed), "what it asks otherwise than what they are on")
 	var stay []curricula.Affected
 	for _, s := range v.Students {
 		if !s.Moved {

@@ -78,7 +78,7 @@ type Affected struct {
 // VersionPage says what a version would mean to whom.
 type VersionPage struct {
 	Line     state.CurriculumLine `json:"line"`
-	Replaces say.Sentence         `json:"replaces,omitempty" doc:"The published version it would retire"`
+	Against  say.Sentence         `json:"against,omitempty" doc:"The version it is compared with, and why that one"`
 	Added    []string             `json:"added"`
 	Removed  []string             `json:"removed"`
 	Changed  []say.Sentence       `json:"changed"`
@@ -86,7 +86,7 @@ type VersionPage struct {
 	Summary  say.Sentence         `json:"summary"`
 }
 
-// Version compares a curriculum with the published one of its rank and with what
+// Version compares a curriculum with the one that counted before it and with what
 // each student works on. Publishing moves nobody: students stay on the version
 // they began with until they are moved.
 func (a *Service) Version(ctx context.Context, u state.User, id string) (VersionPage, error) {
@@ -99,8 +99,8 @@ func (a *Service) Version(ctx context.Context, u state.User, id string) (Version
 		return VersionPage{}, err
 	}
 	p := VersionPage{Line: f.CurriculumLine(c), Added: []string{}, Removed: []string{}, Changed: []say.Sentence{}, Students: []Affected{}}
-	if old, ok := f.publishedFor(c); ok {
-		p.Replaces = say.F("version %d", old.Version)
+	if old, why := f.against(c); why != "" {
+		p.Against = why
 		p.Added, p.Removed, p.Changed = f.compare(old, c)
 	}
 	on := f.Today()
@@ -124,6 +124,30 @@ func (a *Service) Version(ctx context.Context, u state.User, id string) (Version
 	}
 	p.Summary = say.F("%d added, %d removed, %d changed. %d students work toward this rank; %d are on another version and stay there until they are moved.", len(p.Added), len(p.Removed), len(p.Changed), len(p.Students), stay)
 	return p, nil
+}
+
+// against is the version a curriculum is compared with: for a draft the published one, which it would retire; for one that was published the other version
+// that most students of the rank are on, or where there is none the one before it.
+func (f *snapshot) against(c curriculum.Curriculum) (old curriculum.Curriculum, why say.Sentence) {
+	if published, ok := f.publishedFor(c); ok {
+		return published, say.F("Against version %d, which is published; publishing this one retires it.", published.Version)
+	}
+	most := 0
+	for _, x := range f.Curricula {
+		if x.Ladder != c.Ladder || x.Rank != c.Rank || x.ID == c.ID || x.State == "draft" {
+			continue
+		}
+		if on := len(f.WorksOn(x.ID)); on > most || most == 0 && x.Version < c.Version && x.Version > old.Version {
+			old, most = x, on
+		}
+	}
+	switch {
+	case most > 0:
+		why = say.F("Against version %d, which %s.", old.Version, say.N(most, "%d student is on", "%d students are on"))
+	case old.ID != "":
+		why = say.F("Against version %d, the one before it.", old.Version)
+	}
+	return old, why
 }
 
 // publishedFor is the published curriculum of the same rank, another one than c.

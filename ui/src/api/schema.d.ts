@@ -8655,11 +8655,11 @@ export interface components {
         };
         VersionPage: {
             added: string[];
+            /** @description The version it is compared with, and why that one */
+            against?: string;
             changed: string[];
             line: components["schemas"]["CurriculumLine"];
             removed: string[];
-            /** @description The published version it would retire */
-            replaces?: string;
             /** @description Everybody whose next rank it is */
             students: components["schemas"]["Affected"][];
             summary: string;

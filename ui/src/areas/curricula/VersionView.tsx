@@ -35,11 +35,7 @@ export function VersionView({ id, state }: { id: string; state: string }) {
   return (
     <section aria-label={tr("Who it concerns")}>
       <p className="font-semibold">{p.summary}</p>
-      {p.replaces && (
-        <p className="text-soft">
-          {tr("Against {{replaces}}, which is published; publishing this one retires it.", { replaces: p.replaces })}
-        </p>
-      )}
+      {p.against && <p className="text-soft">{p.against}</p>}
       {list(tr("Added"), p.added)}
       {list(tr("Removed"), p.removed)}
       {list(tr("Changed"), p.changed)}
