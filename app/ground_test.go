@@ -250,6 +250,23 @@ func TestWhoIsCheckedIn(t *testing.T) {
 	require.NoError(t, err)
 	f, err = a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
+	// A child in an adults' class is let in, and whoever looks is told.
+	table, err := a.Seasons.Timetable(ctx, head)
+	require.NoError(t, err)
+	for _, track := range table.Tracks {
+		if track.ID == "fundamentals" {
+			track.MinAge = 90
+			_, _, err = a.Seasons.SaveTrack(ctx, head, track.Track, track.Version)
+			require.NoError(t, err)
+		}
+	}
+	page, err := a.Classes.Session(ctx, head, tonight)
+	require.NoError(t, err)
+	for _, p := range slices.Concat(page.Here, page.Others) {
+		if p.ID == keep || p.ID == "oren-vask" {
+			assert.Contains(t, p.Outside.String(), "these classes are for 90 and over", p.Name)
+		}
+	}
 	here, came := f.Session("fund-early", f.Today()).Came(keep)
 	require.True(t, came)
 	assert.Empty(t, here.Part, "all of it, as one of the two says")

@@ -93,6 +93,7 @@ type Attendee struct {
 	Part    string       `json:"part,omitempty" enum:"late,early" doc:"Came late, or left early"`
 	Guest   string       `json:"guest,omitempty" enum:"trial,visitor" doc:"Not a student here"`
 	Chance  float64      `json:"chance" doc:"Of being in this class"`
+	Outside say.Sentence `json:"outside,omitempty" doc:"Why they are not whom this class is for"`
 	Out     say.Sentence `json:"out,omitempty" doc:"Why they are not paired tonight"`
 	Instead say.Sentence `json:"instead,omitempty" doc:"What they can do while they are out"`
 	NoLive  say.Sentence `json:"no_live,omitempty" doc:"Why they are not in situational and live rounds: those may load anything"`
@@ -307,7 +308,8 @@ func (f *snapshot) attendees(page *SessionPage, u state.User, c academy.Class, o
 	chances := f.Chances(on)
 	for _, p := range slices.Concat(f.Students(), f.guests(c, on)) {
 		was, came := session.Came(p.ID)
-		a := Attendee{PersonLine: f.Line(p, u, on), Here: came, Part: was.Part, Guest: p.Guest, Chance: chances[p.ID][c.ID].Chance}
+		a := Attendee{PersonLine: f.Line(p, u, on), Here: came, Part: was.Part, Guest: p.Guest, Chance: chances[p.ID][c.ID].Chance,
+			Outside: f.Tracks[c.Track].Outside(p, f.Ladders[p.Ladder].Audience, on)}
 		for _, t := range append(slices.Clone(lesson.Teach), lesson.Review...) {
 			for _, no := range f.Refusals(p, t, on) {
 				a.Out = no.Why

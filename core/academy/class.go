@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"vereda/core/calendar"
+	"vereda/core/say"
 	"vereda/core/validation"
 )
 
@@ -18,6 +19,21 @@ type Class struct {
 	From   *calendar.Day `json:"from,omitempty" doc:"First day it may take place on; always there when left out"`
 	Until  *calendar.Day `json:"until,omitempty" doc:"Last day it may take place on; without end when left out"`
 	Before []PastHours   `json:"before,omitempty" required:"false" maxItems:"60" doc:"When and where it was before, the oldest first"`
+}
+
+// Outside says why somebody is not whom the classes of a track are for, empty where they are; audience is whom their ladder is for. Nobody is
+// refused for it: whoever lets them in is to see it.
+func (t Track) Outside(p Person, audience string, on calendar.Day) say.Sentence {
+	age, known := p.Age(on)
+	switch {
+	case known && age < t.MinAge:
+		return say.F("%d years old: these classes are for %d and over", age, t.MinAge)
+	case t.Audience == "adult" && audience == "youth" && p.Minor(on):
+		return "on a youth ladder: these classes are for adults"
+	case t.Audience == "youth" && known && age >= 18:
+		return "an adult: these classes are for children and youths"
+	}
+	return ""
 }
 
 // Hours are when, how long and where a weekly class is.

@@ -94,3 +94,25 @@ func TestComingHours(t *testing.T) {
 	assert.Equal(t, Hours{Weekday: 4, TeachMinutes: 40}, c.Coming(tuesday+14, tuesday+28))
 	assert.Equal(t, Hours{Weekday: 2, TeachMinutes: 20}, c.Coming(tuesday, tuesday+13))
 }
+
+func TestWhoAClassIsFor(t *testing.T) {
+	born := func(years int) Person { return Person{Birth: new(tuesday - calendar.Day(years*366))} }
+	for name, x := range map[string]struct {
+		track  Track
+		who    Person
+		ladder string
+		want   string
+	}{
+		"a child among adults":             {Track{Audience: "adult"}, born(9), "youth", "on a youth ladder: these classes are for adults"},
+		"a youth on the adults' ladder":    {Track{Audience: "adult"}, born(16), "adult", ""},
+		"a child under the least age":      {Track{Audience: "all", MinAge: 12}, born(9), "youth", "9 years old: these classes are for 12 and over"},
+		"as old as the least age":          {Track{Audience: "all", MinAge: 12}, Person{Birth: new(tuesday.AddMonths(-144))}, "youth", ""},
+		"a day younger":                    {Track{Audience: "all", MinAge: 12}, Person{Birth: new(tuesday.AddMonths(-144) + 1)}, "youth", "11 years old: these classes are for 12 and over"},
+		"an adult among children":          {Track{Audience: "youth"}, born(40), "adult", "an adult: these classes are for children and youths"},
+		"nobody knows how old, of adults":  {Track{Audience: "youth"}, Person{}, "adult", ""},
+		"an unknown age on a youth ladder": {Track{Audience: "adult"}, Person{}, "youth", "on a youth ladder: these classes are for adults"},
+		"a class for all":                  {Track{Audience: "all"}, born(9), "youth", ""},
+	} {
+		assert.Equal(t, x.want, x.track.Outside(x.who, x.ladder, tuesday).String(), name)
+	}
+}

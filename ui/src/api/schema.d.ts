@@ -3969,6 +3969,8 @@ export interface components {
             no_live?: string;
             /** @description Why they are not paired tonight */
             out?: string;
+            /** @description Why they are not whom this class is for */
+            outside?: string;
             /**
              * @description Came late, or left early
              * @enum {string}

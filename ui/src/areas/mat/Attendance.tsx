@@ -57,6 +57,7 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
                   {a.guest && <span className="text-soft"> · {a.guest === "trial" ? tr("trial class") : tr("visitor")}</span>}
+                  {a.outside && <span className="block text-[12.5px] leading-4 text-clay">{a.outside}</span>}
                 </span>
                 <PartOf a={a} onChange={(p) => part.mutate({ a, part: p })} />
                 {may("keep-check") && !a.out && !a.guest && (
@@ -113,6 +114,7 @@ export function Attendance({ page }: { page: S["SessionPage"] }) {
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
                   {a.held && <span className="text-clay"> {tr("· held")}</span>}
+                  {a.outside && <span className="block text-[12.5px] leading-4 text-clay">{a.outside}</span>}
                 </span>
                 <span className="num text-soft">{percent(a.chance)}</span>
               </button>

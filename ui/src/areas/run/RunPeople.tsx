@@ -53,6 +53,7 @@ export function RunPeople({ page }: { page: Page }) {
                   <Belt belt={a.belt} rank={a.rank} />
                   {a.name}
                   {a.guest && <span className="text-soft"> {tr("· guest")}</span>}
+                  {a.outside && <span className="block text-[14px] leading-4 text-clay">{a.outside}</span>}
                   {(a.out || a.no_live) && (
                     <span className="block text-[14px] leading-4 text-clay">
                       {a.out ? tr("Not paired: {{out}}", { out: a.out }) : a.no_live}
@@ -104,6 +105,7 @@ export function RunPeople({ page }: { page: Page }) {
                 <Belt belt={a.belt} rank={a.rank} />
                 {a.name}
                 {a.held && <span className="text-clay"> {tr("· held")}</span>}
+                {a.outside && <span className="block text-[14px] leading-4 text-clay">{a.outside}</span>}
               </span>
               <span aria-hidden="true" className="px-3 text-2xl text-lake">
                 +
