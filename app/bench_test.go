@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"vereda/app"
+	"vereda/app/seasons"
 	"vereda/app/state"
 	"vereda/app/students"
 	"vereda/core/calendar"
@@ -67,7 +68,7 @@ func BenchmarkLedgerAfterACheck(b *testing.B) {
 func BenchmarkLedgerPages(b *testing.B) {
 	s := testkit.New(b)
 	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(b))
-	w := generate.Wish{ID: "large", Students: 300, Weeks: 260, Classes: 18, Visits: 150_000, Checks: 20_000, Today: calendar.DayOf(now), Seed: 2}
+	w := generate.Wish{ID: "large", Students: 600, Weeks: 260, Classes: 18, Visits: 300_000, Checks: 20_000, Today: calendar.DayOf(now), Seed: 2}
 	bundle, events, err := generate.Academy(w)
 	require.NoError(b, err)
 	_, err = a.Academies.Import(b.Context(), bundle)
@@ -102,5 +103,51 @@ func BenchmarkLedgerPages(b *testing.B) {
 			}
 			b.ReportMetric(float64(first.Microseconds())/1000, "ms-first")
 		})
+	}
+}
+
+// A season of twelve weeks for six hundred students, published with briefs for its coaches: what its pages cost the first time, and what publishing does.
+func BenchmarkSeasonPages(b *testing.B) {
+	s := testkit.New(b)
+	a := app.New(s, func() time.Time { return now }, time.UTC, testkit.Files(b))
+	w := generate.Wish{ID: "large", Students: 600, Weeks: 104, Classes: 20, Visits: 120_000, Checks: 15_000, Today: calendar.DayOf(now), Seed: 1}
+	bundle, events, err := generate.Academy(w)
+	require.NoError(b, err)
+	for i, p := range bundle.People {
+		if p.Coach != nil {
+			bundle.People[i].Email = p.ID + "@lantern.example"
+		}
+	}
+	_, err = a.Academies.Import(b.Context(), bundle)
+	require.NoError(b, err)
+	require.NoError(b, s.Append(b.Context(), w.ID, events...))
+	u := state.User{Academy: "large", Roles: []state.Role{state.Head}, Person: "ines-falk"}
+	ctx := b.Context()
+	id, err := a.Seasons.LaySeason(ctx, u, seasons.NewSeason{Name: "Winter", Start: calendar.DayOf(now), Weeks: 12})
+	require.NoError(b, err)
+	_, err = a.Seasons.PlanSeason(ctx, u, id, 3)
+	require.NoError(b, err)
+	first := map[string]float64{}
+	took := func(name string, ask func() error) {
+		start := time.Now()
+		require.NoError(b, ask())
+		first[name] = time.Since(start).Seconds() * 1000
+	}
+	for b.Loop() {
+		took("season", func() error { _, err := a.Seasons.Season(ctx, u, id); return err })
+		took("preview", func() error { _, err := a.Seasons.PublishView(ctx, u, id); return err })
+		took("publish", func() error { _, err := a.Seasons.PublishSeason(ctx, u, id, 0); return err })
+		took("coverage", func() error { _, err := a.Seasons.CoverageLine(ctx, u, id); return err })
+		took("rules", func() error { _, err := a.Seasons.CostOfRules(ctx, u, id); return err })
+		took("misses", func() error { _, err := a.Seasons.Misses(ctx, u, id); return err })
+		took("year", func() error { _, err := a.Seasons.Year(ctx, u); return err })
+		took("today", func() error { _, err := a.Today(ctx, u); return err })
+		for name, ms := range first {
+			b.ReportMetric(ms, "ms-"+name)
+		}
+		b.StopTimer()
+		_, err := a.Seasons.TakeSeasonRepair(ctx, u, id, seasons.Happening{Kind: "cancelled", Week: 9, Class: bundle.Classes[b.N%len(bundle.Classes)].ID})
+		require.NoError(b, err)
+		b.StartTimer()
 	}
 }

@@ -74,21 +74,22 @@ func (b Brief) Own(words string) string { return say.Word(words).In(b.In) }
 // WriteBrief writes a brief as PDF: one page of A4, in letters as large as fit it; where even the smallest do not, what matters least is cut and the
 // page says so.
 func WriteBrief(b Brief) ([]byte, error) {
-	pdf, _, _ := fitBrief(b)
+	size, short := fitBrief(newPaper("P", ""), b)
+	pdf := newPaper("P", say.F("Brief: %s", b.Class).In(b.In))
+	writeBrief(pdf, b, size, short)
 	return output(pdf)
 }
 
-// fitBrief writes a brief on one page, and says in which size, and whether something had to be left out.
-func fitBrief(b Brief) (pdf *fpdf.Fpdf, size float64, short bool) {
+// fitBrief says in which size a brief takes one page, and whether something has to be left out for it. It is tried on scratch, a paper that is thrown
+// away: the letters are read once for all tries, which is most of what one costs.
+func fitBrief(scratch *fpdf.Fpdf, b Brief) (size float64, short bool) {
 	for _, size := range []float64{11, 10.5, 10, 9.5, 9, 8.5, 8, 7.5} {
-		pdf = newPaper("P", say.F("Brief: %s", b.Class).In(b.In))
-		if writeBrief(pdf, b, size, false); pdf.PageCount() == 1 {
-			return pdf, size, false
+		before := scratch.PageCount()
+		if writeBrief(scratch, b, size, false); scratch.PageCount() == before+1 {
+			return size, false
 		}
 	}
-	pdf = newPaper("P", say.F("Brief: %s", b.Class).In(b.In))
-	writeBrief(pdf, b, 7.5, true)
-	return pdf, 7.5, true
+	return 7.5, true
 }
 
 func writeBrief(pdf *fpdf.Fpdf, b Brief, size float64, short bool) {

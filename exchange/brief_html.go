@@ -75,8 +75,9 @@ func WriteBriefsHTML(all []Brief) ([]byte, error) {
 		Short bool
 	}
 	pages := make([]sized, len(all))
+	scratch := newPaper("P", "")
 	for i, b := range all { // a little smaller than it fits its page on paper: browsers set lines wider
-		_, size, short := fitBrief(b)
+		size, short := fitBrief(scratch, b)
 		pages[i] = sized{b, size * 0.92, short}
 	}
 	var out bytes.Buffer

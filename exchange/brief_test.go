@@ -29,12 +29,15 @@ func brief(techniques, lines int) Brief {
 }
 
 func TestABriefIsOnePageHoweverMuchThereIs(t *testing.T) {
-	before := 99.0
+	before, scratch := 99.0, newPaper("P", "")
 	for _, c := range []struct {
 		techniques, lines int
 		short             bool
 	}{{1, 1, false}, {2, 4, false}, {3, 3, false}, {4, 9, true}} {
-		pdf, size, short := fitBrief(brief(c.techniques, c.lines))
+		b := brief(c.techniques, c.lines)
+		size, short := fitBrief(scratch, b)
+		pdf := newPaper("P", "")
+		writeBrief(pdf, b, size, short)
 		assert.Equal(t, c.short, short, "%d techniques of %d lines", c.techniques, c.lines)
 		if !short {
 			assert.Equal(t, 1, pdf.PageCount())

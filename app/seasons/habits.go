@@ -2,7 +2,10 @@ package seasons
 
 import (
 	"context"
+	"runtime"
 	"slices"
+
+	"golang.org/x/sync/errgroup"
 
 	"vereda/app/state"
 	"vereda/core/academy"
@@ -99,6 +102,9 @@ type RuleCosts struct {
 	Rules    []RuleCost `json:"rules"`
 }
 
+// costsWait is how long all searches of CostOfRules take together, in seconds, beside what is computed around them.
+const costsWait = 0.8
+
 // CostOfRules plans a season as its tracks ask, with none of their rules, and without each of them, and keeps nothing. Every one is searched for as
 // long as the others and with the same seed.
 func (a *Service) CostOfRules(ctx context.Context, u state.User, id string) (RuleCosts, error) {
@@ -112,8 +118,6 @@ func (a *Service) CostOfRules(ctx context.Context, u state.User, id string) (Rul
 		return out, err
 	}
 	p, _ := f.problem(s, f.Today())
-	p.Seconds, p.Goal = min(0.5, a.Patience), "coverage"
-	out.Seconds = p.Seconds
 	find := func(change func(season.Rules) season.Rules) (float64, error) {
 		q := p
 		q.Tracks = slices.Clone(p.Tracks)
@@ -126,13 +130,6 @@ func (a *Service) CostOfRules(ctx context.Context, u state.User, id string) (Rul
 		}
 		return plan.Coverage, ctx.Err()
 	}
-	if out.Coverage, err = find(func(r season.Rules) season.Rules { return r }); err != nil {
-		return out, err
-	}
-	if out.Free, err = find(func(season.Rules) season.Rules { return season.Rules{} }); err != nil {
-		return out, err
-	}
-	out.Free = max(out.Free, out.Coverage)
 	for _, t := range p.Tracks {
 		for _, r := range t.Rules.Named() {
 			i := slices.IndexFunc(out.Rules, func(x RuleCost) bool { return x.ID == r.ID })
@@ -145,20 +142,36 @@ func (a *Service) CostOfRules(ctx context.Context, u state.User, id string) (Rul
 			out.Rules[i].Tracks = append(out.Rules[i].Tracks, f.Tracks[t.ID].Name)
 		}
 	}
+	// So long that all of them together are answered while somebody waits, as many at a time as there are processors.
+	hands := runtime.GOMAXPROCS(0)
+	p.Seconds, p.Goal = min(0.5, a.Patience, costsWait*float64(hands)/float64(len(out.Rules)+2)), "coverage"
+	out.Seconds = p.Seconds
+	var all errgroup.Group
+	all.SetLimit(hands)
+	found := func(to *float64, change func(season.Rules) season.Rules) {
+		all.Go(func() (err error) {
+			*to, err = find(change)
+			return err
+		})
+	}
+	found(&out.Coverage, func(r season.Rules) season.Rules { return r })
+	found(&out.Free, func(season.Rules) season.Rules { return season.Rules{} })
 	for i := range out.Rules {
-		x := &out.Rules[i]
-		x.Coverage, err = find(func(r season.Rules) season.Rules {
+		found(&out.Rules[i].Coverage, func(r season.Rules) season.Rules {
 			for _, n := range r.Named() {
-				if n.ID == x.ID {
+				if n.ID == out.Rules[i].ID {
 					return n.Without
 				}
 			}
 			return r
 		})
-		if err != nil {
-			return out, err
-		}
-		x.Cost = max(0, x.Coverage-out.Coverage)
+	}
+	if err := all.Wait(); err != nil {
+		return out, err
+	}
+	out.Free = max(out.Free, out.Coverage)
+	for i, x := range out.Rules {
+		out.Rules[i].Cost = max(0, x.Coverage-out.Coverage)
 	}
 	return out, nil
 }

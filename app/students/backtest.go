@@ -93,7 +93,7 @@ func (f *snapshot) foretold(then *snapshot, p academy.Person, from, today calend
 		return nil, nil
 	}
 	o.Runs = listRuns
-	ranges, shares := ledger.ForecastEach(o, today-1)
+	all, ranges, shares := ledger.ForecastEach(o, today-1)
 	reached := f.ReachedSince(p.ID, from)
 	asked := map[string]ledger.ReachedKey{}
 	for _, g := range then.Readiness(p, from).Missing {
@@ -111,11 +111,11 @@ func (f *snapshot) foretold(then *snapshot, p academy.Person, from, today calend
 		needs = append(needs, one)
 	}
 	if len(nowhere) == 0 && o.Earliest <= from && o.Classes >= o.MinClasses {
-		all := ledger.Foretold{Range: ledger.Forecast(o)}
+		one := ledger.Foretold{Range: all}
 		if whole < calendar.Last {
-			all.Came = &whole
+			one.Came = &whole
 		}
-		rank = append(rank, all)
+		rank = append(rank, one)
 	}
 	return needs, rank
 }

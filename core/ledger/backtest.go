@@ -57,8 +57,8 @@ func JudgeRanges(all []Foretold, known calendar.Day) Backtest {
 	return b
 }
 
-// ForecastEach says of each need when it will likely be there, from the runs that Forecast simulates, and in which share of them by a day.
-func ForecastEach(o Outlook, by calendar.Day) (ranges []Likely, shares []float64) {
+// ForecastEach is Forecast, and says of each need besides when it will likely be there, from the same runs, and in which share of them by a day.
+func ForecastEach(o Outlook, by calendar.Day) (whole Likely, ranges []Likely, shares []float64) {
 	runs := o.runs()
 	days := make([][]calendar.Day, len(o.Needs))
 	for i := range days {
@@ -67,7 +67,11 @@ func ForecastEach(o Outlook, by calendar.Day) (ranges []Likely, shares []float64
 			days[i][r] = never
 		}
 	}
-	o.simulate(func(run, need int, on calendar.Day) { days[need][run] = on })
+	done, last := o.simulate(func(run, need int, on calendar.Day) { days[need][run] = on })
+	whole, exact := o.exact()
+	if !exact {
+		whole = o.likely(done, last)
+	}
 	ranges, shares = make([]Likely, len(o.Needs)), make([]float64, len(o.Needs))
 	for i := range days {
 		n := 0
@@ -79,7 +83,7 @@ func ForecastEach(o Outlook, by calendar.Day) (ranges []Likely, shares []float64
 		shares[i] = float64(n) / float64(runs)
 		ranges[i] = rangeOf(days[i])
 	}
-	return ranges, shares
+	return whole, ranges, shares
 }
 
 // Reached is the day on which each technique and side came to each rung above the one it had before a day, from what happened from then on.

@@ -286,3 +286,16 @@ func TestWorthOfACheck(t *testing.T) {
 	assert.False(t, Prospect{Has: "met", Needs: "passed"}.Ready(), "not drilled yet")
 	assert.True(t, Prospect{Due: true, Has: "passed", Needs: "passed"}.Ready())
 }
+
+// What is foretold of each need comes with what Forecast foretells of the whole, counted out where that can be and simulated else.
+func TestForecastEachForetellsTheWholeToo(t *testing.T) {
+	for n := range 40 {
+		r := rand.New(rand.NewPCG(uint64(n), 7))
+		o := Outlook{Today: today, Runs: 300, Seed: r.Uint64(), Sessions: weekly(0.2+0.7*r.Float64(), 60, 2, 1+r.IntN(2)), Needs: []Need{{ID: "a", Halves: 1 + r.IntN(6)}, {ID: "b", Halves: 1 + r.IntN(6), Check: n%2 == 1}}}
+		o.ChecksPerVisit, o.PassRate = 0.5, 0.7
+		whole, ranges, shares := ForecastEach(o, today+200)
+		require.Equal(t, Forecast(o), whole)
+		require.Len(t, ranges, 2)
+		require.Len(t, shares, 2)
+	}
+}
