@@ -2,7 +2,6 @@ package state
 
 import (
 	"slices"
-	"sync"
 
 	"vereda/core/academy"
 	"vereda/core/calendar"
@@ -17,7 +16,7 @@ func (s *Snapshot) AsPublished(day calendar.Day) *Snapshot {
 		set.Seasons = slices.DeleteFunc(slices.Clone(was.Seasons), func(x academy.Season) bool {
 			return x.Published == nil || !x.Published.On.Before(day.Time())
 		})
-		then.Set, then.memo = &set, &sync.Map{}
+		then.Set, then.memo = &set, &memo{}
 		return &then
 	})
 }
@@ -25,18 +24,18 @@ func (s *Snapshot) AsPublished(day calendar.Day) *Snapshot {
 // AsOf is the snapshot with nothing in its log from a day on: what was known of who came, what was reached and what was checked before it. The
 // records are as they are. Costs the log once.
 func (s *Snapshot) AsOf(day calendar.Day) *Snapshot {
-	type key struct {
+	type at struct {
 		day    calendar.Day
 		checks int64
 	}
-	// Who was in what is remembered anew when that changes; checks are not, so those of the past make the key.
+	// Who was in what is remembered anew when that changes; checks are not, so those of the past are asked.
 	checks := int64(0)
 	for c := range s.AllChecks {
 		if c.On < day {
 			checks += c.Seq
 		}
 	}
-	return Remember(s, key{day, checks}, func() *Snapshot {
+	return RememberLast(s, slotOf(day), at{day, checks}, func() *Snapshot {
 		l := *s.Log
 		l.students, l.classes = make(map[string]*studentLog, len(s.students)), make(map[string]*classLog, len(s.classes))
 		l.reports = &reportIndex{}
@@ -59,7 +58,7 @@ func (s *Snapshot) AsOf(day calendar.Day) *Snapshot {
 			l.classes[id] = &classLog{sessions: slices.Clone(was.sessions[:n])}
 		}
 		after := *s
-		after.Log, after.memo = &l, &sync.Map{}
+		after.Log, after.memo = &l, &memo{}
 		return &after
 	})
 }

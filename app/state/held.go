@@ -48,15 +48,6 @@ func (h *held) get(academy string, now time.Time) *known {
 	return entry.known
 }
 
-func (h *held) size(academy string) int64 {
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	if e := h.byName[academy]; e != nil {
-		return e.Value.(*heldEntry).size
-	}
-	return 0
-}
-
 // put keeps a reading, unless a newer one is there already.
 func (h *held) put(academy string, k *known, size int64, now time.Time) {
 	h.mu.Lock()

@@ -61,7 +61,7 @@ type Snapshot struct {
 	Revision int64
 	Zone     *time.Location
 	now      time.Time
-	memo     *sync.Map // what was computed of the records and the classes reported, for whoever asks next
+	memo     *memo // what was computed of the records and the classes reported, for whoever asks next
 }
 
 // Today is the day at the academy when the snapshot was asked for.
@@ -86,7 +86,7 @@ func Remember[T any](s *Snapshot, key any, compute func() T) T {
 		return had.(T)
 	}
 	x := compute()
-	s.memo.Store(key, x)
+	s.memo.keep(key, x)
 	return x
 }
 
@@ -101,7 +101,7 @@ func RememberLast[On comparable, T any](s *Snapshot, kind any, on On, compute fu
 		return had.(kept).x
 	}
 	x := compute()
-	s.memo.Store(kind, kept{on, x})
+	s.memo.keep(kind, kept{on, x})
 	return x
 }
 
@@ -129,7 +129,7 @@ func RememberOf[On comparable, T any](s *Snapshot, student string, kind any, on 
 // With is the snapshot after some records are written, for asking what would be.
 func (s *Snapshot) With(writes map[documents.Ref]any) *Snapshot {
 	after := *s
-	after.Set, after.memo = s.Set.With(writes).WithPeople(s.decisions.asDecided), &sync.Map{}
+	after.Set, after.memo = s.Set.With(writes).WithPeople(s.decisions.asDecided), &memo{}
 	return &after
 }
 
@@ -185,6 +185,7 @@ type known struct {
 	written  *documents.Set // as the records say, without what was decided
 	alias    map[string]string
 	contents store.Contents // without the bodies: they are held as the core's types
+	size     int64          // about how many bytes it takes, apart from days of the past
 }
 
 func (s *State) load(ctx context.Context, academyID string) (*known, error) {
@@ -221,7 +222,7 @@ func (s *State) load(ctx context.Context, academyID string) (*known, error) {
 		contents.Head.Last = before.Head.Last
 		had.contents.Head.Last = -1
 	}
-	snapshot := &Snapshot{Academy: academyID, Name: contents.Name, Revision: contents.Head.Revision, memo: &sync.Map{}}
+	snapshot := &Snapshot{Academy: academyID, Name: contents.Name, Revision: contents.Head.Revision, memo: &memo{}}
 	snapshot.Log = had.snapshot.Log
 	if contents.Head.Last != had.contents.Head.Last {
 		snapshot.Log = next.done(contents.Head.Last)
@@ -241,11 +242,11 @@ func (s *State) load(ctx context.Context, academyID string) (*known, error) {
 		size += 3 * int64(len(d.Body)) // as the core's types it takes about three times its text
 		contents.Documents[i].Body = nil
 	}
-	if had.snapshot.Set != nil {
-		size = max(size, s.held.size(academyID))
+	if had.snapshot.Set != nil { // the bodies were let go of when they had been read
+		size = max(size, had.size)
 	}
-	k := &known{snapshot, written, alias, contents}
-	s.held.put(academyID, k, size, s.now())
+	k := &known{snapshot, written, alias, contents, size}
+	s.held.put(academyID, k, size+snapshot.cost*snapshot.memo.pasts(), s.now())
 	return k, nil
 }
 
