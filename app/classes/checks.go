@@ -208,7 +208,7 @@ func (f *snapshot) prospects(p academy.Person, on calendar.Day, lesson mat.Lesso
 		if r, ok := asked.Find(t.ID); ok && mean > 0 {
 			weight = r.Weight / mean
 		}
-		x := ledger.Prospect{Weight: weight, Has: g.Has, Needs: g.Needs, Due: g.Due, Retention: s.Retention(on), Failed: f.failedLately(p.ID, t.ID, g.Side), PassRate: rate, Missing: len(missing), Weeks: last, Tonight: teaches(lesson, t.ID)}
+		x := ledger.Prospect{Weight: weight, Has: g.Has, Needs: g.Needs, Due: g.Due, Retention: s.Retention(on), Failed: f.FailedLately(p.ID, t.ID, g.Side), PassRate: rate, Missing: len(missing), Weeks: last, Tonight: teaches(lesson, t.ID)}
 		y := prospect{student: p, technique: t, sides: []library.Side{g.Side}, ready: x.Ready()}
 		if y.worth, y.why = x.Worth(); !y.ready {
 			y.why = []say.Sentence{say.F("%s, %s is asked", g.Has, g.Needs)}
@@ -239,21 +239,6 @@ func (f *snapshot) lastChecked(p academy.Person, on calendar.Day) int {
 		last = max(last, c.On)
 	}
 	return max(0, int(on-last)/7)
-}
-
-// failedLately counts the checks not met since the last one that was.
-func (f *snapshot) failedLately(student, technique string, side library.Side) int {
-	n := 0
-	for _, c := range slices.Backward(f.Checks(student)) {
-		if f.Library.Now(c.Technique) != technique || c.Side != side {
-			continue
-		}
-		if c.Met {
-			break
-		}
-		n++
-	}
-	return n
 }
 
 func checkForm(t library.Technique) CheckForm {

@@ -119,3 +119,18 @@ func (f *Snapshot) SignoffOf(technique string) string {
 	}
 	return ""
 }
+
+// FailedLately counts the checks not met since the last one that was.
+func (f *Snapshot) FailedLately(student, technique string, side library.Side) int {
+	n := 0
+	for _, c := range slices.Backward(f.Checks(student)) {
+		if f.Library.Now(c.Technique) != technique || c.Side != side {
+			continue
+		}
+		if c.Met {
+			break
+		}
+		n++
+	}
+	return n
+}

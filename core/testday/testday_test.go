@@ -153,3 +153,15 @@ func BenchmarkPlan(b *testing.B) {
 		Plan(p)
 	}
 }
+
+func TestABreakLasts(t *testing.T) {
+	p := Problem{Minutes: 60}
+	for b, wrong := range map[Break]bool{{20, 20}: true, {20, 19}: true, {-1, 5}: true, {20, 21}: false, {0, 1}: false} {
+		p.Breaks = []Break{b}
+		fields := []string{}
+		for _, x := range p.Problems() {
+			fields = append(fields, x.Field)
+		}
+		assert.Equal(t, wrong, slices.Contains(fields, "breaks[0].end"), "%v", b)
+	}
+}

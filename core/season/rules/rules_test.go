@@ -57,3 +57,19 @@ func TestBothJudgesAgreeOnBrokenPlans(t *testing.T) {
 		}
 	})
 }
+
+// What a unit stands on was taught on an earlier day: another class of the same evening is too late.
+func TestWhatItStandsOnIsOfAnEarlierDay(t *testing.T) {
+	p := season.Problem{Weeks: 2, Tracks: []season.Track{{ID: "t", Mode: "split", School: "free"}},
+		Classes:  []season.Class{{ID: "first", Track: "t", Weekday: 1, Start: "17:00", TeachMinutes: 40}, {ID: "second", Track: "t", Weekday: 1, Start: "19:00", TeachMinutes: 40}, {ID: "later", Track: "t", Weekday: 2, Start: "17:00", TeachMinutes: 40}},
+		Units:    []season.Unit{{ID: "a", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x"}, {ID: "b", Tracks: []string{"t"}, Minutes: 20, ReviewMinutes: 10, Area: "x", Requires: []string{"a"}}},
+		Coaches:  []season.Coach{{ID: "c", Available: []string{"first", "second", "later"}, MaxPerWeek: 9}},
+		Students: []season.Student{{ID: "s", Chance: map[string]float64{"first": 1, "second": 1, "later": 1}, Open: []season.Need{{Unit: "a", Need: 1, Weight: 1}, {Unit: "b", Need: 1, Weight: 1}}}}}
+	for class, broken := range map[string]bool{"second": true, "later": false} {
+		found := Hard(Breaches(p, []season.Placement{
+			{Week: 1, Class: "first", Lead: "c", Items: []season.Item{{Unit: "a", Kind: season.Teach}}},
+			{Week: 1, Class: class, Lead: "c", Items: []season.Item{{Unit: "b", Kind: season.Teach}}},
+		}))
+		require.Equal(t, broken, len(found) > 0, "%s: %v", class, found)
+	}
+}
