@@ -7,7 +7,7 @@ SHELL := /bin/bash
 ui_sources := $(shell find ui/src ui/public ui/index.html ui/vite.config.ts ui/tsconfig.json ui/package.json -type f)
 go_sources := $(shell find api app cmd core demo exchange standin store ui -name '*.go' -not -name '*_test.go' -not -path '*/node_modules/*') $(shell find demo -type f) $(wildcard store/migrations/*.sql)
 
-.PHONY: demo start test fuzz load cluster durability durability-cluster dev lint gen bench bench-season bench-repair pictures check-generated clean setup-demo setup-test
+.PHONY: demo start test fuzz year load cluster durability durability-cluster dev lint gen bench bench-season bench-repair pictures check-generated clean setup-demo setup-test
 
 demo: setup-demo bin/vereda
 	@exec bin/vereda demo
@@ -82,6 +82,11 @@ durability-cluster: bin/vereda
 fuzz: N := 20
 fuzz: setup-demo bin/vereda
 	@VEREDA_FUZZ=$(N) bin/vereda with-database go test -timeout 60m -count=1 -run TestNothingThatIsSentBreaksAnOperation -v ./api
+
+# An academy is lived in for WEEKS weeks through its API, with a plain book kept beside it.
+year: WEEKS := 48
+year: setup-demo bin/vereda
+	@VEREDA_YEAR=$(WEEKS) bin/vereda with-database go test -timeout 60m -count=1 -run TestAYearIsWhatWasWrittenDown -v ./api
 
 # The pictures of the documents, taken anew from the journeys.
 pictures: setup-test bin/vereda

@@ -31,7 +31,7 @@ func (s *State) Reprojected(ctx context.Context, academyID string) (held, anew *
 		log = next.done(upTo)
 	}
 	whole := *held
-	whole.Log = log
+	whole.Log, whole.memo = log, &memo{}
 	return held, &whole, gaps, nil
 }
 
@@ -48,6 +48,7 @@ func (s *Snapshot) Differences(other *Snapshot) []string {
 	}
 	differ("how many events there are", s.Events, other.Events)
 	differ("the newest event", s.Last, other.Last)
+	differ("chances", s.Chances(s.Today()), other.Chances(s.Today()))
 	differ("forecasts", s.forecasts, other.forecasts)
 	for _, id := range keysOf(s.Log.classes, other.Log.classes) {
 		var a, b []string

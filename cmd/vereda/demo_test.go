@@ -3,6 +3,8 @@ package main
 import (
 	"context"
 	"net"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -39,6 +41,22 @@ func TestClockAndZone(t *testing.T) {
 	t.Setenv("VEREDA_CLOCK", "tonight")
 	_, err = clock()
 	assert.ErrorContains(t, err, "write it as 2026-11-24T18:00:00Z")
+	file := filepath.Join(t.TempDir(), "clock")
+	t.Setenv("VEREDA_CLOCK", file)
+	_, err = clock()
+	assert.ErrorContains(t, err, "or name a file")
+	require.NoError(t, os.WriteFile(file, []byte("2026-11-24T18:00:00Z\n"), 0o600))
+	now, err = clock()
+	require.NoError(t, err)
+	assert.Equal(t, time.Date(2026, 11, 24, 18, 0, 0, 0, time.UTC), now())
+	for text, want := range map[string]int{"2026-11-25T18:00:00Z": 25, "": 25, "nonsense": 25} {
+		if text == "" || text == "nonsense" { // half written: it stands where it stood
+			require.NoError(t, os.WriteFile(file, []byte("2026-11-25T18:00:00Z"), 0o600))
+			now()
+		}
+		require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
+		assert.Equal(t, want, now().Day(), text)
+	}
 	t.Setenv("VEREDA_ZONE", "Middle/Nowhere")
 	_, err = zone()
 	assert.ErrorContains(t, err, "is not a time zone")

@@ -14,6 +14,7 @@ import (
 	"os/signal"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"time"
 	_ "time/tzdata" // zones on a machine that has none
@@ -66,17 +67,35 @@ func badUsage(c *cobra.Command) {
 	}
 }
 
-// clock is the wall's, or stands still where VEREDA_CLOCK says.
+// clock is the wall's, or stands still where VEREDA_CLOCK says: at a time, or at the one that is written in a file it names, which is read
+// again each time, so that the clock can be moved while the program runs.
 func clock() (func() time.Time, error) {
 	text := os.Getenv("VEREDA_CLOCK")
 	if text == "" {
 		return time.Now, nil
 	}
-	fixed, err := time.Parse(time.RFC3339, text)
-	if err != nil {
-		return nil, fmt.Errorf("VEREDA_CLOCK %q: write it as 2026-11-24T18:00:00Z", text)
+	if fixed, err := time.Parse(time.RFC3339, text); err == nil {
+		return func() time.Time { return fixed }, nil
 	}
-	return func() time.Time { return fixed }, nil
+	if _, err := clockFile(text); err != nil {
+		return nil, fmt.Errorf("VEREDA_CLOCK %q: write it as 2026-11-24T18:00:00Z, or name a file in which it is written so: %w", text, err)
+	}
+	var last atomic.Value // while the file is being written it can be empty
+	return func() time.Time {
+		if at, err := clockFile(text); err == nil {
+			last.Store(at)
+		}
+		at, _ := last.Load().(time.Time)
+		return at
+	}, nil
+}
+
+func clockFile(name string) (time.Time, error) {
+	text, err := os.ReadFile(name)
+	if err != nil {
+		return time.Time{}, err
+	}
+	return time.Parse(time.RFC3339, strings.TrimSpace(string(text)))
 }
 
 // zone is the academy's: the machine's own unless VEREDA_ZONE names another.
