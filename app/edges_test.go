@@ -108,8 +108,8 @@ func TestAStripeKeepsTheTimeAtTheRank(t *testing.T) {
 	_, err = a.People.Promote(ctx, head, nil, []people.RankDecision{{Student: "oren-vask", Outcome: academy.Stripe}})
 	require.NoError(t, err)
 	assert.Equal(t, risen, since())
-	_, err = a.People.AddNote(ctx, head, "oren-vask", "a note writes the record", "coaches")
-	require.NoError(t, err)
+	_, err = a.Seasons.SaveCoach(ctx, head, "oren-vask", "", academy.Terms{Available: []string{}, Signoffs: []string{}, MaxPerWeek: 1}, f.Version("person", "oren-vask"))
+	require.NoError(t, err) // it writes the record of the person as they are now
 	assert.Equal(t, risen, since())
 	f, err = a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)

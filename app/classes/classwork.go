@@ -79,12 +79,13 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, part, 
 	if err != nil {
 		return err
 	}
+	student = f.Present(student)
 	e.Student, e.Class = student, id
 	if event != "" {
 		had, err := a.Store.EventByID(ctx, u.Academy, event)
 		switch {
 		case err == nil:
-			return a.checkedInBefore(ctx, u, e, had)
+			return a.checkedInBefore(ctx, u, f, e, had)
 		case !errors.Is(err, store.ErrMissing):
 			return err
 		}
@@ -110,17 +111,17 @@ func (a *Service) CheckIn(ctx context.Context, u state.User, id, student, part, 
 		if err != nil {
 			return err
 		}
-		e.Replaces = had.ID
+		e.Replaces, e.Student = had.ID, had.Student // on the record it was noted on, which may be a part of this one now
 	}
 	return a.State.Record(ctx, u, e)
 }
 
 // checkedInBefore answers a check-in whose identifier was used before: it is kept,
 // or it was taken back since, or the identifier stands for something else.
-func (a *Service) checkedInBefore(ctx context.Context, u state.User, e, had academy.Event) error {
+func (a *Service) checkedInBefore(ctx context.Context, u state.User, f *snapshot, e, had academy.Event) error {
 	is, _ := e.Attendance()
 	was, err := had.Attendance()
-	if had.Kind != academy.AttendanceEvent || err != nil || was != is || had.Student != e.Student || had.Class != e.Class {
+	if had.Kind != academy.AttendanceEvent || err != nil || was != is || f.Present(had.Student) != e.Student || had.Class != e.Class {
 		return &state.ConflictError{Thing: "the check-in", Why: state.UsedBefore}
 	}
 	by, err := a.Store.ReplacedBy(ctx, u.Academy, had.Seq)
@@ -144,8 +145,9 @@ func (a *Service) CheckOut(ctx context.Context, u state.User, id, student, event
 	if err != nil {
 		return err
 	}
+	student = f.Present(student)
 	e.Student, e.Class = student, id
-	if done, err := a.sentBefore(ctx, u, e); done || err != nil {
+	if done, err := a.sentBefore(ctx, u, f, e); done || err != nil {
 		return err
 	}
 	here, came := f.Session(c.ID, on).Came(student)
@@ -156,7 +158,7 @@ func (a *Service) CheckOut(ctx context.Context, u state.User, id, student, event
 	if err != nil {
 		return err
 	}
-	e.Replaces = had.ID
+	e.Replaces, e.Student = had.ID, had.Student // on the record it was noted on, which may be a part of this one now
 	return a.State.Record(ctx, u, e)
 }
 
@@ -200,7 +202,7 @@ func (a *Service) Report(ctx context.Context, u state.User, id string, r Session
 		return err
 	}
 	e.Class = id
-	if done, err := a.sentBefore(ctx, u, e); done || err != nil {
+	if done, err := a.sentBefore(ctx, u, f, e); done || err != nil {
 		return err
 	}
 	if had := f.Session(c.ID, on); had != nil && had.Report != nil {

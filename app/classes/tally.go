@@ -48,8 +48,9 @@ func (a *Service) Tally(ctx context.Context, u state.User, id string, t AddTally
 	if err != nil {
 		return err
 	}
+	t.Student = f.Present(t.Student)
 	e.Student, e.Class = t.Student, id
-	if done, err := a.sentBefore(ctx, u, e); done || err != nil {
+	if done, err := a.sentBefore(ctx, u, f, e); done || err != nil {
 		return err
 	}
 	if on > f.Today() {
@@ -74,7 +75,7 @@ func (a *Service) Tally(ctx context.Context, u state.User, id string, t AddTally
 
 // sentBefore says whether an event of that identifier was kept already with the same content; another content under it is
 // refused.
-func (a *Service) sentBefore(ctx context.Context, u state.User, e academy.Event) (bool, error) {
+func (a *Service) sentBefore(ctx context.Context, u state.User, f *snapshot, e academy.Event) (bool, error) {
 	had, err := a.Store.EventByID(ctx, u.Academy, e.ID)
 	switch {
 	case errors.Is(err, store.ErrMissing):
@@ -82,6 +83,7 @@ func (a *Service) sentBefore(ctx context.Context, u state.User, e academy.Event)
 	case err != nil:
 		return false, err
 	}
+	had.Student = f.Present(had.Student)
 	e.Replaces = had.Replaces // it was found then, and may have been replaced since
 	if !store.SameEvent(e, had) {
 		return false, &state.ConflictError{Thing: "what was sent", Why: state.UsedBefore}

@@ -21,6 +21,9 @@ type Log struct {
 	Last       int64        // the newest event's place
 	LastReport int64        // the newest class report's place
 	lastDay    calendar.Day // of the attendance that was taken in last
+	newestDay  calendar.Day // that attendances speak of
+	onNewest   int64        // the newest attendance of that day
+	beforeDay  int64        // the newest attendance of a day before it
 	Events     int          // how many there are
 	classes    map[string]*classLog
 	students   map[string]*studentLog
@@ -317,6 +320,14 @@ func (b *builder) student(id string) *studentLog {
 	return s
 }
 
+// attendedBefore is the newest attendance of a day before one, or a newer one: who was there changes with it. Tonight's check-ins do not touch it.
+func (l *Log) attendedBefore(day calendar.Day) int64 {
+	if day > l.newestDay {
+		return max(l.beforeDay, l.onNewest)
+	}
+	return l.beforeDay
+}
+
 // Attended takes in an attendance: of two on one student in one class the later
 // one counts.
 func (b *builder) Attended(a store.Attended) {
@@ -328,6 +339,14 @@ func (b *builder) Attended(a store.Attended) {
 	// and the first of another day, make what follows from the past anew; those after it do not.
 	b.newReports = b.newReports || session.Report != nil || len(session.here) == 0 || !a.Present && len(session.here) == 1 || a.On != b.lastDay
 	b.lastDay = a.On
+	switch {
+	case a.On > b.newestDay:
+		b.newestDay, b.beforeDay, b.onNewest = a.On, max(b.beforeDay, b.onNewest), a.Seq
+	case a.On == b.newestDay:
+		b.onNewest = a.Seq
+	default:
+		b.beforeDay = a.Seq
+	}
 	i, was := session.find(a.Student)
 	if !a.Present {
 		if session.gone == nil {

@@ -98,7 +98,7 @@ type Chance struct {
 // class, from the classes held before a day. Costs students × classes, and the visits of
 // those of whom something new is known.
 func (f *Snapshot) Chances(on calendar.Day) map[string]map[string]Chance {
-	return Remember(f, chancesOn(on), func() map[string]map[string]Chance {
+	return Remember(f, chancesOn{on, f.attendedBefore(on)}, func() map[string]map[string]Chance {
 		students := f.Students()
 		presences := make([]Presences, len(students))
 		cameAll, heldAll := 0, 0
@@ -130,7 +130,10 @@ func (f *Snapshot) Chances(on calendar.Day) map[string]map[string]Chance {
 }
 
 // chancesOn names what is remembered of a day.
-type chancesOn calendar.Day
+type chancesOn struct {
+	day      calendar.Day
+	attended int64
+}
 
 // ageOn is somebody's age on a day, 0 while it is unknown.
 func AgeOn(p academy.Person, on calendar.Day) int {

@@ -31,7 +31,7 @@ func (a *Service) MadeCheck(ctx context.Context, u state.User, id string) (MadeC
 	if c.Side != "" {
 		what = say.F("%s, %s", what, c.Side)
 	}
-	return MadeCheck{KeepCheck{ID: had.ID, Student: had.Student, Technique: f.Library.Now(c.Technique), Side: c.Side, Class: had.Class, Observation: c.Observation}, say.F("%s: %s, on %s", f.NameOf(had.Student), what, had.Day)}, nil
+	return MadeCheck{KeepCheck{ID: had.ID, Student: f.Present(had.Student), Technique: f.Library.Now(c.Technique), Side: c.Side, Class: had.Class, Observation: c.Observation}, say.F("%s: %s, on %s", f.NameOf(f.Present(had.Student)), what, had.Day)}, nil
 }
 
 // ownCheck finds a check that counts, for whoever may correct it: the coach who made it and the head instructor.
@@ -52,7 +52,7 @@ func (a *Service) ownCheck(ctx context.Context, u state.User, id string) (*snaps
 	case err != nil:
 	case !mayChange(u, c.By):
 		err = state.Forbidden("Only the coach who made this check or the head instructor changes it.")
-	case !slices.ContainsFunc(f.Checks(had.Student), func(c state.Checked) bool { return c.ID == id }):
+	case !slices.ContainsFunc(f.Checks(f.Present(had.Student)), func(c state.Checked) bool { return c.ID == id }):
 		err = &state.ConflictError{Thing: "the check", Why: "That check was overruled, corrected or taken back before: load the page again and go by what stands there now."}
 	}
 	return f, had, c, err
@@ -131,7 +131,7 @@ func (a *Service) CorrectCheck(ctx context.Context, u state.User, id string, k C
 			if err != nil {
 				return Kept{}, err
 			}
-			return a.keptBefore(f, KeepCheck{ID: k.ID, Student: sent.Student, Class: sent.Class, Technique: k.Technique, Side: k.Side, Observation: k.Observation}, sent, id)
+			return a.keptBefore(f, KeepCheck{ID: k.ID, Student: f.Present(sent.Student), Class: sent.Class, Technique: k.Technique, Side: k.Side, Observation: k.Observation}, sent, id)
 		}
 	}
 	f, had, was, err := a.ownCheck(ctx, u, id)
@@ -142,7 +142,7 @@ func (a *Service) CorrectCheck(ctx context.Context, u state.User, id string, k C
 	if err != nil {
 		return Kept{}, err
 	}
-	p := f.Person[had.Student]
+	p := f.Person[f.Present(had.Student)]
 	if t, _ := f.Library.Technique(c.Technique); f.Library.Now(was.Technique) != t.ID {
 		if no := f.Refusals(p, t, had.Day); len(no) > 0 {
 			return Kept{}, state.Invalid("technique", "%s may not be checked on %s: %s", p.Name, t.Name, no[0].Why)

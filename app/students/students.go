@@ -369,6 +369,7 @@ func (a *Service) KeepCheck(ctx context.Context, u state.User, k KeepCheck) (Kep
 	if err != nil {
 		return Kept{}, err
 	}
+	k.Student = f.Present(k.Student)
 	if k.ID != "" {
 		had, err := a.Store.EventByID(ctx, u.Academy, k.ID)
 		if err == nil {
@@ -436,7 +437,7 @@ func (f *snapshot) checkDay(k KeepCheck) (calendar.Day, error) {
 // identifier stands for something else.
 func (a *Service) keptBefore(f *snapshot, k KeepCheck, had academy.Event, replaces string) (Kept, error) {
 	c, err := had.Check()
-	same := had.Kind == academy.CheckEvent && err == nil && had.Student == k.Student && had.Class == k.Class && had.Replaces == replaces &&
+	same := had.Kind == academy.CheckEvent && err == nil && f.Present(had.Student) == k.Student && had.Class == k.Class && had.Replaces == replaces &&
 		f.Library.Now(c.Technique) == f.Library.Now(k.Technique) && c.Side == k.Side && reflect.DeepEqual(c.Observation, k.Observation)
 	if !same {
 		return Kept{}, &state.ConflictError{Thing: "the check", Why: state.UsedBefore}
@@ -446,7 +447,7 @@ func (a *Service) keptBefore(f *snapshot, k KeepCheck, had academy.Event, replac
 		out.Verdict = c.Verdict.Recalled()
 	}
 	t, _ := f.Library.Technique(k.Technique)
-	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())
+	out.Mark = f.mark(f.Person[f.Present(k.Student)], t, k.Side, f.Today())
 	return out, nil
 }
 
@@ -456,6 +457,6 @@ func (a *Service) withMark(ctx context.Context, u state.User, out Kept, k KeepCh
 		return out, err
 	}
 	t, _ := f.Library.Technique(k.Technique)
-	out.Mark = f.mark(f.Person[k.Student], t, k.Side, f.Today())
+	out.Mark = f.mark(f.Person[f.Present(k.Student)], t, k.Side, f.Today())
 	return out, nil
 }
