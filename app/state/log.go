@@ -44,7 +44,9 @@ type Session struct {
 	Report *Report // nil while none was kept
 	here   []Presence
 	gone   map[string]int64 // students whose attendance was taken back, and the event that did
-	tally  []store.Tallied  // in their order
+	// Of students of whom more than one record was noted, since they were merged: each of those records by itself.
+	records map[string][]Presence
+	tally   []store.Tallied // in their order
 }
 
 // Presence is a student who was in a class, and the event that says so.
@@ -301,7 +303,7 @@ func (b *builder) findSession(class string, on calendar.Day) *Session {
 	}
 	s := c.sessions[i]
 	if !b.whole && !b.freshSession[s] {
-		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here), gone: maps.Clone(s.gone), tally: slices.Clone(s.tally)}
+		s = &Session{Class: s.Class, On: s.On, Report: s.Report, here: slices.Clone(s.here), gone: maps.Clone(s.gone), records: maps.Clone(s.records), tally: slices.Clone(s.tally)}
 		c.sessions[i], b.freshSession[s] = s, true
 	}
 	return s
@@ -326,6 +328,25 @@ func (l *Log) attendedBefore(day calendar.Day) int64 {
 		return max(l.beforeDay, l.onNewest)
 	}
 	return l.beforeDay
+}
+
+// ofRecords notes what is said of one of several records that are one person's, and gives what holds of the person: who was there for the whole class on
+// one of them was there for all of it, and what is taken back on one stays on the others.
+func (s *Session) ofRecords(several []Presence, x Presence, present bool) (best Presence, stands bool) {
+	several = slices.DeleteFunc(slices.Clone(several), func(p Presence) bool { return p.as == x.as })
+	if present {
+		several = append(several, x)
+	}
+	if s.records == nil {
+		s.records = map[string][]Presence{}
+	}
+	s.records[x.Student] = several
+	for i, p := range several {
+		if i == 0 || p.Part == "" && best.Part != "" {
+			best = p
+		}
+	}
+	return best, len(several) > 0
 }
 
 // Attended takes in an attendance: of two on one student in one class the later
@@ -354,20 +375,21 @@ func (b *builder) Attended(a store.Attended) {
 		}
 		session.gone[a.Student] = a.Seq
 	}
-	visit := Visit{session.Class, a.On, a.Part}
+	stands := a.Present
+	now := Presence{a.Student, a.Seq, a.Part, as}
+	if several, more := session.records[a.Student]; more || was && session.here[i].as != as {
+		if !more {
+			several = []Presence{session.here[i]}
+		}
+		now, stands = session.ofRecords(several, now, a.Present)
+	}
+	visit := Visit{session.Class, a.On, now.Part}
 	at, _ := slices.BinarySearchFunc(student.visits, visit, func(x, y Visit) int { return cmp.Or(cmp.Compare(x.On, y.On), cmp.Compare(x.Class, y.Class)) })
 	switch {
-	case was && session.here[i].as != as:
-		// Noted on two records that are one person's: who was there for the whole class on either was there for all of it, and what is
-		// taken back on one stays on the other.
-		if a.Present && a.Part == "" {
-			session.here[i] = Presence{a.Student, a.Seq, a.Part, as}
-			student.visits[at].Part = ""
-		}
-	case a.Present && was:
-		session.here[i].Seq, session.here[i].Part, student.visits[at].Part = a.Seq, a.Part, a.Part
-	case a.Present:
-		session.here = slices.Insert(session.here, i, Presence{a.Student, a.Seq, a.Part, as})
+	case stands && was:
+		session.here[i], student.visits[at].Part = now, now.Part
+	case stands:
+		session.here = slices.Insert(session.here, i, now)
 		student.visits = slices.Insert(student.visits, at, visit)
 		b.cost += 60
 	case was:

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"pgregory.net/rapid"
@@ -64,7 +65,7 @@ func drawThings(t *rapid.T) []thing {
 
 func understood(l *Log) *Snapshot {
 	lib := library.New(nil, []library.Technique{{ID: "hip", Name: "Hip escape", Kind: "movement", SecondsPerRep: 3, TeachMinutes: 5}})
-	return &Snapshot{Set: &documents.Set{Records: academy.Records{Library: lib, Settings: academy.Settings{}.WithDefaults()}}, Log: l}
+	return &Snapshot{Set: &documents.Set{Records: academy.Records{Library: lib, Settings: academy.Settings{}.WithDefaults()}}, Log: l, Zone: time.UTC, memo: &memo{}}
 }
 
 // However the log is cut when it is read, what follows from it is the same, and no reading
