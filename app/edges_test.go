@@ -205,3 +205,44 @@ func TestNoBriefOfWhatWasHeld(t *testing.T) {
 		assert.Equal(t, map[bool]int{false: 2, true: 1}[held], of, "of two weeks")
 	}
 }
+
+// Who has nobody near their weight tonight is named; whoever is within a fifth of somebody, or of somebody whose weight nobody knows, is not.
+func TestWhoHasNobodyOfTheirSize(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	who := []string{"oren-vask", "pilar-dunmore", "tam-ellery"}
+	for _, id := range who {
+		require.NoError(t, a.Classes.CheckIn(ctx, head, tonight, id, "", ""))
+	}
+	for name, x := range map[string]struct {
+		kg   [3]float64
+		want []string
+	}{
+		"one alone":               {[3]float64{100, 60, 62}, []string{"oren-vask"}},
+		"just near enough":        {[3]float64{72, 60, 60}, []string{}},
+		"a little too far":        {[3]float64{72.1, 60, 60}, []string{"oren-vask"}},
+		"a weight nobody knows":   {[3]float64{100, 0, 60}, []string{}},
+		"everybody by themselves": {[3]float64{100, 60, 40}, []string{"oren-vask", "pilar-dunmore", "tam-ellery"}},
+	} {
+		_, err := a.State.Change(ctx, head, func(s *state.Snapshot, b *state.Change) error {
+			b.Summary = "Weights"
+			for i, id := range who {
+				p, _ := s.Written(id)
+				p.Weight = x.kg[i]
+				if err := b.PutPerson(s, p); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		require.NoError(t, err)
+		page, err := a.Classes.Session(ctx, head, tonight)
+		require.NoError(t, err)
+		require.Len(t, page.Here, 3)
+		got := []string{}
+		for _, s := range page.Care.Sizes {
+			got = append(got, s.ID)
+		}
+		assert.ElementsMatch(t, x.want, got, name)
+	}
+}

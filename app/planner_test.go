@@ -464,10 +464,12 @@ func TestTheTimetableIsWrittenAndBroughtIn(t *testing.T) {
 	_, err = a.Seasons.RemoveClass(ctx, head, noon)
 	require.NoError(t, err)
 
-	list := exchange.TextFile{Name: "week.csv", Text: []byte("class,track,day,time,length\nFundamentals early week,Fundamentals,Tue,9:30,60\nNo-gi noon,Attic,wed,12:00,60\n")}
+	list := exchange.TextFile{Name: "week.csv", Text: []byte("class,track,day,time,length\nFundamentals early week,Fundamentals,Tue,9:30,60\nNo-gi noon,Attic,wed,12:00,60\nFundamentals,Fundamentals,fri,25:30,60\n")}
 	p, err := a.Seasons.PreviewTimetable(ctx, head, list, "no-gi")
 	require.NoError(t, err)
-	require.Len(t, p.Rows, 2)
+	require.Len(t, p.Rows, 3)
+	assert.Empty(t, p.Rows[0].Wrong)
+	assert.Contains(t, p.Rows[2].Wrong, "not a time")
 	assert.Equal(t, academy.Class{Name: "Fundamentals early week", Track: "fundamentals", Hours: academy.Hours{Weekday: 2, Start: "09:30", Minutes: 60, TeachMinutes: 30}}, p.Rows[0].Class)
 	assert.Contains(t, p.Rows[1].Wrong, `no track "Attic"`)
 	_, err = a.Seasons.TakeTimetable(ctx, head, list, "no-gi")

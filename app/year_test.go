@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"math"
 	"slices"
 	"testing"
 	"time"
@@ -96,7 +97,7 @@ func TestTheYearIsWhatReportsAndPlansSay(t *testing.T) {
 	}
 	rows, unseen, missed := 0, 0, 0
 	for _, r := range page.Ranks {
-		last := true
+		last, open := true, math.MaxInt
 		for _, row := range r.Rows {
 			rows++
 			if len(row.Or) > 0 {
@@ -114,7 +115,10 @@ func TestTheYearIsWhatReportsAndPlansSay(t *testing.T) {
 				assert.Equal(t, slices.Contains(u.Techniques, row.Technique), slices.ContainsFunc(row.Units, func(n state.Named) bool { return n.ID == u.ID }), "%s and the unit %s", row.Name, u.Name)
 			}
 			assert.False(t, row.Unseen && !last, "%s: what nobody sees stands first", row.Name)
-			last = row.Unseen
+			if row.Unseen && last {
+				assert.LessOrEqual(t, row.Open, open, "%s: of those the one that most people wait for", row.Name)
+			}
+			last, open = row.Unseen, row.Open
 			if row.Unseen {
 				unseen++
 			}
