@@ -192,6 +192,70 @@ func (c *cluster) kill(ctx context.Context, i int) error {
 	return c.start(ctx, i, false)
 }
 
+// interruption is how long a node is stopped or cut off: longer than the others wait before they go on without it.
+const interruption = 7 * time.Second
+
+// pause stops some nodes, as a machine does that is suspended, and lets them go on.
+func (c *cluster) pause(ctx context.Context, which []int) error {
+	signal := func(s syscall.Signal) (err error) {
+		for _, i := range which {
+			err = errors.Join(err, c.nodes[i].cmd.Process.Signal(s))
+		}
+		return err
+	}
+	if err := signal(syscall.SIGSTOP); err != nil {
+		return err
+	}
+	time.Sleep(interruption)
+	if err := signal(syscall.SIGCONT); err != nil {
+		return err
+	}
+	return c.together(ctx)
+}
+
+// cutOff parts a node from the others while both sides run, and lets them find each other again.
+func (c *cluster) cutOff(ctx context.Context, i int) error {
+	db, err := sql.Open("mysql", c.nodes[i].dsn())
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if _, err := db.ExecContext(ctx, `SET GLOBAL wsrep_provider_options = 'gmcast.isolate=1'`); err != nil {
+		return err
+	}
+	time.Sleep(interruption)
+	if _, err := db.ExecContext(ctx, `SET GLOBAL wsrep_provider_options = 'gmcast.isolate=0'`); err != nil {
+		return err
+	}
+	return c.together(ctx)
+}
+
+// together waits until every node says that it is in step, in one cluster of all of them.
+func (c *cluster) together(ctx context.Context) error {
+	said := make([]string, len(c.nodes))
+	for end := time.Now().Add(120 * time.Second); time.Now().Before(end); time.Sleep(200 * time.Millisecond) {
+		all := true
+		for i, x := range c.nodes {
+			db, err := sql.Open("mysql", x.dsn())
+			if err != nil {
+				return err
+			}
+			var name, size, state string
+			err = db.QueryRowContext(ctx, `SHOW STATUS LIKE 'wsrep_cluster_size'`).Scan(&name, &size)
+			if err == nil {
+				err = db.QueryRowContext(ctx, `SHOW STATUS LIKE 'wsrep_local_state_comment'`).Scan(&name, &state)
+			}
+			db.Close()
+			said[i] = fmt.Sprint(size, " ", state, " ", err)
+			all = all && err == nil && size == fmt.Sprint(len(c.nodes)) && state == "Synced"
+		}
+		if all {
+			return nil
+		}
+	}
+	return fmt.Errorf("the nodes did not find each other in two minutes: %v", said)
+}
+
 func (c *cluster) stop() {
 	for _, x := range c.nodes {
 		if x.cmd != nil && x.cmd.Process != nil {

@@ -24,6 +24,29 @@ import (
 // must say what the servers say.
 func (h *house) durability(ctx context.Context, w generate.Wish, rounds int, seed uint64) error {
 	rng := rand.New(rand.NewPCG(seed, 11))
+	return h.disturbed(ctx, w, rounds, 10, rng, func(int) (string, error) { return h.killSomething(ctx, rng) })
+}
+
+// interruptions stops one node of the cluster, two and all of them for longer than the others wait for them, and cuts one off from the others while both
+// sides go on; each while it is written without a pause, and after each every write that was acknowledged must be there.
+func (h *house) interruptions(ctx context.Context, w generate.Wish) error {
+	all := []int{0, 1, 2}
+	kinds := []struct {
+		name string
+		do   func() error
+	}{
+		{"one node paused", func() error { return h.cluster.pause(ctx, all[1:2]) }},
+		{"two nodes paused", func() error { return h.cluster.pause(ctx, all[1:]) }},
+		{"all nodes paused", func() error { return h.cluster.pause(ctx, all) }},
+		{"one node cut off", func() error { return h.cluster.cutOff(ctx, 2) }},
+		{"the first node paused", func() error { return h.cluster.pause(ctx, all[:1]) }},
+		{"the first node cut off", func() error { return h.cluster.cutOff(ctx, 0) }},
+	}
+	return h.disturbed(ctx, w, len(kinds), 1, rand.New(rand.NewPCG(1, 12)), func(i int) (string, error) { return kinds[i].name, kinds[i].do() })
+}
+
+// disturbed writes without a pause while something is done to the house, so often, and looks every few rounds whether all that was acknowledged is there.
+func (h *house) disturbed(ctx context.Context, w generate.Wish, rounds, every int, rng *rand.Rand, disturb func(round int) (string, error)) error {
 	devices := make([]*device, 6)
 	for i := range devices {
 		var err error
@@ -44,20 +67,20 @@ func (h *house) durability(ctx context.Context, w generate.Wish, rounds int, see
 	killed := map[string]int{}
 	for round := range rounds {
 		time.Sleep(time.Duration(100+rng.IntN(500)) * time.Millisecond)
-		what, err := h.killSomething(ctx, rng)
+		what, err := disturb(round)
 		if err != nil {
 			stop.Store(true)
 			wg.Wait()
-			return fmt.Errorf("round %d, after killing %s: %w", round+1, what, err)
+			return fmt.Errorf("round %d, %s: %w", round+1, what, err)
 		}
 		killed[what]++
-		if (round+1)%10 == 0 {
+		if (round+1)%every == 0 {
 			if err := h.compare(ctx, w.ID, acked); err != nil {
 				stop.Store(true)
 				wg.Wait()
 				return fmt.Errorf("round %d: %w", round+1, err)
 			}
-			fmt.Printf("round %d: %d writes acknowledged, each there once; killed so far: %v\n", round+1, acked.count(), killed)
+			fmt.Printf("round %d: %d writes acknowledged, each there once; so far: %v\n", round+1, acked.count(), killed)
 		}
 	}
 	stop.Store(true)

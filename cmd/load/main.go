@@ -64,7 +64,10 @@ func run(ctx context.Context, setup, program string, large generate.Wish, small,
 	if kill > 0 {
 		return h.durability(ctx, large, kill, seed)
 	}
-	return h.measure(ctx, large, small)
+	if err := h.measure(ctx, large, small); err != nil || h.cluster == nil {
+		return err
+	}
+	return h.interruptions(ctx, large)
 }
 
 // load writes a generated academy into the database, past the program.

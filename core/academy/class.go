@@ -139,6 +139,9 @@ func (c Class) checkDays(found *validation.Found) {
 	for i, b := range c.Before {
 		at := fmt.Sprintf("before[%d].", i)
 		checkHours(found, at, b.Hours)
+		if !b.Last.InBounds() {
+			found.Bad(at+"last", "%s is not between %s and %s", b.Last, calendar.First, calendar.Last)
+		}
 		if i > 0 && b.Last <= c.Before[i-1].Last || c.From != nil && b.Last < *c.From {
 			found.Bad(at+"last", "%s: the days follow each other, and none is before the first", b.Last)
 		}

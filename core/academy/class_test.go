@@ -1,6 +1,7 @@
 package academy
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -73,6 +74,7 @@ func TestDaysOfAClassAreChecked(t *testing.T) {
 		"until":             func(c *Class) { c.From, c.Until = new(tuesday), new(tuesday-1) },
 		"before[1].last":    func(c *Class) { c.Before[1].Last = c.Before[0].Last },
 		"before[0].last":    func(c *Class) { c.From = new(tuesday + 7) },
+		"before[0].last ":   func(c *Class) { c.Before[0].Last = calendar.First - 1 },
 		"before[0].weekday": func(c *Class) { c.Before[0].Weekday = 8 },
 		"before[1].minutes": func(c *Class) { c.Before[1].Minutes = 5000 },
 		"before[0].start":   func(c *Class) { c.Before[0].Start = "late" },
@@ -82,7 +84,7 @@ func TestDaysOfAClassAreChecked(t *testing.T) {
 		change(&c)
 		found := r.CheckClass(c)
 		require.NotEmpty(t, found, field)
-		assert.Equal(t, field, found[0].Field)
+		assert.Equal(t, strings.TrimSpace(field), found[0].Field)
 	}
 }
 
