@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { client, type S, Trouble, unwrap } from "../../api/client";
 import { Button } from "../../kit/Button";
 import { tr } from "../../kit/tr";
@@ -52,7 +52,8 @@ export function Quiz({ table }: { table: string }) {
     },
     [q, v, table],
   );
-  useEffect(() => {
+  // In the same commit in which the situation is shown: a key that is pressed at once counts.
+  useLayoutEffect(() => {
     function onKey(e: KeyboardEvent) {
       if ((e.target as HTMLElement).matches("input,textarea,select") || e.ctrlKey || e.metaKey || e.altKey) return;
       const choice = q?.choices[e.key.charCodeAt(0) - 97];

@@ -149,7 +149,7 @@ export function ClassForm({
           />
           <Ticks
             label={tr("Or")}
-            all={[{ id: "always", name: tr("It was always so: mend the past too") }]}
+            all={[{ id: "always", name: tr("It was always so: fix the past too") }]}
             chosen={always ? ["always"] : []}
             onChange={(ids) => setAlways(ids.length > 0)}
           />
