@@ -1,6 +1,7 @@
 package state
 
 import (
+	"cmp"
 	"slices"
 
 	"vereda/core/academy"
@@ -22,7 +23,7 @@ func (s *Snapshot) AsPublished(day calendar.Day) *Snapshot {
 }
 
 // AsOf is the snapshot with nothing in its log from a day on: what was known of who came, what was reached and what was checked before it. The
-// records are as they are. Costs the log once.
+// records are as they are. Costs the checks, and one step for each student and class: their visits and sessions are shared.
 func (s *Snapshot) AsOf(day calendar.Day) *Snapshot {
 	type at struct {
 		day    calendar.Day
@@ -40,12 +41,8 @@ func (s *Snapshot) AsOf(day calendar.Day) *Snapshot {
 		l.students, l.classes = make(map[string]*studentLog, len(s.students)), make(map[string]*classLog, len(s.classes))
 		l.reports = &reportIndex{}
 		for id, was := range s.students {
-			one := &studentLog{}
-			for _, v := range was.visits {
-				if v.On < day {
-					one.visits = append(one.visits, v)
-				}
-			}
+			n, _ := slices.BinarySearchFunc(was.visits, day, func(v Visit, on calendar.Day) int { return cmp.Compare(v.On, on) })
+			one := &studentLog{visits: was.visits[:n:n]} // a log that was shown is never changed, so its days are shared
 			for _, c := range was.checks {
 				if c.On < day {
 					one.checks = append(one.checks, c)
@@ -55,7 +52,7 @@ func (s *Snapshot) AsOf(day calendar.Day) *Snapshot {
 		}
 		for id, was := range s.classes {
 			n, _ := was.find(day)
-			l.classes[id] = &classLog{sessions: slices.Clone(was.sessions[:n])}
+			l.classes[id] = &classLog{sessions: was.sessions[:n:n]}
 		}
 		after := *s
 		after.Log, after.memo = &l, &memo{}

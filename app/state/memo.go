@@ -25,7 +25,7 @@ func (m *memo) keep(key, x any) {
 	m.Store(key, x)
 }
 
-// pastSnapshots is how many days of the past are held at a time, each of which is as large as the log before it.
+// pastSnapshots is how many days of the past are held at a time: with what follows from them each can be about as large as the log before it.
 const pastSnapshots = 4
 
 // pastSlot is where the snapshot of a day is held; another day of the same place takes it over.
