@@ -230,9 +230,10 @@ func (c *cluster) cutOff(ctx context.Context, i int) error {
 	return c.together(ctx)
 }
 
-// together waits until every node says that it is in step, in one cluster of all of them.
+// together waits until every node says for some seconds that it is in step, in one cluster of all of them: one that was stopped says so of what was
+// before, until it has heard that the others went on.
 func (c *cluster) together(ctx context.Context) error {
-	said := make([]string, len(c.nodes))
+	said, steady := make([]string, len(c.nodes)), 0
 	for end := time.Now().Add(120 * time.Second); time.Now().Before(end); time.Sleep(200 * time.Millisecond) {
 		all := true
 		for i, x := range c.nodes {
@@ -249,7 +250,10 @@ func (c *cluster) together(ctx context.Context) error {
 			said[i] = fmt.Sprint(size, " ", state, " ", err)
 			all = all && err == nil && size == fmt.Sprint(len(c.nodes)) && state == "Synced"
 		}
-		if all {
+		if steady++; !all {
+			steady = 0
+		}
+		if steady == 25 {
 			return nil
 		}
 	}
