@@ -11,6 +11,7 @@ import (
 
 	"vereda/app"
 	"vereda/app/classes"
+	applibrary "vereda/app/library"
 	"vereda/app/people"
 	"vereda/app/seasons"
 	"vereda/app/state"
@@ -244,5 +245,66 @@ func TestWhoHasNobodyOfTheirSize(t *testing.T) {
 			got = append(got, s.ID)
 		}
 		assert.ElementsMatch(t, x.want, got, name)
+	}
+}
+
+// A group by age holds those of these ages, both ends included, and nobody whose age is unknown; the map with or without the jacket what goes with it.
+func TestFiltersLeaveWhatTheySay(t *testing.T) {
+	a := open(t)
+	ctx := t.Context()
+	f, err := a.State.Read(ctx, head.Academy)
+	require.NoError(t, err)
+	all, err := a.Students.Positions(ctx, head, students.PositionsFilter{})
+	require.NoError(t, err)
+	ages := map[string]int{}
+	for _, r := range all.Rows {
+		if age, known := f.Person[r.ID].Age(f.Today()); known {
+			ages[r.ID] = age
+		}
+	}
+	require.NotEmpty(t, ages)
+	for _, limits := range [][2]int{{0, 0}, {30, 0}, {0, 30}, {20, 40}} {
+		for shift := -1; shift <= 1; shift++ {
+			x := students.PositionsFilter{AgeFrom: limits[0], AgeTo: limits[1]}
+			if x.AgeFrom > 0 {
+				x.AgeFrom += shift
+			}
+			if x.AgeTo > 0 {
+				x.AgeTo += shift
+			}
+			page, err := a.Students.Positions(ctx, head, x)
+			require.NoError(t, err)
+			want, got := []string{}, []string{}
+			for _, r := range all.Rows {
+				age, known := ages[r.ID]
+				if (x.AgeFrom == 0 || known && age >= x.AgeFrom) && (x.AgeTo == 0 || known && age <= x.AgeTo) {
+					want = append(want, r.ID)
+				}
+			}
+			for _, r := range page.Rows {
+				got = append(got, r.ID)
+			}
+			assert.ElementsMatch(t, want, got, "%+v", x)
+		}
+	}
+	exact := 0 // somebody is exactly as old as a limit
+	for _, age := range ages {
+		page, err := a.Students.Positions(ctx, head, students.PositionsFilter{AgeFrom: age, AgeTo: age})
+		require.NoError(t, err)
+		exact += len(page.Rows)
+	}
+	assert.GreaterOrEqual(t, exact, len(ages))
+	for _, context := range []string{"gi", "no-gi"} {
+		page, err := a.Library.Map(ctx, head, applibrary.MapFilter{Context: context})
+		require.NoError(t, err)
+		shown := 0
+		for _, arrow := range page.Arrows {
+			for _, id := range arrow.Techniques {
+				x, _ := f.Library.Technique(id)
+				shown++
+				assert.True(t, x.Context == library.Both || string(x.Context) == context, "%s with %s", id, context)
+			}
+		}
+		assert.Positive(t, shown)
 	}
 }
