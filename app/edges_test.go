@@ -252,6 +252,13 @@ func TestWhoHasNobodyOfTheirSize(t *testing.T) {
 func TestFiltersLeaveWhatTheySay(t *testing.T) {
 	a := open(t)
 	ctx := t.Context()
+	_, err := a.State.Change(ctx, head, func(s *state.Snapshot, b *state.Change) error {
+		b.Summary = "A birth nobody knows"
+		p, _ := s.Written("oren-vask")
+		p.Birth = nil
+		return b.PutPerson(s, p)
+	})
+	require.NoError(t, err)
 	f, err := a.State.Read(ctx, head.Academy)
 	require.NoError(t, err)
 	all, err := a.Students.Positions(ctx, head, students.PositionsFilter{})
