@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -263,6 +264,7 @@ func TestFiltersLeaveWhatTheySay(t *testing.T) {
 	require.NoError(t, err)
 	all, err := a.Students.Positions(ctx, head, students.PositionsFilter{})
 	require.NoError(t, err)
+	require.True(t, slices.ContainsFunc(all.Rows, func(r students.PositionRow) bool { return r.ID == "oren-vask" }), "a group without an age has everybody")
 	ages := map[string]int{}
 	for _, r := range all.Rows {
 		if age, known := f.Person[r.ID].Age(f.Today()); known {
