@@ -76,7 +76,7 @@ func (f *snapshot) said(ctx context.Context, st *store.Store, s academy.Season) 
 	}
 	on := calendar.DayOf(s.Published.On.In(f.Zone))
 	then := &snapshot{f.AsOf(on)}
-	x := then.forecastOn(s, on)
+	x := then.forecast(s, on)
 	return []store.Forecasted{{Season: s.ID, On: on, Number: s.Published.Number, Begin: x.Begin, Line: x.Line}}, x.Asked, nil
 }
 
@@ -94,10 +94,8 @@ type lineAt struct {
 	day             calendar.Day
 }
 
-// forecast is what is expected of a season that is published now, and what is asked of whom.
-func (f *snapshot) forecast(s academy.Season) academy.Forecast { return f.forecastOn(s, f.Today()) }
-
-func (f *snapshot) forecastOn(s academy.Season, on calendar.Day) academy.Forecast {
+// forecast is what is expected of a season that is published on a day, and what is asked of whom.
+func (f *snapshot) forecast(s academy.Season, on calendar.Day) academy.Forecast {
 	s.Plan = &s.Published.Plan
 	p, _ := f.problem(s, on)
 	x := academy.Forecast{Season: s.ID, Number: s.Published.Number, Weeks: s.Weeks, Begin: max(0, s.WeekOf(on)-1)}
@@ -113,16 +111,8 @@ func (f *snapshot) forecastOn(s academy.Season, on calendar.Day) academy.Forecas
 			unit, _ := f.Unit(n.Unit)
 			one := academy.AskedUnit{Unit: n.Unit, Need: n.Need, Had: n.Had, Weight: n.Weight, Open: []academy.AskedSide{}}
 			for _, id := range unit.Techniques {
-				r, required := curriculum.Serves(id)
-				t, _ := f.Library.Technique(id)
-				if !required || len(f.Refusals(person, t, s.Start)) > 0 {
-					continue
-				}
-				for _, side := range r.Sides(t) {
-					if at := f.Rung(st.ID, id, side); at.Rung.Step() < r.Rung.Step() {
-						one.Open = append(one.Open, academy.AskedSide{Technique: id, Side: side, Had: at.Exposures, Rung: at.Rung, Needs: r.Rung})
-					}
-				}
+				_, open := f.openSides(person, curriculum, id, s.Start)
+				one.Open = append(one.Open, open...)
 			}
 			asked.Needs = append(asked.Needs, one)
 		}

@@ -182,7 +182,7 @@ func (a *Service) PublishSeason(ctx context.Context, u state.User, id string, ve
 		if with, err = f.publishable(id, version, u.Person, a.Now()); err != nil {
 			return err
 		}
-		forecast = f.forecast(with)
+		forecast = f.forecast(with, f.Today())
 		letters, done, err = a.notify(f, u, with)
 		return err
 	}, func(f *snapshot, b *state.Change) error {

@@ -241,9 +241,8 @@ func (a *Service) unreached(f *snapshot, m *mended, h Happening) ([]repair.Disru
 	if on > f.Today() {
 		return nil, state.Invalid("week", "%s on %s is still to come: move the unit instead", class.Name, on)
 	}
-	noted := academy.Unreached{Spot: repair.Spot{Week: h.Week, Class: h.Class}, Unit: h.Unit}
-	if !slices.Contains(m.season.Unreached, noted) {
-		m.season.Unreached = append(slices.Clone(m.season.Unreached), noted)
+	if !m.season.Missed(h.Week, h.Class, h.Unit) {
+		m.season.Unreached = append(slices.Clone(m.season.Unreached), academy.Unreached{Spot: repair.Spot{Week: h.Week, Class: h.Class}, Unit: h.Unit})
 	}
 	m.says = say.F("Noted that %s on %s did not reach %s", class.Name, on, unit.Name)
 	return []repair.Disruption{{Kind: "not_reached", Week: h.Week, Class: h.Class, Unit: h.Unit}}, nil

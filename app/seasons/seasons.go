@@ -13,7 +13,6 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/say"
 	"vereda/core/season"
-	"vereda/core/season/repair"
 	"vereda/store"
 )
 
@@ -129,7 +128,7 @@ func (f *snapshot) lockPast(p *season.Problem, s academy.Season, today calendar.
 						x.Known, x.Items = true, f.reached(x.Items, report)
 					}
 					x.Items = slices.DeleteFunc(slices.Clone(x.Items), func(it season.Item) bool {
-						return slices.Contains(s.Unreached, academy.Unreached{Spot: repair.Spot{Week: w, Class: c.ID}, Unit: it.Unit})
+						return s.Missed(w, c.ID, it.Unit)
 					})
 					p.Fixed = append(p.Fixed, x)
 					continue
@@ -255,26 +254,33 @@ func (f *snapshot) planStudents(p *season.Problem, s academy.Season, today calen
 	}
 }
 
+// openSides are the sides of a technique on which a student does not stand where a curriculum asks, and the requirement that asks it: none where it is not
+// asked, or a hold or a gate keeps them from it.
+func (f *snapshot) openSides(p academy.Person, asked curriculum.Curriculum, technique string, on calendar.Day) (r curriculum.Requirement, open []academy.AskedSide) {
+	r, required := asked.Serves(technique)
+	t, _ := f.Library.Technique(technique)
+	if !required || len(f.Refusals(p, t, on)) > 0 {
+		return r, nil
+	}
+	for _, side := range r.Sides(t) {
+		if at := f.Rung(p.ID, technique, side); at.Rung.Step() < r.Rung.Step() {
+			open = append(open, academy.AskedSide{Technique: technique, Side: side, Had: at.Exposures, Rung: at.Rung, Needs: r.Rung})
+		}
+	}
+	return r, open
+}
+
 // need is what a student still has to meet of a unit: the exposures that make
 // its hardest open requirement met or drilled, less those already had on the
 // side that had fewest. What a hold or a gate keeps from them is not counted.
 func (f *snapshot) need(p academy.Person, asked curriculum.Curriculum, unit academy.Unit, on calendar.Day) season.Need {
 	n := season.Need{Unit: unit.ID, Need: f.Settings.SeasonNeed, Had: 99}
 	for _, id := range unit.Techniques {
-		r, required := asked.Serves(id)
-		t, _ := f.Library.Technique(id)
-		if !required || len(f.Refusals(p, t, on)) > 0 {
-			continue
+		r, open := f.openSides(p, asked, id, on)
+		for _, side := range open {
+			n.Had = min(n.Had, side.Had)
 		}
-		open := false
-		for _, side := range r.Sides(t) {
-			s := f.Rung(p.ID, id, side)
-			if s.Rung.Step() < r.Rung.Step() {
-				open = true
-				n.Had = min(n.Had, s.Exposures)
-			}
-		}
-		if open {
+		if len(open) > 0 {
 			n.Weight += r.Weight
 			if r.Rung.Step() >= curriculum.Drilled.Step() {
 				n.Need = max(n.Need, f.Settings.Standing.DrilledAfter)

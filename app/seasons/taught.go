@@ -11,7 +11,6 @@ import (
 	"vereda/core/ledger"
 	"vereda/core/say"
 	"vereda/core/season"
-	"vereda/core/season/repair"
 )
 
 // TaughtPage is a season's plan against what its classes reached, week by week.
@@ -162,7 +161,7 @@ func (f *snapshot) taughtLine(s academy.Season, week int, c academy.Class) (Taug
 		u := TaughtUnit{Unit: it.Unit, Name: unit.Name, Kind: string(it.Kind), Reached: "unknown"}
 		if reported {
 			u.Reached, u.Short = f.howFar(unit.Techniques, report.ClassReport)
-		} else if slices.Contains(s.Unreached, academy.Unreached{Spot: repair.Spot{Week: week, Class: c.ID}, Unit: it.Unit}) {
+		} else if s.Missed(week, c.ID, it.Unit) {
 			u.Reached = "not"
 		}
 		for _, t := range unit.Techniques {

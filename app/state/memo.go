@@ -18,11 +18,11 @@ type memo struct {
 const mostRemembered = 128
 
 func (m *memo) keep(key, x any) {
-	if m.held.Add(1) > mostRemembered {
+	if _, had := m.Swap(key, x); !had && m.held.Add(1) > mostRemembered {
 		m.Clear()
 		m.held.Store(1)
+		m.Store(key, x)
 	}
-	m.Store(key, x)
 }
 
 // pastSnapshots is how many days of the past are held at a time: with what follows from them each can be about as large as the log before it.

@@ -27,3 +27,15 @@ func TestAMemoHoldsLittle(t *testing.T) {
 	}
 	assert.Equal(t, int64(pastSnapshots), s.memo.pasts())
 }
+
+// What takes the place of itself is one thing, however often it does: it makes nothing else forgotten.
+func TestWhatIsReplacedCountsOnce(t *testing.T) {
+	s := &Snapshot{Log: newLog(), memo: &memo{}}
+	computed := 0
+	kept := func() int { return Remember(s, "kept", func() int { computed++; return 7 }) }
+	for i := range 1000 {
+		assert.Equal(t, i, RememberLast(s, "line", i, func() int { return i }))
+		assert.Equal(t, 7, kept())
+	}
+	assert.Equal(t, 1, computed)
+}

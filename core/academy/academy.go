@@ -243,6 +243,11 @@ type Unreached struct {
 	Unit string `json:"unit"`
 }
 
+// Missed says whether it was noted that a class of a season did not come to a unit.
+func (s Season) Missed(week int, class, unit string) bool {
+	return slices.Contains(s.Unreached, Unreached{repair.Spot{Week: week, Class: class}, unit})
+}
+
 // SetChance is a student's chance of being in a weekly class, as somebody who
 // knows them says it is.
 type SetChance struct {
