@@ -23,6 +23,7 @@ import (
 	"vereda/core/safety"
 	"vereda/core/season"
 	"vereda/demo"
+	"vereda/demo/life"
 	"vereda/exchange"
 	"vereda/internal/testkit"
 )
@@ -40,6 +41,17 @@ func open(t *testing.T) *app.App {
 	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), testkit.StepsAlone
 	testkit.LoadDemo(t, a, calendar.DayOf(now))
 	return a
+}
+
+// lived is an app with the hall in the middle of its life, and what it was made of.
+func lived(t *testing.T) (*app.App, exchange.Bundle) {
+	t.Helper()
+	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
+	b, err := life.Academy(calendar.DayOf(now))
+	require.NoError(t, err)
+	_, err = a.Academies.Import(t.Context(), b)
+	require.NoError(t, err)
+	return a, b
 }
 
 func noDifference(t *testing.T, a *app.App) {

@@ -2,26 +2,18 @@ package app_test
 
 import (
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
-	"vereda/core/calendar"
 	"vereda/core/ledger"
-	"vereda/demo/life"
 	"vereda/internal/testkit"
 )
 
 // What was foretold on earlier days of the demo's past held in about eight of ten, and about as much came as was to come.
 func TestRangesHeldOnTheDemosPast(t *testing.T) {
 	testkit.NothingAtOnce(t)
-	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
-	b, err := life.Academy(calendar.DayOf(now))
-	require.NoError(t, err)
-	_, err = a.Academies.Import(t.Context(), b)
-	require.NoError(t, err)
+	a, _ := lived(t)
 	all := ledger.Backtest{}
 	for _, weeks := range []int{4, 8, 12, 16, 20} {
 		page, err := a.Students.Backtest(t.Context(), head, weeks)
@@ -35,6 +27,6 @@ func TestRangesHeldOnTheDemosPast(t *testing.T) {
 	t.Logf("together %.1f %% of %d held; %.0f were to be there, %d are", 100*all.Held(), all.Judged, all.Expected, all.Came)
 	assert.InDelta(t, 0.8, all.Held(), 0.1, "eight of ten")
 	assert.InDelta(t, 1, all.Expected/float64(all.Came), 0.25)
-	_, err = a.Students.Backtest(t.Context(), head, 3)
+	_, err := a.Students.Backtest(t.Context(), head, 3)
 	assert.ErrorContains(t, err, "say 4 to 26")
 }

@@ -2,16 +2,13 @@ package app_test
 
 import (
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
 	"vereda/app/seasons"
 	"vereda/core/academy"
 	"vereda/core/calendar"
-	"vereda/demo/life"
 	"vereda/internal/testkit"
 )
 
@@ -19,11 +16,7 @@ import (
 // word for word, day by day and over the season, and what is to come is on the new days.
 func TestMovingClassesLeavesThePast(t *testing.T) {
 	testkit.NothingAtOnce(t)
-	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
-	b, err := life.Academy(calendar.DayOf(now))
-	require.NoError(t, err)
-	_, err = a.Academies.Import(t.Context(), b)
-	require.NoError(t, err)
+	a, _ := lived(t)
 	ctx := t.Context()
 	today := calendar.DayOf(now)
 	page, err := a.Seasons.Seasons(ctx, head)
@@ -98,12 +91,8 @@ func TestMovingClassesLeavesThePast(t *testing.T) {
 // taught is compared with that.
 func TestRepairsKeepWhatWasHeld(t *testing.T) {
 	testkit.NothingAtOnce(t)
-	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
+	a, _ := lived(t)
 	a.Seasons.Patience, a.Seasons.Stopwatch = testkit.Seconds(0.05), testkit.StepsAlone
-	b, err := life.Academy(calendar.DayOf(now))
-	require.NoError(t, err)
-	_, err = a.Academies.Import(t.Context(), b)
-	require.NoError(t, err)
 	ctx := t.Context()
 	taught := func() seasons.TaughtPage {
 		p, err := a.Seasons.Taught(ctx, head, "season-3")

@@ -4,12 +4,10 @@ import (
 	"math"
 	"slices"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"vereda/app"
 	"vereda/app/classes"
 	"vereda/app/seasons"
 	"vereda/app/state"
@@ -17,18 +15,13 @@ import (
 	"vereda/core/calendar"
 	"vereda/core/ledger"
 	"vereda/core/season"
-	"vereda/demo/life"
 	"vereda/internal/testkit"
 )
 
 // The year of a hall in the middle of its life, counted once more from what was exported: event by event, plan by plan.
 func TestTheYearIsWhatReportsAndPlansSay(t *testing.T) {
 	testkit.NothingAtOnce(t)
-	a := app.New(testkit.New(t), func() time.Time { return now }, time.UTC, testkit.Files(t))
-	b, err := life.Academy(calendar.DayOf(now))
-	require.NoError(t, err)
-	_, err = a.Academies.Import(t.Context(), b)
-	require.NoError(t, err)
+	a, b := lived(t)
 	page, err := a.Seasons.Year(t.Context(), head)
 	require.NoError(t, err)
 	require.Len(t, page.Seasons, 4)
